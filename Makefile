@@ -1,0 +1,77 @@
+# make demo    set everything up, make the demo project, serve it
+# make test    set up what tests need, and run all checks
+.DEFAULT_GOAL := help
+SHELL := /bin/bash
+.SHELLFLAGS := -eu -o pipefail -c
+PY := .venv/bin/python
+STAMPS := .stamps
+# made from the description of the API, never by hand
+TYPES := frontend/src/api/schema.d.ts
+CORE_SOURCES := $(shell find src/innerbloom/core -name '*.py')
+FRONT_SOURCES := $(shell find frontend/src frontend/public -type f -not -name schema.d.ts) frontend/index.html frontend/vite.config.ts
+
+.PHONY: help setup demo test checks reference bench screenshots clean
+
+help:
+	@sed -n 's/^# //p' Makefile
+
+setup: $(STAMPS)/python $(STAMPS)/front $(STAMPS)/kernels
+
+$(STAMPS)/python: requirements.lock pyproject.toml
+	@mkdir -p $(STAMPS)
+	@echo "1/3 Python packages, into .venv (a minute or two the first time)"
+	@test -x $(PY) || python3 -m venv .venv
+	@.venv/bin/pip install --disable-pip-version-check --progress-bar on -r requirements.lock \
+		2> >(grep -v 'is ignored' >&2) | sed -u -n -E 's/^(Collecting|Installing|Successfully)(.{0,90}).*/\1\2/p'
+	@.venv/bin/pip install --disable-pip-version-check -q --no-deps -e .
+	@touch $@
+
+$(STAMPS)/npm: frontend/package-lock.json
+	@mkdir -p $(STAMPS)
+	@echo "2/3 Front end: packages"
+	@# not "npm ci": it refuses a lock file without the optional packages of other platforms
+	@cd frontend && npm install --no-save --no-fund --no-audit --loglevel=error
+	@touch $@
+
+$(TYPES): docs/openapi.json $(STAMPS)/npm
+	@cd frontend && npm run -s types >/dev/null
+	@touch $@
+
+$(STAMPS)/front: $(STAMPS)/npm $(TYPES) $(FRONT_SOURCES)
+	@echo "2/3 Front end: build"
+	@cd frontend && npx --no-install vite build --logLevel warn
+	@touch $@
+
+$(STAMPS)/kernels: $(STAMPS)/python $(CORE_SOURCES)
+	@echo "3/3 Compiling the sound kernels (about 15 s the first time)"
+	@$(PY) -m innerbloom.core.engine.warm
+	@touch $@
+
+demo: setup
+	@.venv/bin/bloom demo $(DEMO)
+
+test: setup
+	@.ci/chromium
+	@$(MAKE) --no-print-directory checks
+	@echo "Tests"
+	@$(PY) -m pytest $(PYTEST)
+
+checks: $(STAMPS)/python $(STAMPS)/npm $(TYPES)
+	@echo "Checks: ruff, mypy, layers, front-end types and lint"
+	@.venv/bin/ruff check src tests bench
+	@.venv/bin/mypy
+	@.venv/bin/lint-imports --no-cache | tail -4
+	@cd frontend && npm run -s check && npm run -s lint
+
+reference: setup
+	@$(PY) -m innerbloom.cli.reference docs
+	@cd frontend && npm run -s types >/dev/null
+
+bench: setup
+	@for script in kernel engine analysis pitch bench_view live; do echo "== bench/$$script.py"; $(PY) bench/$$script.py; done
+
+screenshots: setup
+	@$(PY) docs/screenshots/take.py
+
+clean:
+	rm -rf .venv $(STAMPS) frontend/node_modules src/innerbloom/web/static

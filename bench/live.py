@@ -1,0 +1,107 @@
+"""Live sound in headless Chromium: note to sound, and dropouts, idle and while a render runs."""
+
+from __future__ import annotations
+
+import argparse
+import shutil
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+import numpy as np
+import soundfile as sf
+from playwright.sync_api import Page, sync_playwright
+
+from common import say
+
+sys.path.insert(0, str(Path(__file__).parents[1]))
+from tests.conftest import RATE, harmonic_tone
+from tests.servers import Server, running
+from tests.ui.conftest import ARGUMENTS, CHROMIUM
+
+# the worklet says when its output turns from silence to sound, and back
+LISTEN = """
+window.turned = [];
+const Real = window.AudioWorkletNode;
+window.AudioWorkletNode = class extends Real {
+  constructor(...args) {
+    super(...args);
+    this.port.addEventListener("message", ({ data }) => {
+      if (data.sounding !== undefined) window.turned.push([data.sounding, performance.now()]);
+    });
+  }
+};
+window.addEventListener("keydown", (e) => { if (e.code === "KeyZ" && !e.repeat) window.pressed = performance.now(); }, true);
+"""
+
+
+def note_to_sound(page: Page) -> float | None:
+    """One note: ms from key down to the block with sound leaving the worklet."""
+    page.evaluate("window.turned = []")
+    page.keyboard.down("z")
+    page.wait_for_timeout(350)
+    found = page.evaluate("(window.turned.find(([on]) => on) || [])[1] - window.pressed")
+    page.keyboard.up("z")
+    page.wait_for_timeout(400)
+    return found
+
+
+def dropouts(page: Page) -> int:
+    text = page.locator("header").inner_text()
+    words = [line for line in text.replace("%", "%\n").splitlines() if "dropout" in line]
+    return int(words[0].split()[0]) if words else 0
+
+
+def measure(page: Page, name: str, seconds: float) -> None:
+    before = dropouts(page)
+    until = time.monotonic() + seconds
+    times = []
+    while time.monotonic() < until:
+        found = note_to_sound(page)
+        if found is not None:
+            times.append(found)
+    p50, p95 = np.percentile(times, [50, 95])
+    say(f"{name}: note to sound, {len(times)} notes", f"p50 {p50:.0f} ms, p95 {p95:.0f} ms")
+    say(f"{name}: dropouts in {seconds:.0f} s", str(dropouts(page) - before))
+
+
+def prepared(server: Server, folder: Path) -> None:
+    sf.write(folder / "tone.wav", harmonic_tone(110.0, 6.0), RATE, "PCM_24")
+    server.add(folder / "tone.wav")
+    grown = server.json("POST", "/api/recordings/1/instrument", {})
+    patch = [
+        {"op": "replace", "path": f"/layers/0/settings/{key}", "value": value}
+        for key, value in (("attack", 1), ("release", 20), ("softness", 20))
+    ]
+    server.json("PATCH", "/api/instruments/1", {"revision": grown["revision"], "patch": patch})
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--seconds", type=float, default=60)
+    seconds = parser.parse_args().seconds
+    folder = Path(tempfile.mkdtemp())
+    with running(folder / "project") as server, sync_playwright() as playwright:
+        prepared(server, folder)
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
+        page = browser.new_page()
+        page.add_init_script(LISTEN)
+        page.goto(f"{server.url}/instrument/1")
+        page.get_by_role("button", name="Sound off").click()
+        page.get_by_role("button", name="Sound on").wait_for()
+        page.wait_for_timeout(3_000)
+        measure(page, "idle", seconds)
+        job = server.json("POST", "/api/instruments/1/render", {"seconds": 3_600})["job"]
+        measure(page, "while rendering", seconds)
+        server.json("DELETE", f"/api/jobs/{job}")
+        say(
+            "latency shown",
+            page.locator("header").inner_text().split("ms")[0].split("\n")[-1].strip() + " ms",
+        )
+        browser.close()
+    shutil.rmtree(folder, ignore_errors=True)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,98 @@
+"""Takes the pictures of this folder from the demo project: `make screenshots`."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Browser, Page, sync_playwright
+
+HERE = Path(__file__).parent
+sys.path.insert(0, str(HERE.parents[1]))
+from tests.servers import running  # noqa: E402
+from tests.ui.conftest import ARGUMENTS, CHROMIUM  # noqa: E402
+
+from innerbloom.demo.project import make_demo_project  # noqa: E402
+
+LIGHTS = {"day": "light", "dusk": "dark"}
+
+
+def field(page: Page, url: str) -> None:
+    page.goto(f"{url}/field")
+    row = page.locator("[data-recording]", has_text="Bowed fence wire")
+    row.get_by_label("Listen to Bowed fence wire from here").click(position={"x": 90, "y": 20})
+    page.wait_for_timeout(2_500)
+
+
+def instrument(page: Page, url: str) -> None:
+    page.goto(f"{url}/instrument/1")
+    page.get_by_role("button", name="Sound off").click()
+    page.get_by_role("button", name="Sound on").wait_for()
+    page.wait_for_timeout(1_500)
+    surface = page.get_by_test_id("surface").bounding_box()
+    assert surface is not None
+    for key in "zb":
+        page.keyboard.down(key)
+        page.wait_for_timeout(900)
+    page.mouse.move(surface["x"] + surface["width"] * 0.52, surface["y"] + 30)
+    page.mouse.down()
+    page.wait_for_timeout(1_600)
+
+
+def bench(page: Page, url: str) -> None:
+    page.goto(f"{url}/bench/3")
+    page.get_by_test_id("picture").wait_for()
+    page.locator("[data-step=loop] button").first.click()
+    page.locator("[data-loop]").first.wait_for(timeout=60_000)
+    page.get_by_role("button", name="Listen to the loop").click()
+    page.wait_for_timeout(3_500)
+
+
+def seam(page: Page, url: str) -> None:
+    """The enlarged seam alone, four milliseconds either side."""
+    bench(page, url)
+    page.get_by_role("radio", name="4", exact=True).click()
+    page.wait_for_timeout(1_000)
+
+
+def pieces(page: Page, url: str) -> None:
+    page.goto(f"{url}/bench/10")
+    page.get_by_test_id("picture").wait_for()
+    page.get_by_role("button", name="Pieces").click()
+    page.get_by_test_id("pieces").focus()
+    for key in "kkdk":
+        page.keyboard.press(key)
+        page.wait_for_timeout(250)
+    page.wait_for_timeout(2_500)
+
+
+VIEWS = {"field": field, "bench": bench, "pieces": pieces, "instrument": instrument}
+
+
+def take(browser: Browser, url: str) -> None:
+    for light, scheme in LIGHTS.items():
+        for name, show in VIEWS.items():
+            size = {"width": 1280, "height": 800}
+            page = browser.new_context(viewport=size, color_scheme=scheme).new_page()  # type: ignore[arg-type]
+            show(page, url)
+            page.screenshot(path=HERE / f"{name}-{light}.png")
+            page.context.close()
+    page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
+    seam(page, url)
+    page.get_by_label("The seam", exact=True).screenshot(path=HERE / "seam-day.png")
+    page.context.close()
+
+
+def main() -> None:
+    with tempfile.TemporaryDirectory() as folder:
+        root = Path(folder) / "demo"
+        make_demo_project(root, fresh=False, say=print)
+        with running(root) as server, sync_playwright() as playwright:
+            browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
+            take(browser, server.url)
+            browser.close()
+
+
+if __name__ == "__main__":
+    main()

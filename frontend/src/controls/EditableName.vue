@@ -1,0 +1,15 @@
+<script setup lang="ts">
+/** A name that is changed where it stands. */
+import TypedInPlace from "./TypedInPlace.vue";
+
+const props = defineProps<{ name: string; what: string }>();
+const emit = defineEmits<{ rename: [name: string] }>();
+
+function typed(text: string): void {
+  if (text && text !== props.name) emit("rename", text);
+}
+</script>
+
+<template>
+  <TypedInPlace :shown="name" :label="`Name of the ${what}`" :help="`${name}: rename the ${what} (F2)`" entry-class="min-w-0 flex-1" shown-class="min-w-0 truncate" @typed="typed" />
+</template>

@@ -1,0 +1,180 @@
+<script setup lang="ts">
+/** The one control for continuous values: a horizontal measuring rule. */
+import { computed, nextTick, ref } from "vue";
+
+import type { Parameter } from "../api/client";
+import { fromShare, graduations, rounded, spoken, toShare, typed } from "./scale";
+
+const props = defineProps<{ parameter: Parameter; value: number; needles?: number[] }>();
+const emit = defineEmits<{ move: [value: number]; rest: [value: number] }>();
+
+const line = ref<HTMLElement>();
+const entry = ref<HTMLInputElement>();
+const typing = ref(false);
+const text = ref("");
+const marks = computed(() => graduations(props.parameter));
+const share = computed(() => toShare(props.parameter, props.value));
+const shown = computed(() => spoken(props.parameter, props.value));
+const help = computed(
+  () =>
+    `${props.parameter.help} Drag, or arrow keys (Shift for fine, Page for coarse); Delete for the default.`,
+);
+
+const FINE = 0.1;
+let from = { x: 0, share: 0, value: 0 };
+let dragging = false;
+
+function down(event: PointerEvent): void {
+  if (event.button !== 0 || !line.value) return;
+  (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
+  const box = line.value.getBoundingClientRect();
+  dragging = true;
+  const at = (event.clientX - box.left) / box.width;
+  from = { x: event.clientX, share: event.shiftKey ? share.value : at, value: props.value };
+  if (!event.shiftKey) move(fromShare(props.parameter, at));
+}
+
+function drag(event: PointerEvent): void {
+  if (!dragging || !line.value) return;
+  const width = line.value.getBoundingClientRect().width;
+  const moved = ((event.clientX - from.x) / width) * (event.shiftKey ? FINE : 1);
+  from = { ...from, x: event.clientX, share: from.share + moved };
+  move(fromShare(props.parameter, from.share));
+}
+
+function up(): void {
+  if (!dragging) return;
+  dragging = false;
+  if (props.value !== from.value) emit("rest", props.value);
+}
+
+function move(value: number): void {
+  if (value !== props.value) emit("move", value);
+}
+
+function set(value: number): void {
+  const held = rounded(props.parameter, value);
+  if (held === props.value) return;
+  emit("move", held);
+  emit("rest", held);
+}
+
+function nudge(steps: number): void {
+  const p = props.parameter;
+  if (p.whole_number) set(props.value + Math.sign(steps) * Math.max(1, Math.abs(Math.round(steps))));
+  else set(fromShare(p, share.value + steps * 0.01));
+}
+
+function key(event: KeyboardEvent): void {
+  const size = event.shiftKey ? FINE : 1;
+  const steps: Record<string, () => void> = {
+    ArrowRight: () => nudge(size),
+    ArrowUp: () => nudge(size),
+    ArrowLeft: () => nudge(-size),
+    ArrowDown: () => nudge(-size),
+    PageUp: () => nudge(10),
+    PageDown: () => nudge(-10),
+    Home: () => set(props.parameter.low),
+    End: () => set(props.parameter.high),
+    Delete: () => set(props.parameter.default),
+    Enter: () => void type(),
+  };
+  const step = steps[event.key];
+  if (!step || event.ctrlKey || event.metaKey) return;
+  event.preventDefault();
+  event.stopPropagation();
+  step();
+}
+
+function wheel(event: WheelEvent): void {
+  if (document.activeElement !== event.currentTarget) return;
+  event.preventDefault();
+  nudge((event.deltaY < 0 ? 1 : -1) * (event.shiftKey ? FINE : 1));
+}
+
+async function type(): Promise<void> {
+  text.value = shown.value;
+  typing.value = true;
+  await nextTick();
+  entry.value?.select();
+}
+
+function typedIn(): void {
+  if (!typing.value) return;
+  typing.value = false;
+  const value = typed(props.parameter, text.value);
+  if (value !== null) set(value);
+}
+</script>
+
+<template>
+  <div class="min-w-0">
+    <div class="flex items-baseline justify-between gap-2">
+      <span class="truncate text-soft" :title="help">{{ parameter.name }}</span>
+      <input
+        v-if="typing"
+        ref="entry"
+        v-model="text"
+        class="w-24 rounded-sm border border-focus bg-sheet px-1 text-right font-semibold"
+        :aria-label="`${parameter.group} ${parameter.name}, typed`"
+        @keydown.enter.stop="typedIn"
+        @keydown.esc.stop="typing = false"
+        @keydown.stop
+        @blur="typedIn"
+      />
+      <button
+        v-else
+        class="font-semibold whitespace-nowrap"
+        tabindex="-1"
+        :title="`Type a value for ${parameter.name}`"
+        @click="type"
+      >
+        {{ shown }}
+      </button>
+    </div>
+    <div
+      class="relative h-[18px] cursor-ew-resize touch-none"
+      role="slider"
+      tabindex="0"
+      :aria-label="`${parameter.group} ${parameter.name}`"
+      :aria-valuemin="parameter.low"
+      :aria-valuemax="parameter.high"
+      :aria-valuenow="value"
+      :aria-valuetext="shown"
+      :title="help"
+      :data-parameter="parameter.id"
+      @pointerdown="down"
+      @pointermove="drag"
+      @pointerup="up"
+      @pointercancel="up"
+      @dblclick="set(parameter.default)"
+      @keydown="key"
+      @wheel="wheel"
+    >
+      <div ref="line" class="absolute inset-x-1 top-[6px] border-t border-soft">
+        <i
+          v-for="(mark, i) in marks"
+          :key="i"
+          class="absolute top-0 w-px bg-soft"
+          :style="{ left: `${100 * mark.share}%`, height: mark.long ? '5px' : '3px' }"
+        />
+        <i
+          v-for="(needle, i) in needles ?? []"
+          :key="`n${i}`"
+          class="absolute -top-[5px] h-[6px] w-[2px] -translate-x-px bg-[var(--petal)]"
+          :style="{ left: `${100 * toShare(parameter, needle)}%` }"
+        />
+        <svg
+          class="absolute top-[1px] -translate-x-1/2 fill-ink"
+          width="11"
+          height="9"
+          viewBox="0 0 11 9"
+          aria-hidden="true"
+          :style="{ left: `${100 * share}%` }"
+        >
+          <path d="M5.500 0 11 9H0Z" />
+        </svg>
+      </div>
+    </div>
+  </div>
+</template>

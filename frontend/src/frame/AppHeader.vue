@@ -1,0 +1,94 @@
+<script setup lang="ts">
+import { Popover, PopoverButton, PopoverPanel } from "@headlessui/vue";
+import { computed } from "vue";
+
+import EditableName from "../controls/EditableName.vue";
+import Segments from "../controls/Segments.vue";
+import { useBench } from "../stores/bench";
+import { useInstrument } from "../stores/instrument";
+import { useLive } from "../stores/live";
+import { useProject } from "../stores/project";
+import { useLight } from "../theme/light";
+import OutputMeter from "./OutputMeter.vue";
+import Wordmark from "./Wordmark.vue";
+
+defineEmits<{ help: [] }>();
+const live = useLive();
+const project = useProject();
+const instrument = useInstrument();
+const bench = useBench();
+const { light, toggle } = useLight();
+
+const BLOCK_MS = 256 / 48;
+const RINGS = [4, 5, 6, 8, 10, 12].map((value) => ({ value, word: `${Math.round(value * BLOCK_MS)} ms` }));
+const states = { off: "Sound off", starting: "Starting", on: "Sound on", reconnecting: "Reconnecting" };
+const dot = computed(() => ({ off: "border border-soft", starting: "bg-warn", on: "bg-good", reconnecting: "bg-warn" })[live.state]);
+const load = computed(() => Math.round(100 * live.look.load));
+const benchPath = computed(() => (bench.recording ? `/bench/${bench.recording.id}` : "/bench"));
+const instrumentPath = computed(() => (instrument.id === null ? "/instrument" : `/instrument/${instrument.id}`));
+</script>
+
+<template>
+  <header class="flex h-11 shrink-0 items-center gap-3 border-b border-hairline px-3.5 whitespace-nowrap">
+    <Wordmark />
+    <span class="font-serif text-base font-semibold">Inner Bloom</span>
+    <span class="h-6 w-px bg-hairline" />
+    <span class="flex w-44 min-w-0 text-soft">
+      <EditableName :name="project.settings.project" what="project" @rename="project.change({ project: $event })" />
+    </span>
+    <nav class="flex flex-1 items-center justify-center gap-3 self-stretch" aria-label="Steps of the work">
+      <RouterLink v-slot="{ isActive, href, navigate }" to="/field" custom>
+        <a :href="href" class="step" :class="{ active: isActive }" :aria-current="isActive ? 'page' : undefined" @click="navigate">Field</a>
+      </RouterLink>
+      <span class="h-px w-4 bg-hairline" />
+      <RouterLink v-slot="{ href, navigate }" :to="benchPath" custom>
+        <a :href="href" class="step" :class="{ active: $route.name === 'bench' }" :aria-current="$route.name === 'bench' ? 'page' : undefined" @click="navigate">Bench</a>
+      </RouterLink>
+      <span class="h-px w-4 bg-hairline" />
+      <RouterLink v-slot="{ isActive, href, navigate }" :to="instrumentPath" custom>
+        <a :href="href" class="step" :class="{ active: isActive || $route.name === 'instrument' }" :aria-current="isActive ? 'page' : undefined" @click="navigate">Instrument</a>
+      </RouterLink>
+    </nav>
+    <button class="quiet flex items-center gap-2" :title="live.state === 'off' ? 'Turn sound on' : 'Turn sound off'" @click="live.state === 'off' ? live.start() : live.stop()">
+      <i class="size-2.5 rounded-full" :class="dot" />
+      {{ states[live.state] }}
+    </button>
+    <Popover v-if="live.state !== 'off'" class="relative">
+      <PopoverButton class="quiet text-soft" title="Latency, load of the engine, and dropouts so far">
+        {{ live.latencyMs }} ms
+        <span class="ml-2" :class="load > 80 ? 'font-semibold text-bad' : ''">load {{ load }} %</span>
+        <span v-if="live.dropouts" class="ml-2 text-warn">{{ live.dropouts }} {{ live.dropouts === 1 ? "dropout" : "dropouts" }}</span>
+      </PopoverButton>
+      <PopoverPanel class="floating absolute right-0 z-20 mt-2 w-80 p-4 whitespace-normal">
+        <p class="heading mb-2">Latency</p>
+        <Segments :model-value="live.ring" label="Latency" :options="RINGS" @update:model-value="live.setRing($event)" />
+        <p class="mt-3 text-soft">
+          Sound kept ready ahead of you. Less follows the hand more closely; more rides out a busy machine.
+          It grows by itself when dropouts come close together. Your audio device adds its own.
+        </p>
+      </PopoverPanel>
+    </Popover>
+    <OutputMeter />
+    <button class="quiet" :title="light === 'day' ? 'Switch to the dark light' : 'Switch to the bright light'" @click="toggle">
+      {{ light === "day" ? "Dusk" : "Day" }}
+    </button>
+    <button class="quiet" title="Keys and gestures (?)" @click="$emit('help')">Help</button>
+  </header>
+</template>
+
+<style scoped>
+.step {
+  display: flex;
+  align-items: center;
+  height: 100%;
+  padding: 0 2px;
+  color: var(--ink-soft);
+  border-bottom: 3px solid transparent;
+  border-top: 3px solid transparent;
+}
+.step.active {
+  color: var(--ink);
+  font-weight: 600;
+  border-bottom-color: var(--ink);
+}
+</style>

@@ -1,0 +1,47 @@
+<script setup lang="ts">
+/** Output level, left over right, falling slowly; says when the ceiling holds the level down. */
+import { computed, ref, watch } from "vue";
+
+import { useLive } from "../stores/live";
+import { decibels } from "../theme/words";
+
+const LOWEST_DB = -60;
+const FALL_DB = 0.8;
+const HOLD_MS = 1_200;
+
+const live = useLive();
+const shown = ref([LOWEST_DB, LOWEST_DB]);
+const peak = ref(LOWEST_DB);
+const heldDb = ref(0);
+let peakAt = 0;
+let heldAt = 0;
+
+const db = (value: number) => Math.max(LOWEST_DB, 20 * Math.log10(Math.max(value, 1e-6)));
+
+watch(
+  () => live.look,
+  (look) => {
+    shown.value = look.peaks.map((value, i) => Math.max(db(value), (shown.value[i] ?? 0) - FALL_DB));
+    const top = Math.max(...look.peaks.map(db));
+    const now = performance.now();
+    if (top >= peak.value || now - peakAt > HOLD_MS) [peak.value, peakAt] = [top, now];
+    if (look.held_db < -0.1 || now - heldAt > HOLD_MS) [heldDb.value, heldAt] = [look.held_db, now];
+    if (live.state !== "on") shown.value = [LOWEST_DB, LOWEST_DB];
+  },
+);
+
+const share = (level: number) => `${(100 * (level - LOWEST_DB)) / -LOWEST_DB}%`;
+const text = computed(() => (peak.value <= LOWEST_DB ? "silent" : `${decibels(peak.value)} dB`));
+</script>
+
+<template>
+  <div class="flex items-center gap-2" role="meter" aria-label="Output level" :aria-valuenow="Math.round(peak)" :aria-valuemin="LOWEST_DB" aria-valuemax="0" :aria-valuetext="text" title="Highest level of the output, and how much the ceiling takes away">
+    <div class="w-20 space-y-[3px]">
+      <div v-for="(level, i) in shown" :key="i" class="h-[5px] bg-hairline">
+        <div class="h-full" :class="level > -3 ? 'bg-warn' : 'bg-good'" :style="{ width: share(level) }" />
+      </div>
+    </div>
+    <span class="w-14 text-right text-soft">{{ text }}</span>
+    <span v-if="heldDb < -0.1" class="text-warn">ceiling {{ decibels(heldDb) }}</span>
+  </div>
+</template>

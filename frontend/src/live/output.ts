@@ -1,0 +1,89 @@
+import processorUrl from "./processor.ts?worker&url";
+
+export interface Look {
+  load: number;
+  peaks: [number, number];
+  voices: number;
+  held_db: number;
+  listening: number | null;
+  /** Number of the request to listen that this is about. */
+  heard: number;
+  layers: { grains: [number, number, number, number][]; heads: number[] }[];
+}
+
+export interface Listener {
+  state(state: "open" | "closed"): void;
+  look(look: Look): void;
+  loaded(): void;
+  problem(text: string, final: boolean): void;
+  dropout(): void;
+  ring(blocks: number): void;
+  sounding(now: boolean): void;
+}
+
+const RATE = 48_000;
+
+/** The way from the engine's socket, through a worker and a worklet, to the ears. */
+export class Output {
+  private worker = new Worker(new URL("./live.worker.ts", import.meta.url), { type: "module" });
+  private context: AudioContext | null = null;
+
+  constructor(private listener: Listener) {
+    this.worker.onmessage = ({ data }) => this.fromWorker(data);
+  }
+
+  /** Start the audio device; has to be called from a click, key or touch. */
+  async start(): Promise<void> {
+    if (!this.context) {
+      const context = new AudioContext({ sampleRate: RATE, latencyHint: "interactive" });
+      await context.audioWorklet.addModule(processorUrl);
+      const node = new AudioWorkletNode(context, "bloom", {
+        numberOfInputs: 0,
+        outputChannelCount: [2],
+      });
+      const channel = new MessageChannel();
+      node.port.postMessage({ feed: channel.port1 }, [channel.port1]);
+      node.port.onmessage = ({ data }) => this.listener.sounding(data.sounding);
+      this.worker.postMessage({ feed: channel.port2 }, [channel.port2]);
+      node.connect(context.destination);
+      this.context = context;
+    }
+    await this.context.resume();
+  }
+
+  async stop(): Promise<void> {
+    this.worker.postMessage({ close: true });
+    await this.context?.suspend();
+  }
+
+  connect(port: number, ticket: string, ring: number): void {
+    const url = `ws://${location.hostname}:${port}/?ticket=${encodeURIComponent(ticket)}`;
+    this.worker.postMessage({ open: url, ring });
+  }
+
+  send(message: object): void {
+    this.worker.postMessage({ send: message });
+  }
+
+  /** Latency of the audio device as the browser states it, in ms. */
+  get deviceMs(): number {
+    const context = this.context;
+    return context ? 1_000 * ((context.baseLatency || 0) + (context.outputLatency || 0)) : 0;
+  }
+
+  private fromWorker(data: {
+    state?: "open" | "closed";
+    dropout?: boolean;
+    ring?: number;
+    answer?: ({ is: "look" } & Look) | { is: "loaded" } | { is: "problem"; text: string; final?: boolean };
+  }): void {
+    if (data.ring) this.listener.ring(data.ring);
+    if (data.state) this.listener.state(data.state);
+    if (data.dropout) this.listener.dropout();
+    const answer = data.answer;
+    if (!answer) return;
+    if (answer.is === "look") this.listener.look(answer);
+    else if (answer.is === "loaded") this.listener.loaded();
+    else this.listener.problem(answer.text, answer.final ?? false);
+  }
+}

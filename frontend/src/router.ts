@@ -1,0 +1,16 @@
+import { createRouter, createWebHistory } from "vue-router";
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: "/", redirect: "/field" },
+    { path: "/field", name: "field", component: () => import("./views/field/FieldView.vue") },
+    { path: "/bench/:id(\\d+)?", name: "bench", component: () => import("./views/bench/BenchView.vue") },
+    {
+      path: "/instrument/:id(\\d+)?",
+      name: "instrument",
+      component: () => import("./views/instrument/InstrumentView.vue"),
+    },
+    { path: "/:rest(.*)", redirect: "/field" },
+  ],
+});

@@ -1,0 +1,155 @@
+import { defineStore } from "pinia";
+import { computed, ref, shallowRef } from "vue";
+
+import { api, wanted } from "../api/client";
+import { type Look, Output } from "../live/output";
+import { useNotices } from "./notices";
+import { useProject } from "./project";
+
+export interface Heard {
+  until?: number;
+  gain?: number;
+  loop?: { start: number; end: number; crossfade: number; curve: string; direction: string };
+  cycle?: { place: number; hz: number; cycles: number };
+  tone?: number;
+}
+
+type State = "off" | "starting" | "on" | "reconnecting";
+
+const BLOCK_MS = (1_000 * 256) / 48_000;
+const NO_LOOK: Look = { load: 0, peaks: [0, 0], voices: 0, held_db: 0, listening: null, heard: 0, layers: [] };
+const RETRY_MS = [200, 500, 1_000, 2_000, 4_000];
+
+/** The live session: starting and stopping sound, staying connected, what sounds now. */
+export const useLive = defineStore("live", () => {
+  const state = ref<State>("off");
+  const look = shallowRef<Look>(NO_LOOK);
+  const dropouts = ref(0);
+  const ring = ref(6);
+  const sounding = ref(false);
+  const firstSoundAt = ref(0);
+  const listeningTo = ref<string | null>(null);
+  let tries = 0;
+  let listenNumber = 0;
+  let document: object | null = null;
+  let waiting: object[] = [];
+  let output: Output | null = null;
+
+  const latencyMs = computed(() => Math.round(ring.value * BLOCK_MS + (output?.deviceMs ?? 0)));
+
+  function made(): Output {
+    output ??= new Output({
+      state: (now) => (now === "open" ? opened() : closed()),
+      look: (now) => {
+        look.value = now;
+        if (now.listening === null && now.heard === listenNumber) listeningTo.value = null;
+      },
+      loaded: () => undefined,
+      problem: (text, final) => {
+        if (final) state.value = "off";
+        useNotices().complain(text);
+      },
+      dropout: () => dropouts.value++,
+      ring: (blocks) => (ring.value = blocks),
+      sounding: (now) => {
+        sounding.value = now;
+        if (now) firstSoundAt.value = performance.now();
+      },
+    });
+    return output;
+  }
+
+  function opened(): void {
+    state.value = "on";
+    tries = 0;
+    if (document) made().send({ do: "load", document });
+    waiting.forEach((message) => made().send(message));
+    waiting = [];
+  }
+
+  function closed(): void {
+    look.value = NO_LOOK;
+    if (state.value === "off") return;
+    state.value = "reconnecting";
+    const wait = RETRY_MS[Math.min(tries++, RETRY_MS.length - 1)];
+    setTimeout(() => state.value === "reconnecting" && connect(), wait);
+  }
+
+  async function connect(): Promise<void> {
+    try {
+      const { port, ticket } = await wanted(api.POST("/api/live"));
+      made().connect(port, ticket, useProject().settings.ring_blocks);
+    } catch (error) {
+      if (tries === 2) useNotices().complain(error);
+      if (state.value === "starting") state.value = "reconnecting";
+      closed();
+    }
+  }
+
+  /** Turn sound on; has to come from a click, key or touch. */
+  async function start(): Promise<void> {
+    if (state.value !== "off") return;
+    state.value = "starting";
+    dropouts.value = 0;
+    try {
+      await made().start();
+    } catch {
+      state.value = "off";
+      useNotices().complain("The browser did not open an audio output: check that one is connected.");
+      return;
+    }
+    await connect();
+  }
+
+  async function stop(): Promise<void> {
+    state.value = "off";
+    look.value = NO_LOOK;
+    listeningTo.value = null;
+    waiting = [];
+    await output?.stop();
+  }
+
+  /** Send a gesture or a move; turns sound on if need be and then sends it. */
+  function send(message: object): void {
+    if (state.value === "on") made().send(message);
+    else {
+      waiting.push(message);
+      void start();
+    }
+  }
+
+  /** Send what only matters while sound is on. */
+  function tell(message: object): void {
+    if (state.value === "on") made().send(message);
+  }
+
+  function load(loaded: object): void {
+    document = loaded;
+    tell({ do: "load", document });
+  }
+
+  /** Hear a sound from a moment on, or in another way: a loop, a few cycles, a tone beside it. */
+  function listen(digest: string | null, at: number, how: Heard = {}): void {
+    listeningTo.value = digest ?? "tone";
+    // what waits for the sound to start is replaced, not piled up
+    waiting = waiting.filter((one) => !("do" in one) || one.do !== "listen");
+    send({ do: "listen", id: ++listenNumber, recording: digest, at: Math.max(0, at), ...how });
+  }
+
+  function hush(): void {
+    listeningTo.value = null;
+    waiting = [];
+    tell({ do: "hush" });
+  }
+
+  async function setRing(blocks: number): Promise<void> {
+    await useProject().change({ ring_blocks: blocks });
+    ring.value = blocks;
+    if (state.value === "on") await connect();
+  }
+
+  return {
+    state, look, dropouts, ring, sounding, firstSoundAt, listeningTo, latencyMs,
+    start, stop, send, tell, load, listen, hush, setRing,
+  };
+});

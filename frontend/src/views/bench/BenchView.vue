@@ -1,0 +1,333 @@
+<script setup lang="ts">
+/** Bench: what in this recording can I use? */
+import { useEventListener, useLocalStorage } from "@vueuse/core";
+import { computed, ref, shallowRef, watch } from "vue";
+import { useRoute, useRouter } from "vue-router";
+
+import { api, type LoopFound, type Pitch, wanted } from "../../api/client";
+import EditableName from "../../controls/EditableName.vue";
+import Segments from "../../controls/Segments.vue";
+import { type Face, useBench } from "../../stores/bench";
+import { useField } from "../../stores/field";
+import { useInstrument } from "../../stores/instrument";
+import { useJobs } from "../../stores/jobs";
+import { useLive } from "../../stores/live";
+import { useNotices } from "../../stores/notices";
+import { usePieces } from "../../stores/pieces";
+import { useProject } from "../../stores/project";
+import CopyDialog from "./CopyDialog.vue";
+import LoopsFound from "./LoopsFound.vue";
+import { marksOf, onRecording } from "./marks";
+import NotesPanel from "./NotesPanel.vue";
+import Overview from "./Overview.vue";
+import type { Shown } from "./picture";
+import PictureSettings, { type Settings } from "./PictureSettings.vue";
+import PiecesPanel from "./PiecesPanel.vue";
+import RecipePanel from "./RecipePanel.vue";
+import RootPanel from "./RootPanel.vue";
+import SeamPanel from "./SeamPanel.vue";
+import SoundPicture from "./SoundPicture.vue";
+
+const route = useRoute();
+const router = useRouter();
+const bench = useBench();
+const field = useField();
+const live = useLive();
+const jobs = useJobs();
+const pieces = usePieces();
+const project = useProject();
+const settings = useLocalStorage<Settings>("bloom-bench-picture", { axis: "log", low: -95, high: -20, pitch: true });
+const view = ref({ from: 0, to: 1 });
+const pitch = shallowRef<Pitch | null>(null);
+const room = ref<number | null>(null);
+const copying = ref(false);
+const keptId = ref<number | null>(null);
+const seamPanel = ref<InstanceType<typeof SeamPanel>>();
+
+/** What the picture shows: a stage, or the recording where a step or pieces lie on that. */
+const stage = computed(() => {
+  const one = bench.stage;
+  if (!one || !bench.recording) return null;
+  if (!pieces.open && !(bench.face === "step" && onRecording(bench.step))) return one;
+  const m = bench.recording.measured;
+  return { ...one, ...m, key: bench.recording.digest, frames: Math.round(m.duration_s * m.rate), loops: [], root_how: "found" };
+});
+const duration = computed(() => stage.value?.duration_s ?? 0);
+const shown = computed<Shown | null>(() => (stage.value ? { key: stage.value.key, frames: stage.value.frames, rate: stage.value.rate, ...view.value } : null));
+const loudest = computed(() => 10 ** (Math.max(-50, stage.value?.peak_dbfs ?? 0) / 20));
+const marks = computed(() => (bench.face === "step" && !pieces.open && (bench.ready || onRecording(bench.step)) ? marksOf(bench.step, duration.value) : null));
+const heardAt = computed(() => (live.listeningTo === stage.value?.key ? live.look.listening : null));
+const isLoop = computed(() => bench.ready && bench.face === "step" && bench.step?.do === "loop" && !pieces.open);
+const isNotes = computed(() => bench.ready && bench.face === "step" && bench.step?.do === "notes" && !pieces.open);
+const currentLoop = computed(() => (isLoop.value ? { start: Number(bench.step!.start), end: Number(bench.step!.end) || duration.value } : null));
+const job = computed(() => jobs.jobs.find(({ id }) => id === bench.working));
+const subtitle = computed(() => {
+  if (pieces.open) return "the recording, in pieces";
+  if (!bench.ready && bench.working) return "as it was, until the steps are done";
+  if (bench.face === "before") return "as recorded";
+  if (bench.face === "after") return "after all steps";
+  return bench.chosen === 0 || onRecording(bench.step) ? "the recording" : `as it reaches step ${bench.chosen + 1}`;
+});
+
+watch(
+  () => route.params.id,
+  async (id) => {
+    if (route.name !== "bench") return;
+    if (!field.loaded) await field.load();
+    const known = Number(id) || Number(localStorage.getItem("bloom-bench")) || field.chosenId;
+    const found = field.recordings.find((one) => one.id === known) ?? (id ? null : field.recordings[0]);
+    if (!id && found) return void router.replace(`/bench/${found.id}`);
+    if (id && Number(id) !== bench.recording?.id) {
+      pieces.end();
+      keptId.value = null;
+      if (!(await bench.open(Number(id)))) await router.replace("/field");
+    } else if (id) void bench.look();
+  },
+  { immediate: true },
+);
+
+// a new sound is shown whole; one that only changed keeps its place in view
+let before = { key: "", frames: 0 };
+watch(
+  stage,
+  (now) => {
+    if (!now || now.key === before.key) return;
+    if (now.frames !== before.frames) view.value = { from: 0, to: now.frames };
+    before = { key: now.key, frames: now.frames };
+  },
+  { immediate: true },
+);
+
+function look(from: number, to: number): void {
+  const frames = stage.value?.frames ?? 1;
+  const span = Math.min(frames, Math.max(24, to - from));
+  const start = Math.min(frames - span, Math.max(0, from + (to - from - span) / 2));
+  view.value = { from: start, to: start + span };
+}
+
+let pitchAsked = 0;
+let pitchTimer: ReturnType<typeof setTimeout> | undefined;
+watch(
+  [() => stage.value?.key, view, () => settings.value.pitch],
+  () => {
+    clearTimeout(pitchTimer);
+    pitchTimer = setTimeout(askPitch, pitch.value ? 220 : 0);
+  },
+  { deep: true },
+);
+watch(() => stage.value?.key, () => (pitch.value = null));
+
+async function askPitch(): Promise<void> {
+  const now = shown.value;
+  if (!now) return;
+  const number = ++pitchAsked;
+  const query = { start: now.from / now.rate, end: now.to / now.rate, most: 1_000 };
+  try {
+    const found = await wanted(api.GET("/api/sounds/{digest}/pitch", { params: { path: { digest: now.key }, query } }));
+    if (number === pitchAsked) pitch.value = found;
+  } catch {
+    if (number === pitchAsked) pitch.value = null;
+  }
+}
+
+// -- hearing -------------------------------------------------------------------
+
+/** Before and after are heard equally loud. */
+function gainFor(key: string): number {
+  const [own, other] = [bench.recording?.measured.lufs, bench.after?.lufs];
+  if (key !== bench.recording?.digest || own === null || own === undefined || other === null || other === undefined) return 0;
+  return Math.max(-40, Math.min(24, other - own));
+}
+
+function listen(at: number): void {
+  if (stage.value) live.listen(stage.value.key, at, { gain: gainFor(stage.value.key) });
+}
+
+function toggleListening(): void {
+  if (live.listeningTo) return live.hush();
+  if (isLoop.value) return seamPanel.value?.listen();
+  if (bench.face === "step" && bench.step?.do === "tone") return listenTone();
+  const first = marks.value?.keeps ? marks.value.edges[0]!.at : Math.max(0, view.value.from / (stage.value?.rate ?? 1));
+  listen(first);
+}
+
+function listenTone(): void {
+  const step = bench.step!;
+  const hz = project.settings.tuning * 2 ** ((Number(step.note) - 69) / 12);
+  live.listen(stage.value!.key, Number(step.place), { cycle: { place: Number(step.place), hz, cycles: Number(step.cycles) } });
+}
+
+function turnTo(face: Face): void {
+  const heard = live.listeningTo === stage.value?.key && live.look.listening !== null;
+  pieces.end();
+  bench.turnTo(face);
+  if (heard) void afterTurning();
+}
+
+/** What is listened to goes on after the switch, as loud as before. */
+async function afterTurning(): Promise<void> {
+  const place = live.look.listening ?? 0;
+  await bench.look();
+  if (stage.value) listen(Math.min(place, Math.max(0, duration.value - 0.1)));
+}
+
+// -- changing ------------------------------------------------------------------
+
+function drag(values: Record<string, number>): void {
+  bench.move(bench.chosen, values);
+  if (bench.step?.do === "tone" && live.listeningTo) listenTone();
+}
+
+function drop(values: Record<string, number>): void {
+  if (!Object.keys(values).length) return;
+  const name = bench.kind?.name ?? "";
+  void bench.change(bench.chosen, values, `${name}: ${bench.step?.do === "tone" ? "place" : "region"}`);
+}
+
+async function nudge(id: string, how: "ms" | "sample" | "zero", way: -1 | 1): Promise<void> {
+  const edge = marks.value?.edges.find((one) => one.id === id);
+  const rate = stage.value?.rate ?? 48_000;
+  let at = edge?.at ?? Number(bench.step?.[id] ?? 0);
+  if (how === "zero") {
+    try {
+      at = (await wanted(api.GET("/api/sounds/{digest}/snap", { params: { path: { digest: stage.value!.key }, query: { at, way } } }))).at;
+    } catch (error) {
+      return useNotices().complain(error);
+    }
+  } else at += way * (how === "ms" ? 1e-3 : 1 / rate);
+  at = Math.min(duration.value, Math.max(0, Math.round(at * rate) / rate));
+  await bench.change(bench.chosen, { [id]: at }, `Nudge ${edge?.word ?? id}`);
+}
+
+function takeLoop(loop: LoopFound): void {
+  void bench.change(bench.chosen, { start: loop.start, end: loop.end, crossfade: loop.crossfade_ms, direction: "forward", curve: "by likeness" }, "Take a loop");
+}
+
+async function toneHere(): Promise<void> {
+  const loop = bench.steps.findIndex((one) => one.do === "loop");
+  const place = loop >= 0 ? Number(bench.steps[loop]!.start) : (heardAt.value ?? view.value.from / (stage.value?.rate ?? 1));
+  const root = bench.after?.root_hz;
+  const note = root ? Math.round(69 + 12 * Math.log2(root / project.settings.tuning)) : 48;
+  const tone = { do: "tone", on: true, place, note: Math.min(115, Math.max(12, note)), cycles: 1, seconds: 2 };
+  // the loop shrinks to the tone: it stays in the recipe no longer
+  await bench.store([...bench.steps.filter((one) => one.do !== "loop" && one.do !== "tone"), tone], "Tone");
+  bench.choose(bench.steps.length - 1);
+}
+
+function keep(): void {
+  const name = bench.recording!.name;
+  const made = bench.steps.some((one) => one.do === "tone") ? "tone" : bench.steps.some((one) => one.do === "loop" && one.on) ? "loop" : "clip";
+  void bench.keep([{ name: `${name}, ${made}` }], kept);
+}
+
+async function kept(ids: number[]): Promise<void> {
+  await field.load();
+  keptId.value = ids.length === 1 ? ids[0]! : null;
+  const words = ids.length === 1 ? `'${field.recordings.find(({ id }) => id === ids[0])?.name}' is on the shelf.` : `${ids.length} materials are on the shelf.`;
+  useNotices().say(words);
+}
+
+async function grow(): Promise<void> {
+  const found = field.recordings.find(({ id }) => id === keptId.value);
+  const id = found ? await field.grow(found, 0) : null;
+  if (id === null) return;
+  await useInstrument().list();
+  await router.push(`/instrument/${id}`);
+}
+
+/** The root dragged on the picture, to the cent. */
+async function giveRoot(hz: number): Promise<void> {
+  const note = Math.round(100 * (69 + 12 * Math.log2(hz / project.settings.tuning))) / 100;
+  await bench.withStep("root", { how: "given", note: Math.min(127, Math.max(0, note)) }, "Root");
+  bench.turnTo("after");
+}
+
+function split(at: number): void {
+  if (pieces.open) pieces.splitAt(at);
+}
+
+async function togglePieces(): Promise<void> {
+  if (pieces.open) return pieces.end();
+  await pieces.begin();
+}
+
+function rename(name: string): void {
+  const recording = bench.recording!;
+  const show = (now: string) => (bench.recording = { ...recording, name: now });
+  void field.edit(recording, { name }, "Rename").then(() => {
+    show(name);
+    useNotices().say(`'${recording.name}' is called '${name}' now.`, () => void field.undo().then(() => show(recording.name)));
+  });
+}
+
+useEventListener(window, "keydown", (event: KeyboardEvent) => {
+  const target = event.target as HTMLElement;
+  if (target.closest("input, textarea, select, [role=dialog], [role=menu]") || !bench.recording) return;
+  const letter = event.key.toLowerCase();
+  if (event.ctrlKey || event.metaKey) {
+    if (letter !== "z" && letter !== "y") return;
+    const forward = letter === "y" || event.shiftKey;
+    if (!pieces.open || !(forward ? pieces.redo() : pieces.undo())) bench.back(forward ? "redo" : "undo");
+  } else if (event.key === "Enter" && !target.closest("button, a, [role=slider], ol")) toggleListening();
+  else if (target.closest("[role=group]")) return;
+  else if (event.key === "Enter" && target.closest("[data-testid=picture]")) toggleListening();
+  else return;
+  event.preventDefault();
+});
+</script>
+
+<template>
+  <div v-if="bench.recording && shown && stage" class="flex h-full">
+    <section class="flex min-w-0 flex-1 flex-col px-6 pt-3 pb-3" aria-label="Bench">
+      <div class="flex items-center gap-1">
+        <h1 class="flex min-w-0 font-serif text-xl leading-tight"><EditableName :name="bench.recording.name" what="recording" @rename="rename" /></h1>
+        <span class="min-w-0 flex-1 truncate pt-1.5 pl-2 font-serif text-base text-soft italic">{{ subtitle }}</span>
+        <button class="quiet" :disabled="!bench.sheet?.undo" :title="`Undo ${bench.sheet?.undo ?? ''} (Ctrl Z)`" @click="bench.back('undo')">Undo</button>
+        <button class="quiet" :disabled="!bench.sheet?.redo" :title="`Redo ${bench.sheet?.redo ?? ''} (Ctrl Shift Z)`" @click="bench.back('redo')">Redo</button>
+        <PictureSettings v-model="settings" />
+        <button class="quiet" :class="pieces.open ? 'bg-ink text-paper hover:!bg-ink' : 'text-soft'" :aria-pressed="pieces.open" title="Split the recording at onsets or by hand" @click="togglePieces">Pieces</button>
+        <Segments :model-value="bench.face" label="What is shown and heard" :options="[{ value: 'before', word: 'Before', help: 'As recorded; as loud as after' }, { value: 'step', word: 'Step', help: 'The sound as it reaches the open step' }, { value: 'after', word: 'After', help: 'After all steps' }]" @update:model-value="turnTo" />
+      </div>
+      <p v-for="remark in pieces.open ? [] : (bench.recording.measured.remarks ?? [])" :key="remark" class="mt-1 border-l-4 border-warn pl-2">{{ remark }}</p>
+      <Overview class="mt-1.5" :shown="shown" @view="look" />
+      <div class="relative mt-1.5 min-h-40 flex-1">
+        <SoundPicture class="h-full" :shown="shown" :settings="settings" :loudest="loudest" :marks="marks" :pitch="pitch" :onsets="pieces.open ? pieces.onsets : null" :splits="pieces.open ? pieces.splits : []" :piece="pieces.open ? (pieces.pieces[pieces.chosen] ?? null) : null" :heard-at="heardAt" :root-hz="bench.face === 'after' && !pieces.open ? (stage.root_hz ?? null) : null" @root="giveRoot" @view="look" @listen="listen" @drag="drag" @drop="drop" @split="split" @nudge="nudge" />
+        <p v-if="bench.problem" class="floating absolute inset-x-6 top-3 border-l-4 border-l-bad px-4 py-2" role="alert"><strong class="text-bad">Not done. </strong>{{ bench.problem }}</p>
+        <div v-else-if="bench.working && job" class="floating absolute right-2 bottom-7 z-20 flex items-center gap-2 px-3 py-1 text-xs" role="status">
+          <span>working</span><progress class="h-1 w-20" :value="job.progress" aria-label="Working on the steps" />
+          <button class="quiet !py-0" @click="jobs.cancel(bench.working!)">Cancel</button>
+        </div>
+      </div>
+      <PiecesPanel v-if="pieces.open" class="mt-2 h-44 shrink-0" @show="(a, z) => look((a - 0.3 * (z - a)) * shown!.rate, (z + 0.3 * (z - a)) * shown!.rate)" @kept="kept" />
+      <SeamPanel v-else-if="isLoop" ref="seamPanel" class="mt-2 h-36 shrink-0" :sound-key="stage.key" :step="bench.step!" :duration="duration" @room="room = $event" />
+      <div v-else class="mt-2 flex shrink-0 items-center gap-2">
+        <button class="action" title="Enter; a click on the picture listens from there" @click="toggleListening">{{ live.listeningTo ? "Stop" : marks?.keeps ? "Listen to the region" : bench.step?.do === "tone" && bench.face === "step" ? "Listen to the tone" : "Listen" }}</button>
+        <span class="text-soft">{{ marks ? `Drag on the waveform to set ${marks.word}` : "Click to listen from there" }}; wheel zooms, drag the spectrogram to scroll.</span>
+      </div>
+    </section>
+    <aside class="flex w-[21rem] shrink-0 flex-col border-l border-hairline" aria-label="Recipe and findings">
+      <div class="flex min-h-0 flex-1 flex-col gap-3 overflow-x-hidden overflow-y-auto px-5 py-3">
+      <RecipePanel :duration="duration" :longest-crossfade="isLoop ? room : null" @nudge="nudge" @copy="copying = true" />
+      <LoopsFound v-if="isLoop" :sound-key="stage.key" :from="0" :to="Math.min(duration, 180)" :current="currentLoop" @take="takeLoop" />
+      <NotesPanel v-if="isNotes" :sound-key="stage.key" :from="0" :to="duration" />
+      <div v-if="!bench.steps.some((one) => one.do === 'loop' || one.do === 'tone')" class="flex gap-2">
+        <button class="action" title="Loops that close, ranked" @click="bench.add('loop')">Find loops</button>
+        <button class="action" title="Any sound becomes a tone: a loop shrunk to one cycle of a note" @click="toneHere">Make a tone</button>
+      </div>
+      <button v-else-if="isLoop" class="action self-start" title="Shrink the loop to one cycle of a note" @click="toneHere">Shrink to a tone</button>
+      </div>
+      <div class="flex shrink-0 flex-col gap-2 border-t border-hairline px-5 pt-2 pb-3">
+        <RootPanel :stage="bench.after" :pitch="pitch" />
+        <button class="action-main py-2" :disabled="!!bench.problem || !bench.after" title="Put what the recipe makes on the shelf, with its recipe" @click="keep">Keep as material</button>
+        <button v-if="keptId !== null" class="action py-1.5" @click="grow">Grow an instrument from it</button>
+      </div>
+    </aside>
+    <CopyDialog :open="copying" @close="copying = false" />
+  </div>
+  <div v-else-if="field.loaded && !field.recordings.length" class="max-w-lg p-6 text-base">
+    <h1 class="font-serif text-xl">Bench</h1>
+    <p class="mt-2 text-soft">There is nothing to work on yet. Add recordings in Field, and put one on the bench.</p>
+    <RouterLink class="action-main mt-4 inline-block" to="/field">Go to Field</RouterLink>
+  </div>
+  <p v-else-if="bench.problem" class="p-6" role="alert">{{ bench.problem }}</p>
+</template>

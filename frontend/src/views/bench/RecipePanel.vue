@@ -1,0 +1,101 @@
+<script setup lang="ts">
+/** The recipe: its steps in order, each opened to be set; add, reorder, mute, remove, copy. */
+import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/vue";
+import { computed, ref } from "vue";
+
+import { useBench } from "../../stores/bench";
+import { useNotices } from "../../stores/notices";
+import StepControls from "./StepControls.vue";
+
+defineProps<{ duration: number; longestCrossfade: number | null }>();
+const emit = defineEmits<{ nudge: [id: string, how: "ms" | "sample" | "zero", way: -1 | 1]; copy: [] }>();
+const bench = useBench();
+const file = ref<HTMLInputElement>();
+
+const groups = computed(() => {
+  const found = new Map<string, typeof bench.kinds>();
+  for (const kind of bench.kinds) found.set(kind.group, [...(found.get(kind.group) ?? []), kind]);
+  return [...found].map(([name, kinds]) => ({ name, kinds }));
+});
+/** One line a step, once an open step needs the room. */
+const compact = computed(() => bench.face === "step" && bench.steps.length > 3);
+const open = (index: number) => bench.face === "step" && bench.chosen === index;
+
+function toggle(index: number): void {
+  if (open(index)) bench.turnTo("after");
+  else bench.choose(index);
+}
+
+function key(event: KeyboardEvent, index: number): void {
+  if (event.altKey && event.key === "ArrowUp") bench.reorder(index, index - 1);
+  else if (event.altKey && event.key === "ArrowDown") bench.reorder(index, index + 1);
+  else if (event.key === "Delete") void bench.remove(index);
+  else return;
+  event.preventDefault();
+  event.stopPropagation();
+}
+
+async function read(event: Event): Promise<void> {
+  const input = event.target as HTMLInputElement;
+  const chosen = input.files?.[0];
+  input.value = "";
+  if (!chosen) return;
+  try {
+    const found = JSON.parse(await chosen.text());
+    if (!Array.isArray(found.steps)) throw new Error("no steps");
+    await bench.store(found.steps, "Open a recipe");
+  } catch {
+    useNotices().complain(`'${chosen.name}' is not a recipe: choose a file that was saved here.`);
+  }
+}
+</script>
+
+<template>
+  <section aria-label="Recipe">
+    <div class="flex items-baseline justify-between">
+      <h2 class="font-serif text-lg">Recipe</h2>
+      <span class="flex">
+        <button class="quiet text-focus" title="Lay these steps over other recordings" @click="emit('copy')">Use on others</button>
+        <Menu as="div" class="relative">
+          <MenuButton class="quiet text-soft">More</MenuButton>
+          <MenuItems class="floating absolute right-0 z-20 mt-1 w-48 py-1 outline-none">
+            <MenuItem v-slot="{ active }"><a class="item" :class="{ active }" :href="`/api/recordings/${bench.recording?.id}/bench/recipe`" download>Save the recipe</a></MenuItem>
+            <MenuItem v-slot="{ active }"><button class="item" :class="{ active }" @click="file?.click()">Open a recipe</button></MenuItem>
+          </MenuItems>
+        </Menu>
+        <input ref="file" type="file" accept=".json" hidden aria-label="Recipe to open" data-testid="recipe-file" @change="read" />
+      </span>
+    </div>
+    <ol>
+      <li v-for="(step, i) in bench.steps" :key="i" class="border-b border-hairline" :class="open(i) ? 'bg-sheet -mx-2 px-2' : ''" :data-step="step.do">
+        <div class="flex items-start gap-1 py-1">
+          <button class="flex min-w-0 flex-1 gap-2 text-left" :aria-expanded="open(i)" :title="`${bench.kindOf(step.do)?.help} Alt and arrows move it, Delete removes it.`" @click="toggle(i)" @keydown="key($event, i)">
+            <span class="w-4 shrink-0 text-soft">{{ i + 1 }}</span>
+            <span class="min-w-0" :class="compact ? 'flex flex-1 items-baseline gap-2' : ''">
+              <span class="block shrink-0 font-serif text-base leading-tight" :class="step.on ? '' : 'text-soft line-through'">{{ bench.kindOf(step.do)?.name }}</span>
+              <span v-if="!open(i)" class="block truncate text-xs text-soft" :title="bench.sheet?.sentences[i]">{{ bench.sheet?.sentences[i] }}</span>
+            </span>
+          </button>
+          <span v-if="open(i)" class="flex shrink-0 text-xs">
+            <button class="quiet !px-1" :disabled="i === 0" :aria-label="`Move step ${i + 1} up`" title="Earlier (Alt ↑)" @click="bench.reorder(i, i - 1)">↑</button>
+            <button class="quiet !px-1" :disabled="i === bench.steps.length - 1" :aria-label="`Move step ${i + 1} down`" title="Later (Alt ↓)" @click="bench.reorder(i, i + 1)">↓</button>
+            <button class="quiet !px-1" :title="step.on ? 'Leave this step out for now' : 'Let this step work again'" @click="bench.change(i, { on: !step.on }, step.on ? 'Leave out' : 'Let work')">{{ step.on ? "Mute" : "Unmute" }}</button>
+            <button class="quiet !px-1" title="Remove this step (Delete)" @click="bench.remove(i)">Remove</button>
+          </span>
+        </div>
+        <StepControls v-if="open(i)" :duration="duration" :longest-crossfade="longestCrossfade" @nudge="(id, how, way) => emit('nudge', id, how, way)" />
+      </li>
+    </ol>
+    <Menu as="div" class="relative mt-1">
+      <MenuButton class="quiet text-focus">+ Step</MenuButton>
+      <MenuItems class="floating absolute left-0 z-20 max-h-80 w-72 overflow-auto py-1 outline-none">
+        <template v-for="group in groups" :key="group.name">
+          <p class="px-4 pt-1.5 text-xs text-soft">{{ group.name }}</p>
+          <MenuItem v-for="kind in group.kinds" :key="kind.id" v-slot="{ active }">
+            <button class="item" :class="{ active }" :title="kind.help" @click="bench.add(kind.id)">{{ kind.name }}</button>
+          </MenuItem>
+        </template>
+      </MenuItems>
+    </Menu>
+  </section>
+</template>

@@ -1,0 +1,183 @@
+<script setup lang="ts">
+/** Record from the microphone: level, countdown, markers; safe on the server as it runs. */
+import { Dialog, DialogPanel, DialogTitle } from "@headlessui/vue";
+import { computed, ref, shallowRef, watch } from "vue";
+
+import { api, type Capture, wanted } from "../../api/client";
+import { type Progress, Recorder } from "../../live/capture";
+import { useField } from "../../stores/field";
+import { useJobs } from "../../stores/jobs";
+import { useNotices } from "../../stores/notices";
+import { duration } from "../../theme/words";
+
+const props = defineProps<{ open: boolean }>();
+const emit = defineEmits<{ close: [] }>();
+const field = useField();
+const recorder = shallowRef<Recorder | null>(null);
+const state = ref<"idle" | "opening" | "ready" | "counting" | "running" | "stopped">("idle");
+const progress = ref<Progress>({ seconds: 0, peak: 0, safe: 0 });
+const count = ref(0);
+const markers = ref<number[]>([]);
+const problem = ref("");
+const name = ref("");
+const leftOver = ref<Capture[]>([]);
+const peakHeld = ref(0);
+let timer: ReturnType<typeof setInterval> | undefined;
+
+const level = computed(() => Math.max(0, Math.min(1, 1 + Math.log10(Math.max(progress.value.peak, 1e-3)) / 3)));
+const clipped = computed(() => peakHeld.value >= 0.999);
+const clock = computed(() => {
+  const whole = Math.floor(progress.value.seconds);
+  return `${String(Math.floor(whole / 60)).padStart(2, "0")}:${String(whole % 60).padStart(2, "0")}.${Math.floor(10 * (progress.value.seconds - whole))}`;
+});
+
+watch(
+  () => props.open,
+  async (open) => {
+    if (!open) return;
+    reset();
+    leftOver.value = (await wanted(api.GET("/api/captures")).catch(() => ({ captures: [] }))).captures.filter(({ seconds }) => seconds > 0);
+  },
+);
+
+function reset(): void {
+  state.value = "idle";
+  progress.value = { seconds: 0, peak: 0, safe: 0 };
+  markers.value = [];
+  problem.value = "";
+  peakHeld.value = 0;
+  name.value = `Capture ${new Date().toLocaleString("sv").slice(0, 16)}`;
+}
+
+async function listen(): Promise<void> {
+  problem.value = "";
+  state.value = "opening";
+  try {
+    recorder.value = await Recorder.open(told, failed);
+    state.value = "ready";
+  } catch (error) {
+    problem.value = error instanceof Error ? error.message : String(error);
+    state.value = "idle";
+  }
+}
+
+function told(now: Progress): void {
+  progress.value = now;
+  peakHeld.value = Math.max(peakHeld.value, now.peak);
+}
+
+function failed(text: string): void {
+  problem.value = text;
+  void stop();
+}
+
+function countDown(): void {
+  state.value = "counting";
+  count.value = 3;
+  timer = setInterval(() => {
+    count.value -= 1;
+    if (count.value > 0) return;
+    clearInterval(timer);
+    peakHeld.value = 0;
+    recorder.value?.begin();
+    state.value = "running";
+  }, 1_000);
+}
+
+function mark(): void {
+  if (state.value === "running") markers.value = [...markers.value, progress.value.seconds];
+}
+
+async function stop(): Promise<void> {
+  clearInterval(timer);
+  if (!recorder.value || state.value === "stopped") return;
+  state.value = "stopped";
+  await recorder.value.stop();
+}
+
+async function keep(id: string, title: string, places: number[]): Promise<void> {
+  try {
+    const params = { path: { capture_id: id } };
+    const asked = api.POST("/api/captures/{capture_id}/keep", { params, body: { name: title, notes: "", markers: places } });
+    useJobs().follow((await wanted(asked)).job, (job) => void field.arrived(job.result.recording as number));
+    leftOver.value = leftOver.value.filter((one) => one.id !== id);
+    if (recorder.value?.capture.id === id) close(false);
+  } catch (error) {
+    useNotices().complain(error);
+  }
+}
+
+const REGRET_MS = 10_000;
+
+/** Thrown away a little later, so that it can be taken back; until then it lies where cut-short ones do. */
+function drop(id: string, seconds: number): void {
+  leftOver.value = leftOver.value.filter((one) => one.id !== id);
+  const gone = () => wanted(api.DELETE("/api/captures/{capture_id}", { params: { path: { capture_id: id } } })).catch((error) => useNotices().complain(error));
+  if (!seconds) return void gone();
+  const regret = setTimeout(gone, REGRET_MS);
+  useNotices().say("The capture is thrown away.", () => {
+    clearTimeout(regret);
+    useNotices().say("It is kept: find it under Capture from the microphone.");
+  });
+}
+
+/** Closing keeps a capture that runs safe on the server; one that never began is dropped. */
+function close(ask = true): void {
+  const one = recorder.value;
+  if (ask && state.value === "running") return;
+  void stop().then(() => {
+    if (ask && one && progress.value.seconds === 0) drop(one.capture.id, 0);
+  });
+  recorder.value = null;
+  emit("close");
+}
+</script>
+
+<template>
+  <Dialog :open="open" class="relative z-40" @close="close()">
+    <div class="fixed inset-0 bg-black/30" aria-hidden="true" />
+    <div class="fixed inset-0 grid place-items-center p-6">
+      <DialogPanel class="floating w-[30rem] max-w-full p-6" @keydown.m="mark">
+        <div class="flex items-baseline justify-between">
+          <DialogTitle class="font-serif text-lg">Capture from the microphone</DialogTitle>
+          <button class="quiet" :disabled="state === 'running'" @click="close()">Close</button>
+        </div>
+        <p v-if="problem" class="mt-3 border-l-4 border-bad pl-3" role="alert">{{ problem }}</p>
+        <section v-if="leftOver.length && state === 'idle'" class="mt-3 border border-hairline bg-paper p-3">
+          <p class="font-medium">Cut short earlier, and still here:</p>
+          <div v-for="one in leftOver" :key="one.id" class="mt-1 flex items-center gap-2">
+            <span class="flex-1">{{ new Date(one.began).toLocaleString("sv").slice(0, 16) }}, {{ duration(one.seconds) }}</span>
+            <button class="action !py-0.5" @click="keep(one.id, `Capture ${one.began.slice(0, 10)}`, [])">Keep</button>
+            <button class="quiet text-soft" @click="drop(one.id, one.seconds)">Throw away</button>
+          </div>
+        </section>
+        <div v-if="state === 'idle' || state === 'opening'" class="mt-4 flex items-center gap-3">
+          <button class="action-main" :disabled="state === 'opening'" @click="listen">{{ state === "opening" ? "Waiting for the browser" : "Open the microphone" }}</button>
+          <span class="text-soft">Nothing is kept until you start.</span>
+        </div>
+        <template v-else>
+          <div class="mt-4 flex items-baseline gap-4">
+            <span class="font-serif text-xl" role="timer">{{ state === "counting" ? `in ${count}` : clock }}</span>
+            <span class="flex-1 text-soft"><template v-if="state === 'running'">{{ duration(progress.safe) }} safe; up to 30 minutes</template></span>
+            <span v-if="clipped" class="font-semibold text-bad">clipped: turn the input down</span>
+          </div>
+          <div class="relative mt-2 h-2 bg-hairline" role="meter" aria-label="Input level" aria-valuemin="0" aria-valuemax="1" :aria-valuenow="Number(level.toFixed(2))">
+            <i class="block h-full" :class="progress.peak > 0.9 ? 'bg-bad' : progress.peak > 0.5 ? 'bg-warn' : 'bg-good'" :style="{ width: `${100 * level}%` }" />
+          </div>
+          <p class="mt-1 text-xs text-soft">60 dB from left to right; aim for two thirds.</p>
+          <div class="mt-4 flex items-center gap-2">
+            <button v-if="state === 'ready'" class="action-main" @click="countDown">Start in 3 seconds</button>
+            <button v-if="state === 'counting' || state === 'running'" class="action-main" @click="stop">Stop</button>
+            <button v-if="state === 'running'" class="action" title="M" @click="mark">Drop a marker</button>
+            <span v-if="markers.length" class="text-soft">{{ markers.length }} {{ markers.length === 1 ? "marker" : "markers" }}, last at {{ markers.at(-1)!.toFixed(1) }} s</span>
+          </div>
+          <form v-if="state === 'stopped' && recorder" class="mt-4 flex items-center gap-2" @submit.prevent="keep(recorder.capture.id, name, markers)">
+            <input v-model="name" class="field min-w-0 flex-1" maxlength="120" aria-label="Name of the capture" />
+            <button class="action-main" type="submit" :disabled="progress.safe === 0">Put it on the shelf</button>
+            <button class="quiet text-soft" type="button" @click="(drop(recorder.capture.id, progress.seconds), close(false))">Throw away</button>
+          </form>
+        </template>
+      </DialogPanel>
+    </div>
+  </Dialog>
+</template>

@@ -1,0 +1,182 @@
+<script setup lang="ts">
+/** Field: what have I got, and what is it good for? */
+import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/vue";
+import { refDebounced, useEventListener } from "@vueuse/core";
+import { computed, onMounted, ref, watch } from "vue";
+import { useRouter } from "vue-router";
+
+import { NO_FILTERS, useField } from "../../stores/field";
+import { useInstrument } from "../../stores/instrument";
+import { useLive } from "../../stores/live";
+import { duration } from "../../theme/words";
+import CaptureDialog from "./CaptureDialog.vue";
+import CardDialog from "./CardDialog.vue";
+import FieldFilters from "./FieldFilters.vue";
+import RecordingDetail from "./RecordingDetail.vue";
+import RecordingRow from "./RecordingRow.vue";
+import { droppedFiles } from "./dropped";
+
+const field = useField();
+const live = useLive();
+const router = useRouter();
+const search = ref<HTMLInputElement>();
+const files = ref<HTMLInputElement>();
+const folder = ref<HTMLInputElement>();
+const over = ref(false);
+const started = ref<Record<string, number>>({});
+const capturing = ref(false);
+const fromCard = ref(false);
+const tag = ref("");
+const settled = refDebounced(computed(() => field.query), 200);
+
+const total = computed(() => duration(field.recordings.reduce((sum, { measured }) => sum + measured.duration_s, 0)));
+const words = computed(() => {
+  const count = field.recordings.length;
+  const what = field.recordings.some(({ kind }) => kind !== "recording") ? "sound" : "recording";
+  return `${count} ${count === 1 ? what : `${what}s`}${field.filtered ? " found" : ""}, ${total.value}`;
+});
+
+onMounted(field.load);
+watch(settled, field.load);
+
+async function grow(): Promise<void> {
+  const recording = field.chosen;
+  if (!recording) return;
+  const at = live.listeningTo === recording.digest ? (live.look.listening ?? 0) : (started.value[recording.digest] ?? 0);
+  live.hush();
+  const id = await field.grow(recording, at);
+  if (id === null) return;
+  await useInstrument().list();
+  await router.push(`/instrument/${id}`);
+}
+
+function listen(digest: string, at: number): void {
+  started.value[digest] = at;
+  live.listen(digest, at);
+}
+
+function toggleListening(): void {
+  const chosen = field.chosen;
+  if (!chosen) return;
+  if (live.listeningTo === chosen.digest) live.hush();
+  else listen(chosen.digest, 0);
+}
+
+function choose(event: Event): void {
+  const input = event.target as HTMLInputElement;
+  void field.add([...(input.files ?? [])]);
+  input.value = "";
+}
+
+async function drop(event: DragEvent): Promise<void> {
+  over.value = false;
+  if (event.dataTransfer) await field.add(await droppedFiles(event.dataTransfer));
+}
+
+function pick(id: number): void {
+  field.picked = field.picked.includes(id) ? field.picked.filter((one) => one !== id) : [...field.picked, id];
+}
+
+function showAll(): void {
+  field.query = "";
+  field.wantedOnly = { ...NO_FILTERS };
+  void field.load();
+}
+
+function pickAll(event: Event): void {
+  field.picked = (event.target as HTMLInputElement).checked ? field.recordings.map(({ id }) => id) : [];
+}
+
+async function tagPicked(): Promise<void> {
+  const text = tag.value.trim();
+  tag.value = "";
+  if (text) await field.batch("tag", field.picked, text);
+}
+
+function step(by: number): void {
+  const index = field.recordings.findIndex(({ id }) => id === field.chosenId);
+  const next = field.recordings[Math.min(field.recordings.length - 1, Math.max(0, index + by))];
+  if (next) field.chosenId = next.id;
+}
+
+useEventListener(window, "keydown", (event: KeyboardEvent) => {
+  const target = event.target as HTMLElement;
+  if (target.closest("input, textarea, [role=dialog], [role=slider], [role=menu], [role=group]")) return;
+  const command = event.ctrlKey || event.metaKey;
+  const onButton = target.closest("button, a") !== null;
+  if (command && event.key.toLowerCase() === "z") void field.undo();
+  else if (command) return;
+  else if (event.key === "/") search.value?.focus();
+  else if (event.key === "x" && field.chosenId !== null) pick(field.chosenId);
+  else if (event.key === "ArrowDown") step(1);
+  else if (event.key === "ArrowUp") step(-1);
+  else if (event.key === "Enter" && !onButton) toggleListening();
+  else if (event.key === "g" && !event.shiftKey && document.activeElement?.closest("[data-ledger]")) void grow();
+  else if (event.key === "b" && field.chosen && document.activeElement?.closest("[data-ledger]")) void router.push(`/bench/${field.chosen.id}`);
+  else if (event.key === "Delete" && field.chosen) void field.remove(field.chosen);
+  else return;
+  event.preventDefault();
+});
+</script>
+
+<template>
+  <div class="flex h-full" @dragover.prevent="over = true" @dragleave.self="over = false" @drop.prevent="drop">
+    <section class="flex min-w-0 flex-1 flex-col px-6 pt-4" aria-label="Recordings">
+      <div class="flex items-center gap-3">
+        <h1 class="font-serif text-xl">Field</h1>
+        <span class="flex-1 pt-1.5 text-soft">{{ field.loaded ? words : "" }}</span>
+        <input ref="search" v-model="field.query" type="search" class="field w-40 lg:w-56 xl:w-64" placeholder="Find by name, place, note (/)" aria-label="Find recordings" @keydown.esc="field.query = ''" />
+        <Menu as="div" class="relative">
+          <MenuButton class="action-main">Add recordings</MenuButton>
+          <MenuItems class="floating absolute right-0 z-20 mt-1 w-60 py-1 outline-none">
+            <MenuItem v-slot="{ active }"><button class="item" :class="{ active }" @click="files?.click()">Choose files</button></MenuItem>
+            <MenuItem v-slot="{ active }"><button class="item" :class="{ active }" @click="folder?.click()">Choose a folder</button></MenuItem>
+            <MenuItem v-slot="{ active }"><button class="item" :class="{ active }" @click="capturing = true">Capture from the microphone</button></MenuItem>
+            <MenuItem v-slot="{ active }"><button class="item" :class="{ active }" @click="fromCard = true">Take off a recorder's card</button></MenuItem>
+          </MenuItems>
+        </Menu>
+        <input ref="files" type="file" multiple hidden data-testid="files" aria-label="Files to add" @change="choose" />
+        <input ref="folder" type="file" webkitdirectory hidden aria-label="Folder to add" @change="choose" />
+      </div>
+      <div v-if="field.loaded" class="mt-1 flex min-h-8 items-center gap-3">
+        <FieldFilters class="flex-1" />
+        <template v-if="field.picked.length">
+          <span class="text-soft">{{ field.picked.length }} picked</span>
+          <input v-model="tag" class="field w-28 !py-0.5" maxlength="40" placeholder="tag them" aria-label="Tag the picked" @keydown.enter="tagPicked" @keydown.stop />
+          <button class="quiet" @click="field.batch('delete', field.picked)">Delete</button>
+          <button class="quiet text-soft" @click="field.picked = []">Pick none</button>
+        </template>
+      </div>
+      <div v-if="field.recordings.length" class="row mt-1 border-b border-hairline pb-1 text-xs text-soft" aria-hidden="true">
+        <span class="flex gap-2"><input type="checkbox" tabindex="-1" :checked="field.picked.length === field.recordings.length" :indeterminate="field.picked.length > 0 && field.picked.length < field.recordings.length" title="Pick all or none" @change="pickAll" />name</span><span>listen from any point</span><span>root</span><span class="text-right">length</span><span class="text-right">peak</span><span class="text-right">loudness</span>
+      </div>
+      <ol class="-mx-3 min-h-0 flex-1 overflow-x-hidden overflow-y-auto px-3" data-ledger>
+        <RecordingRow v-for="one in field.recordings" :key="one.id" :recording="one" :chosen="one.id === field.chosenId" :picked="field.picked.includes(one.id)" @pick="pick(one.id)" @choose="field.chosenId = one.id" @listen="listen(one.digest, $event)" @hush="live.hush()" @open="grow" />
+      </ol>
+      <div v-if="field.loaded && !field.recordings.length" class="mb-auto max-w-lg pb-24 text-base">
+        <template v-if="field.filtered">
+          <p>Nothing on the shelf matches<template v-if="field.query"> “{{ field.query }}”</template><template v-else> these filters</template>.</p>
+          <button class="action mt-3" @click="showAll">Show all recordings</button>
+        </template>
+        <template v-else>
+          <p class="font-serif text-lg">The shelf is empty.</p>
+          <p class="mt-2 text-soft">Drop sound files or a folder anywhere here. Each is measured and shown with its waveform, root note and loudness; your files stay as they are.</p>
+          <button class="action-main mt-4" @click="files?.click()">Choose files</button>
+        </template>
+      </div>
+    </section>
+    <RecordingDetail v-if="field.chosen" :key="field.chosen.id" :recording="field.chosen" @grow="grow" @listen="toggleListening" />
+    <CaptureDialog :open="capturing" @close="capturing = false" />
+    <CardDialog :open="fromCard" @close="fromCard = false" />
+    <div v-if="over" class="pointer-events-none fixed inset-3 z-30 grid place-items-center rounded-sm border-2 border-dashed border-focus bg-paper/85 font-serif text-lg">Drop recordings or a folder to add them</div>
+  </div>
+</template>
+
+<style>
+.row {
+  display: grid;
+  grid-template-columns: minmax(8rem, 11.500rem) minmax(10rem, 3fr) 5.600rem 4.200rem 2.800rem 3.600rem;
+  column-gap: 0.8rem;
+  align-items: center;
+}
+</style>

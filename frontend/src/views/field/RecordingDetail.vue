@@ -1,0 +1,87 @@
+<script setup lang="ts">
+import { computed } from "vue";
+
+import type { Recording } from "../../api/client";
+import Waveform from "../../charts/Waveform.vue";
+import EditableName from "../../controls/EditableName.vue";
+import { NO_FILTERS, useField } from "../../stores/field";
+import { useLive } from "../../stores/live";
+import { cents, decibels } from "../../theme/words";
+import LineagePanel from "./LineagePanel.vue";
+import TagList from "./TagList.vue";
+
+const props = defineProps<{ recording: Recording }>();
+defineEmits<{ grow: []; listen: [] }>();
+const field = useField();
+const live = useLive();
+
+const m = computed(() => props.recording.measured);
+const listening = computed(() => live.listeningTo === props.recording.digest);
+
+const ORIGIN: { field: "notes" | "place" | "date" | "recordist" | "licence"; name: string }[] = [
+  { field: "notes", name: "Notes" },
+  { field: "place", name: "Place" },
+  { field: "date", name: "Date" },
+  { field: "recordist", name: "Recorded by" },
+  { field: "licence", name: "Licence" },
+];
+
+function alike(): void {
+  field.wantedOnly = { ...NO_FILTERS, like: props.recording.id };
+  void field.load();
+}
+
+function change(name: (typeof ORIGIN)[number]["field"], event: Event): void {
+  const value = (event.target as HTMLInputElement).value.trim();
+  if (value !== props.recording[name]) void field.edit(props.recording, { [name]: value }, name);
+}
+</script>
+
+<template>
+  <aside class="flex w-[15.500rem] shrink-0 xl:w-[19.500rem] flex-col gap-3 overflow-y-auto border-l border-hairline px-5 py-4" :aria-label="recording.name">
+    <div>
+      <h2 class="flex font-serif text-lg"><EditableName :name="recording.name" what="recording" @rename="field.edit(recording, { name: $event }, 'Rename')" /></h2>
+      <p class="truncate text-soft" :title="recording.filename">{{ recording.filename }}</p>
+    </div>
+    <div class="relative h-24 border border-hairline bg-sheet"><Waveform :digest="recording.digest" colour="wave-chosen" /></div>
+    <div>
+      <p class="font-medium">
+        <template v-if="m.root_note">{{ m.root_note.replace("#", "♯") }} {{ cents(m.cents ?? 0) }} cents, {{ m.root_hz?.toFixed(1) }} Hz, confidence {{ Math.round(100 * m.confidence) }} %</template>
+        <template v-else>No clear pitch</template>
+      </p>
+      <p class="text-soft">{{ recording.character }}, true peak {{ decibels(m.true_peak_dbtp) }} dBTP</p>
+      <p class="text-soft">loudness {{ decibels(m.lufs) }} LUFS, noise floor {{ decibels(m.noise_floor_dbfs) }} dBFS</p>
+    </div>
+    <p v-for="remark in m.remarks" :key="remark" class="border-l-4 border-warn pl-2">{{ remark }}</p>
+    <button class="action-main py-2" title="A new instrument with one cloud, at this recording's root (G)" @click="$emit('grow')">Grow an instrument from it</button>
+    <RouterLink class="action py-2 text-center" title="Cut, clean, tune and loop it (B)" :to="`/bench/${recording.id}`">Put it on the bench</RouterLink>
+    <button class="action py-2" title="Enter" @click="$emit('listen')">{{ listening ? "Stop listening" : "Listen" }}</button>
+    <LineagePanel :recording="recording" />
+    <section>
+      <h3 class="heading mb-1">Tags</h3>
+      <TagList :recording="recording" />
+    </section>
+    <section>
+      <h3 class="heading mb-1.5">Where it came from</h3>
+      <label v-for="one in ORIGIN" :key="one.field" class="mb-1 grid grid-cols-[5.200rem_1fr] items-baseline gap-1">
+        <span class="text-soft">{{ one.name }}</span>
+        <textarea v-if="one.field === 'notes'" class="origin resize-none" rows="2" :value="recording.notes" placeholder="weather, take, how it was made" @change="change(one.field, $event)" />
+        <input v-else class="origin" :value="recording[one.field]" placeholder="not said" @change="change(one.field, $event)" />
+      </label>
+    </section>
+    <button class="quiet -ml-1.5 self-start text-focus" title="The most alike in timbre first" @click="alike">More like this one</button>
+    <button class="quiet mt-auto -ml-1.5 self-start text-soft" title="Take it off the shelf; can be undone (Delete)" @click="field.remove(recording)">Delete</button>
+  </aside>
+</template>
+
+<style scoped>
+.origin {
+  min-width: 0;
+  padding: 1px 4px;
+  border-bottom: 1px solid var(--hairline);
+  background: transparent;
+}
+.origin::placeholder {
+  color: var(--ink-soft);
+}
+</style>

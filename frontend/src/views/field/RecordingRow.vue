@@ -1,0 +1,54 @@
+<script setup lang="ts">
+import { computed } from "vue";
+
+import type { Recording } from "../../api/client";
+import Waveform from "../../charts/Waveform.vue";
+import { useLive } from "../../stores/live";
+import { cents, channels, decibels, duration, kilohertz } from "../../theme/words";
+
+const props = defineProps<{ recording: Recording; chosen: boolean; picked: boolean }>();
+const emit = defineEmits<{ choose: []; listen: [at: number]; hush: []; open: []; pick: [] }>();
+const live = useLive();
+
+const m = computed(() => props.recording.measured);
+const listening = computed(() => live.listeningTo === props.recording.digest);
+const head = computed(() => (listening.value && live.look.listening !== null ? live.look.listening / m.value.duration_s : null));
+const sure = computed(() => Math.round(100 * m.value.confidence));
+
+function listenAt(event: MouseEvent): void {
+  const box = (event.currentTarget as HTMLElement).getBoundingClientRect();
+  emit("choose");
+  emit("listen", (m.value.duration_s * (event.clientX - box.left)) / box.width);
+}
+</script>
+
+<template>
+  <li
+    class="row -mx-3 h-14 border-b px-3 border-hairline"
+    :class="chosen ? 'relative bg-sheet before:absolute before:inset-y-0 before:left-0 before:w-1 before:bg-focus' : ''"
+    :data-recording="recording.id"
+    @click="emit('choose')"
+    @dblclick="emit('open')"
+  >
+    <div class="relative min-w-0 pl-5">
+      <input type="checkbox" tabindex="-1" class="absolute top-1 left-0" :checked="picked" :aria-label="`Pick ${recording.name}`" title="Pick, for doing one thing to several (X)" @click.stop @change="emit('pick')" />
+      <button class="block max-w-full truncate text-left font-serif text-base leading-tight" :aria-current="chosen" @focus="emit('choose')">{{ recording.name }}</button>
+      <span class="text-xs text-soft"><template v-if="recording.kind === 'clip'">material, </template>{{ kilohertz(m.rate) }}, {{ channels(m.channels) }}</span>
+    </div>
+    <button class="relative h-11 min-w-0 cursor-text" tabindex="-1" :aria-label="`Listen to ${recording.name} from here`" title="Listen from here" @click.stop="listenAt" @dblclick.stop>
+      <Waveform :digest="recording.digest" :colour="chosen ? 'wave-chosen' : 'wave'" />
+      <i v-if="head !== null" class="absolute inset-y-0 w-0.5 bg-[var(--madder)]" :style="{ left: `${100 * head}%` }" />
+    </button>
+    <div :title="m.root_note ? `${m.root_hz?.toFixed(2)} Hz, confidence ${sure} %` : 'No clear pitch was found'">
+      <template v-if="m.root_note">
+        <span class="font-semibold">{{ m.root_note.replace("#", "♯") }} {{ cents(m.cents ?? 0) }}</span>
+        <div class="mt-1 h-[3px] w-14 bg-hairline"><div class="h-full" :class="sure >= 75 ? 'bg-good' : 'bg-warn'" :style="{ width: `${sure}%` }" /></div>
+        <span class="sr-only">confidence {{ sure }} %</span>
+      </template>
+      <span v-else class="text-soft">no clear pitch</span>
+    </div>
+    <span class="text-right">{{ duration(m.duration_s) }}</span>
+    <span class="text-right" title="Highest sample, dBFS">{{ decibels(m.peak_dbfs) }}</span>
+    <span class="text-right" title="Integrated loudness, LUFS">{{ decibels(m.lufs) }}</span>
+  </li>
+</template>

@@ -1,0 +1,149 @@
+<script setup lang="ts">
+/** Instrument: what is sounding, and what shapes it? */
+import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/vue";
+import { useEventListener } from "@vueuse/core";
+import { computed, ref, watch } from "vue";
+import { useRoute, useRouter } from "vue-router";
+
+import { upload } from "../../api/client";
+import PetalMark from "../../charts/PetalMark.vue";
+import EditableName from "../../controls/EditableName.vue";
+import { useField } from "../../stores/field";
+import { useInstrument } from "../../stores/instrument";
+import { useJobs } from "../../stores/jobs";
+import { useLive } from "../../stores/live";
+import { useNotices } from "../../stores/notices";
+import LayerPanel from "./LayerPanel.vue";
+import RenderDialog from "./RenderDialog.vue";
+import Stratum from "./Stratum.vue";
+
+const route = useRoute();
+const router = useRouter();
+const instrument = useInstrument();
+const field = useField();
+const live = useLive();
+const bundle = ref<HTMLInputElement>();
+const rendering = ref(false);
+
+const doc = computed(() => instrument.document);
+const words = computed(() => {
+  const layers = doc.value?.layers.length ?? 0;
+  const most = doc.value?.settings.voices ?? 0;
+  return `${layers} ${layers === 1 ? "layer" : "layers"}, ${most} voices, of which ${live.look.voices} sound now`;
+});
+const digest = (index: number) => doc.value?.layers[index]?.sound.recording;
+const recordingOf = (index: number) => field.recordings.find((one) => one.digest === digest(index));
+
+watch(
+  () => route.params.id,
+  async (id) => {
+    if (route.name !== "instrument") return;
+    if (!field.loaded) void field.load();
+    const wanted = Number(id);
+    if (id && wanted !== instrument.id && !(await instrument.open(wanted))) await router.replace("/instrument");
+    if (!id && instrument.id !== null) await router.replace(`/instrument/${instrument.id}`);
+  },
+  { immediate: true },
+);
+
+function rename(name: string): void {
+  void instrument.edit("Rename", [{ op: "replace", path: "/name", value: name }]);
+}
+
+async function duplicate(): Promise<void> {
+  const id = await instrument.duplicate();
+  if (id !== null) await router.push(`/instrument/${id}`);
+}
+
+async function remove(): Promise<void> {
+  await instrument.remove((id) => void router.push(`/instrument/${id}`));
+  await router.push("/instrument");
+}
+
+async function openBundle(event: Event): Promise<void> {
+  const input = event.target as HTMLInputElement;
+  const file = input.files?.[0];
+  input.value = "";
+  if (!file) return;
+  try {
+    const { job } = await upload("/api/bundles", file, () => undefined, new AbortController().signal);
+    useJobs().follow(job as string, async (done) => {
+      await instrument.list();
+      await field.load();
+      await router.push(`/instrument/${done.result.instrument}`);
+    });
+  } catch (error) {
+    useNotices().complain(error);
+  }
+}
+
+useEventListener(window, "keydown", (event: KeyboardEvent) => {
+  const target = event.target as HTMLElement;
+  if (target.closest("input, textarea, [role=dialog]") || !(event.ctrlKey || event.metaKey)) return;
+  const key = event.key.toLowerCase();
+  if (key === "z") instrument.step(event.shiftKey ? "redo" : "undo");
+  else if (key === "y") instrument.step("redo");
+  else return;
+  event.preventDefault();
+});
+</script>
+
+<template>
+  <div class="flex h-full">
+    <section class="flex min-w-0 flex-1 flex-col px-6 pt-4 pb-3" aria-label="Instrument">
+      <div class="flex items-start gap-1">
+        <div class="min-w-0 flex-1">
+          <h1 class="flex font-serif text-xl leading-tight">
+            <EditableName v-if="doc" :name="doc.name" what="instrument" @rename="rename" />
+            <template v-else>Instrument</template>
+          </h1>
+          <p v-if="doc" class="text-soft">{{ words }}<span v-if="instrument.saving">, saving</span></p>
+        </div>
+        <template v-if="doc">
+          <button class="quiet" :disabled="!instrument.undoLabel" :title="`Undo ${instrument.undoLabel ?? ''} (Ctrl Z)`" @click="instrument.step('undo')">Undo</button>
+          <button class="quiet" :disabled="!instrument.redoLabel" :title="`Redo ${instrument.redoLabel ?? ''} (Ctrl Shift Z)`" @click="instrument.step('redo')">Redo</button>
+        </template>
+        <Menu as="div" class="relative">
+          <MenuButton class="quiet">Instruments</MenuButton>
+          <MenuItems class="floating absolute right-0 z-20 mt-1 max-h-96 w-64 overflow-auto py-1 outline-none">
+            <MenuItem v-for="one in instrument.lines" :key="one.id" v-slot="{ active }">
+              <RouterLink :to="`/instrument/${one.id}`" class="flex items-center gap-2 px-4 py-1.5 font-serif text-base" :class="{ 'bg-[var(--key-shade)]': active, 'font-semibold': one.id === instrument.id }">
+                <PetalMark :petal="one.layers[0] ?? 'madder'" />{{ one.name }}
+              </RouterLink>
+            </MenuItem>
+            <p v-if="!instrument.lines.length" class="px-4 py-1.5 text-soft">None yet: grow one in Field.</p>
+          </MenuItems>
+        </Menu>
+        <Menu as="div" class="relative">
+          <MenuButton class="quiet">More</MenuButton>
+          <MenuItems class="floating absolute right-0 z-20 mt-1 w-56 py-1 outline-none">
+            <template v-if="doc">
+              <MenuItem v-slot="{ active }"><button class="item" :class="{ active }" @click="duplicate">Duplicate</button></MenuItem>
+              <MenuItem v-slot="{ active }"><a class="item" :class="{ active }" :href="`/api/instruments/${instrument.id}/bundle`" download>Export as bundle</a></MenuItem>
+            </template>
+            <MenuItem v-slot="{ active }"><button class="item" :class="{ active }" @click="bundle?.click()">Open a bundle</button></MenuItem>
+            <MenuItem v-if="doc" v-slot="{ active }"><button class="item" :class="{ active }" @click="remove">Delete</button></MenuItem>
+          </MenuItems>
+        </Menu>
+        <button v-if="doc" class="action-main ml-2" @click="rendering = true">Render</button>
+        <input ref="bundle" type="file" accept=".zip" hidden data-testid="bundle" aria-label="Bundle to open" @change="openBundle" />
+      </div>
+      <div v-if="doc" class="mt-3 flex min-h-0 flex-1 flex-col gap-2">
+        <Stratum v-for="(layer, i) in doc.layers" :key="layer.id" :layer="layer" :index="i" :chosen="i === instrument.layerIndex" :recording="recordingOf(i)" @choose="instrument.layerIndex = i" />
+      </div>
+      <p v-if="doc?.notes" class="mt-2 truncate font-serif text-soft italic" :title="doc.notes">{{ doc.notes }}</p>
+      <div v-if="!doc" class="mt-6 max-w-lg text-base">
+        <p v-if="instrument.lines.length" class="text-soft">Choose one to play:</p>
+        <p v-else class="text-soft">There is no instrument yet. Choose a recording in Field and grow one from it.</p>
+        <ul class="mt-3">
+          <li v-for="one in instrument.lines" :key="one.id" class="border-b border-hairline">
+            <RouterLink :to="`/instrument/${one.id}`" class="flex items-center gap-3 py-2 font-serif text-base hover:underline"><PetalMark :petal="one.layers[0] ?? 'madder'" />{{ one.name }}</RouterLink>
+          </li>
+        </ul>
+        <RouterLink to="/field" class="action-main mt-5 inline-block text-sm">Go to Field</RouterLink>
+      </div>
+    </section>
+    <LayerPanel v-if="doc && instrument.layer" />
+    <RenderDialog v-if="doc" :open="rendering" @close="rendering = false" />
+  </div>
+</template>

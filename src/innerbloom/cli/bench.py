@@ -1,0 +1,42 @@
+"""``bloom bench``: how fast this machine renders."""
+
+from __future__ import annotations
+
+import time
+
+import click
+import numpy as np
+
+
+@click.command()
+@click.option("--voices", default=24, show_default=True, type=click.IntRange(1, 64))
+@click.option("--grains", default=16, show_default=True, type=click.IntRange(1, 48),
+              help="Mean grains sounding in each voice.")  # fmt: skip
+@click.option("--seconds", default=8.0, show_default=True, type=click.FloatRange(1, 120))
+def bench(voices: int, grains: int, seconds: float) -> None:
+    """Measure the engine: real-time factor and the spread of block times."""
+    from innerbloom.core.engine import BLOCK, ENGINE_RATE, Engine, compile_program, prepare_material
+    from innerbloom.core.instrument.grow import grow_cloud
+    from innerbloom.core.performance.events import Event
+
+    rng = np.random.default_rng(1)
+    sound = (0.1 * rng.standard_normal((10 * ENGINE_RATE, 2))).astype(np.float32)
+    document = grow_cloud("bench", duration_s=10, root=60.0, loudness_lufs=-20)
+    settings = document.layers[0].settings
+    settings.size, settings.density = 140.0, grains / 0.14  # type: ignore[attr-defined]
+    document.settings.voices = voices  # type: ignore[attr-defined]
+    material = prepare_material(sound, ENGINE_RATE)
+    engine = Engine(compile_program(document, lambda _: material))
+    engine.render(ENGINE_RATE, [Event("on", i, 48.0 + i, 0.8) for i in range(voices)])
+    times = []
+    for _ in range(round(seconds * ENGINE_RATE / BLOCK)):
+        start = time.perf_counter()
+        engine.render(BLOCK)
+        times.append(time.perf_counter() - start)
+    block_s = BLOCK / ENGINE_RATE
+    p50, p99 = np.percentile(times, [50, 99])
+    click.echo(f"{voices} voices x {grains} grains, {BLOCK}-frame blocks of {1e3 * block_s:.2f} ms")
+    click.echo(f"real-time factor  {sum(times) / len(times) / block_s:.3f} of one core")
+    click.echo(
+        f"block time        p50 {p50 / block_s:.3f}, p99 {p99 / block_s:.3f} of its duration"
+    )

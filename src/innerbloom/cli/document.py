@@ -1,0 +1,48 @@
+"""``bloom new``: an instrument from a recording, as a document or a bundle."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+import click
+
+from innerbloom.core.errors import DocumentError
+from innerbloom.core.pitch_names import hz_to_note
+
+
+@click.command()
+@click.argument("recording", type=click.Path(path_type=Path))
+@click.option("--out", required=True, type=click.Path(path_type=Path, dir_okay=False),
+              help="instrument.json, or bundle.zip to take the recording along.")  # fmt: skip
+def new(recording: Path, out: Path) -> None:
+    """Make an instrument with one cloud on RECORDING."""
+    from innerbloom.core.analysis.examine import examine
+    from innerbloom.core.deliver.bundle import write_bundle
+    from innerbloom.core.deliver.sources import file_digest
+    from innerbloom.core.instrument.grow import grow_cloud
+
+    suffix = out.suffix.lower()
+    if suffix not in (".json", ".zip"):
+        raise click.UsageError("--out has to end in .json or .zip.")
+    found = examine(recording)
+    document = grow_cloud(
+        recording.stem,
+        duration_s=found.info.seconds,
+        root=None if found.root_hz is None else hz_to_note(found.root_hz),
+        loudness_lufs=found.lufs,
+        recording=file_digest(recording),
+    )
+    if suffix == ".zip":
+        write_bundle(document, lambda sound: recording, out)
+    else:
+        folder = out.parent.resolve()
+        target = recording.resolve()
+        if not target.is_relative_to(folder):
+            raise DocumentError(
+                f"'{recording.name}' does not lie beside or below {out}: "
+                "write the document next to it, or write a bundle.zip."
+            )
+        document.layers[0].sound.path = os.path.relpath(target, folder).replace(os.sep, "/")
+        out.write_text(document.model_dump_json(indent=2) + "\n", "utf-8")
+    click.echo(f"Wrote {out}.")

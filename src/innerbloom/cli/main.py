@@ -1,0 +1,40 @@
+"""The ``bloom`` command."""
+
+from __future__ import annotations
+
+import sys
+
+import click
+
+from innerbloom import __version__
+from innerbloom.cli.bench import bench
+from innerbloom.cli.document import new
+from innerbloom.cli.inspect import inspect
+from innerbloom.cli.prepare import loops, prepare, slice_
+from innerbloom.cli.render import render
+from innerbloom.cli.serve import demo, serve
+from innerbloom.core.errors import BloomError
+
+
+class _Command(click.Group):
+    """Shows the errors meant for users as one sentence, never as a traceback."""
+
+    def invoke(self, ctx: click.Context) -> object:
+        try:
+            return super().invoke(ctx)
+        except BloomError as error:
+            click.echo(str(error), err=True)
+            sys.exit(1)
+        except OSError as error:
+            click.echo(f"{error.filename or 'A file'}: {error.strerror or error}.", err=True)
+            sys.exit(1)
+
+
+@click.group(cls=_Command)
+@click.version_option(__version__, prog_name="bloom")
+def main() -> None:
+    """Turn field recordings into playable textures."""
+
+
+for command in (serve, demo, inspect, render, new, prepare, loops, slice_, bench):
+    main.add_command(command)

@@ -1,0 +1,94 @@
+"""Writing what is derived from the declarations: schema, parameter reference, API description.
+
+Run as ``python -m innerbloom.cli.reference docs``.
+"""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+from innerbloom.core.instrument.catalogue import KINDS, WHOLE
+from innerbloom.core.instrument.document import json_schema
+from innerbloom.core.instrument.parameters import Parameter
+from innerbloom.core.prepare.recipe import STEP_KINDS, recipe_schema
+
+
+def parameter_reference() -> str:
+    """All parameters as a Markdown page."""
+    lines = ["# Parameters", "", "Made by `make reference` from the registry; do not edit.", ""]
+    lines += ["## The whole instrument", "", *_table(WHOLE)]
+    for kind, parameters in KINDS.items():
+        lines += ["", f"## Layer: {kind}", "", *_table(parameters)]
+    return "\n".join(lines) + "\n"
+
+
+def _table(parameters: tuple[Parameter, ...]) -> list[str]:
+    rows = [
+        "| id | name | unit | range | default | scale | what it does |",
+        "|---|---|---|---|---|---|---|",
+    ]
+    rows += [
+        f"| `{p.id}` | {p.group + ': ' if p.group else ''}{p.name} | {p.unit} | {p.low:g} to {p.high:g} | {p.default:g} "
+        f"| {p.scale} | {p.help} |"
+        for p in parameters
+    ]
+    return rows
+
+
+def step_reference() -> str:
+    """All kinds of steps as a Markdown page."""
+    lines = [
+        "# Steps of a recipe",
+        "",
+        "Made by `make reference` from the declarations; do not edit.",
+    ]
+    lines += [
+        "",
+        'A recipe is `{"format": "inner-bloom/recipe", "version": 1, "steps": [...]}`; each step',
+    ]
+    lines += ["names its kind in `do`, and may be left out with `on: false`."]
+    for kind in STEP_KINDS.values():
+        lines += ["", f"## {kind.name} (`{kind.id}`)", "", kind.help]
+        if kind.parameters:
+            lines += ["", *_table(kind.parameters)]
+        if kind.choices:
+            lines += ["", "| id | words | default | what it does |", "|---|---|---|---|"]
+            lines += [
+                f"| `{c.id}` | {', '.join(c.options)} | {c.default} | {c.help} |"
+                for c in kind.choices
+            ]
+    return "\n".join(lines) + "\n"
+
+
+def openapi() -> str:
+    """The API's description (OpenAPI 3.1) as JSON."""
+    from innerbloom.web.app import create_app
+
+    class NoLive:
+        def ticket(self, origin: str) -> tuple[int, str]:
+            raise NotImplementedError
+
+    with TemporaryDirectory() as folder:
+        app = create_app(Path(folder), NoLive())
+        with app.app_context():
+            spec = app.spec
+    return json.dumps(spec, indent=1, sort_keys=True) + "\n"
+
+
+def written() -> dict[str, str]:
+    """Every derived file by name."""
+    return {
+        "instrument.schema.json": json.dumps(json_schema(), indent=1) + "\n",
+        "parameters.md": parameter_reference(),
+        "steps.md": step_reference(),
+        "recipe.schema.json": json.dumps(recipe_schema(), indent=1) + "\n",
+        "openapi.json": openapi(),
+    }
+
+
+if __name__ == "__main__":
+    for name, text in written().items():
+        (Path(sys.argv[1]) / name).write_text(text, "utf-8")

@@ -1,0 +1,194 @@
+"""Where sounds begin.
+
+Onset strength is the rise of a log-spectrum over a short while, each band compared with the
+highest of its neighbours so that vibrato does not count as a beginning: S. Böck and
+G. Widmer, "Maximum filter vibrato suppression for onset detection", DAFx-13, 2013.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+import scipy.fft
+import soxr
+from numpy.typing import NDArray
+from scipy.ndimage import maximum_filter1d, median_filter
+from scipy.sparse import csr_array
+
+from innerbloom.core.analysis.mono import one_channel
+
+RATE = 24_000
+HOP = 120
+"""Frames at RATE between two looks: 5 ms."""
+
+_WINDOW = 512
+_BANDS = 96
+_LAG = 3
+_NEIGHBOURS = 7
+"""Bands that count as one for vibrato: about three semitones either way."""
+
+_FLOOR = 3e-4
+_NEIGHBOURHOOD_S = 0.4
+LEAST_GAP_S = 0.04
+SENSITIVITY = 0.4
+"""Where looking for onsets starts out, 0..1."""
+
+
+@dataclass(frozen=True)
+class Strength:
+    """Onset strength every ``hop_s`` seconds, 0 and up, and the level in dBFS beside it."""
+
+    values: NDArray[np.float32]
+    level_db: NDArray[np.float32]
+    hop_s: float
+
+
+def _band_matrix() -> NDArray[np.float32]:
+    """Triangles even in log frequency from 60 Hz to 11 kHz, shape (bins, bands)."""
+    bins = np.arange(_WINDOW // 2 + 1) * RATE / _WINDOW
+    edges = np.geomspace(60.0, 11_000.0, _BANDS + 2)
+    matrix = np.zeros((len(bins), _BANDS), np.float32)
+    for band in range(_BANDS):
+        low, mid, high = edges[band : band + 3]
+        matrix[:, band] = np.clip(
+            np.minimum((bins - low) / (mid - low), (high - bins) / (high - mid)), 0.0, 1.0
+        )
+        if not matrix[:, band].any():
+            matrix[np.abs(bins - mid).argmin(), band] = 1.0
+    return np.asarray(matrix / matrix.sum(axis=0), np.float32)
+
+
+class OnsetCollector:
+    """Onset strength of a sound that comes in blocks; hours can be fed, 200 looks a second kept.
+
+    Parameters
+    ----------
+    rate : int
+        Frames a second of what is fed.
+    """
+
+    def __init__(self, rate: int) -> None:
+        self._stream = soxr.ResampleStream(rate, RATE, 1, dtype="float32", quality="MQ")
+        # sparse: each band looks at a few bins only
+        self._bands = csr_array(_band_matrix().T)
+        self._window = np.hanning(_WINDOW + 1)[:-1].astype(np.float32)
+        self._kept = np.zeros(_WINDOW // 2, np.float32)
+        self._before: NDArray[np.float32] | None = None
+        self._values: list[NDArray[np.float32]] = []
+        self._levels: list[NDArray[np.float32]] = []
+
+    def feed(self, block: NDArray[np.float32]) -> None:
+        """Take in a block of shape (frames, channels)."""
+        self._take(self._stream.resample_chunk(one_channel(block)))
+
+    def _take(self, new: NDArray[np.float32]) -> None:
+        self._kept = np.concatenate((self._kept, new))
+        count = (len(self._kept) - _WINDOW) // HOP + 1
+        if count < 1:
+            return
+        frames = np.lib.stride_tricks.sliding_window_view(self._kept, _WINDOW)[: count * HOP : HOP]
+        power = np.abs(scipy.fft.rfft(frames * self._window, axis=1)) / (_WINDOW / 4)
+        self._rise(np.log10((self._bands @ power.T).T + _FLOOR))
+        middle = frames[:, _WINDOW // 2 - HOP : _WINDOW // 2 + HOP]
+        mean = np.mean(np.square(middle, dtype=np.float64), axis=1)
+        self._levels.append((10.0 * np.log10(mean + 1e-12)).astype(np.float32))
+        self._kept = self._kept[count * HOP :]
+
+    def _rise(self, bands: NDArray[np.float32]) -> None:
+        """Mean rise over the bands against the look a little earlier."""
+        if self._before is None:
+            self._before = np.repeat(bands[:1], _LAG, axis=0)
+        joined = np.concatenate((self._before, bands))
+        reference = maximum_filter1d(joined[:-_LAG], _NEIGHBOURS, axis=1)
+        rise = np.maximum(joined[_LAG:] - reference, 0.0).mean(axis=1)
+        self._values.append(rise.astype(np.float32))
+        self._before = joined[-_LAG:]
+
+    def strength(self) -> Strength:
+        """All there is; nothing can be fed afterwards."""
+        rest = self._stream.resample_chunk(np.zeros(1, np.float32), last=True)
+        self._take(np.concatenate((rest, np.zeros(_WINDOW // 2, np.float32))))
+        none = [np.zeros(0, np.float32)]
+        return Strength(
+            np.concatenate(self._values or none), np.concatenate(self._levels or none), HOP / RATE
+        )
+
+
+def onset_strength(samples: NDArray[np.float32], rate: int) -> Strength:
+    """Onset strength of samples of shape (frames, channels)."""
+    collector = OnsetCollector(rate)
+    collector.feed(samples)
+    return collector.strength()
+
+
+def threshold(strength: Strength, sensitivity: float) -> NDArray[np.float32]:
+    """What the strength has to pass, drawn on the picture.
+
+    Parameters
+    ----------
+    sensitivity : float
+        0 finds hardly anything, 1 nearly every rise.
+    """
+    reach = max(3, round(_NEIGHBOURHOOD_S / strength.hop_s)) | 1
+    local = median_filter(strength.values, reach, mode="nearest")
+    return np.asarray(local + 0.6 * 10.0 ** (-2.2 * sensitivity), np.float32)
+
+
+def pick_onsets(
+    strength: Strength, sensitivity: float = SENSITIVITY, least_gap_s: float = LEAST_GAP_S
+) -> NDArray[np.float64]:
+    """Moments in seconds at which sounds begin, in order.
+
+    Strength peaks that pass the threshold, each moved back to where its rise begins.
+    """
+    values = strength.values
+    if len(values) < 3:
+        return np.zeros(0)
+    bar = threshold(strength, sensitivity)
+    reach = max(1, round(least_gap_s / strength.hop_s))
+    highest = maximum_filter1d(values, 2 * reach + 1)
+    peaks = np.flatnonzero((values >= highest) & (values > bar))
+    found: list[float] = []
+    for peak in peaks.tolist():
+        start = _rise_start(strength.level_db, values, peak)
+        moment = start * strength.hop_s
+        if not found or moment - found[-1] >= least_gap_s:
+            found.append(moment)
+    return np.array(found)
+
+
+def _rise_start(level: NDArray[np.float32], values: NDArray[np.float32], peak: int) -> int:
+    """The look before the rise: strength peaks up to three looks after the sound begins."""
+    first = max(0, peak - _LAG - 2)
+    steps = np.diff(level[first : peak + 2])
+    return first + int(np.argmax(steps)) + 1 if len(steps) else peak
+
+
+def pieces_between(
+    onsets: NDArray[np.float64],
+    duration_s: float,
+    strength: Strength | None = None,
+    *,
+    quiet_db: float = -60.0,
+    least_s: float = 0.03,
+) -> list[tuple[float, float]]:
+    """Stretches from each onset to the next as (start, end) in seconds.
+
+    With ``strength`` each ends where its level falls below ``quiet_db`` under the sound's
+    loudest look and stays there.
+    """
+    edges = [*onsets.tolist(), duration_s]
+    out = []
+    for start, end in pairwise(edges):
+        if strength is not None and len(strength.level_db):
+            bar = float(strength.level_db.max()) + quiet_db
+            a, b = round(start / strength.hop_s), round(end / strength.hop_s)
+            loud = np.flatnonzero(strength.level_db[a:b] > bar)
+            if not len(loud):
+                continue
+            end = min(end, (a + int(loud[-1]) + 2) * strength.hop_s)
+        if end - start >= least_s:
+            out.append((start, end))
+    return out

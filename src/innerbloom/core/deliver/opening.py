@@ -1,0 +1,32 @@
+"""Opening an instrument from a document file or a bundle, without server or database."""
+
+from __future__ import annotations
+
+import zipfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+from innerbloom.core.deliver.bundle import unpack_bundle
+from innerbloom.core.deliver.sources import Locate, beside
+from innerbloom.core.errors import DocumentError
+from innerbloom.core.instrument.document import Instrument, parse_instrument
+
+
+@contextmanager
+def open_instrument(path: Path) -> Iterator[tuple[Instrument, Locate]]:
+    """A document and how to find its sounds, while the context lasts."""
+    if not path.is_file():
+        raise DocumentError(f"There is no instrument file '{path}'.")
+    if zipfile.is_zipfile(path):
+        with TemporaryDirectory() as folder:
+            yield unpack_bundle(path, Path(folder)), beside(Path(folder))
+        return
+    try:
+        text = path.read_text("utf-8")
+    except UnicodeDecodeError as error:
+        raise DocumentError(
+            f"'{path.name}' is neither an instrument document nor a bundle."
+        ) from error
+    yield parse_instrument(text), beside(path.parent)

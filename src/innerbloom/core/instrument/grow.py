@@ -1,0 +1,64 @@
+"""A first instrument from a recording: one cloud, sounding right at the recording's root."""
+
+from __future__ import annotations
+
+from innerbloom.core.instrument.catalogue import LAYER_SETTINGS, WholeSettings
+from innerbloom.core.instrument.document import MAX_STRETCH_S, CloudLayer, Instrument, Sound
+
+TARGET_LUFS = -16.0
+"""Loudness that recordings are brought to, so that those of any level start out alike.
+
+A single note then sounds near -24 LUFS, a chord of four near -17."""
+
+
+def grow_cloud(
+    name: str,
+    *,
+    duration_s: float,
+    root: float | None,
+    loudness_lufs: float | None,
+    recording: str | None = None,
+    path: str | None = None,
+    at_s: float = 0.0,
+    tuning: float = 440.0,
+) -> Instrument:
+    """An instrument with one cloud layer on a recording.
+
+    Parameters
+    ----------
+    name : str
+        Name of the recording; the instrument and layer take it over.
+    duration_s : float
+        Length of the recording in seconds.
+    root : float or None
+        Root as a MIDI note number with a fraction, None for no clear pitch.
+    loudness_lufs : float or None
+        Integrated loudness; None or silence leaves the level as it is.
+    at_s : float
+        Moment in the recording, in seconds, at which the cloud starts out.
+    """
+    start, length = _stretch(duration_s, at_s)
+    gain = 0.0 if loudness_lufs is None else min(24.0, max(-24.0, TARGET_LUFS - loudness_lufs))
+    moved = {}
+    if at_s > 0:
+        span = length if length is not None else duration_s
+        moved["position"] = round(100.0 * min(1.0, (at_s - start) / span), 2)
+    settings = LAYER_SETTINGS["cloud"].model_validate(moved)
+    sound = Sound(
+        recording=recording,
+        path=path,
+        start=start,
+        length=length,
+        root=root,
+        gain_db=round(gain, 2),
+    )
+    whole = WholeSettings.model_validate({"tuning": tuning})
+    layer = CloudLayer(id="l1", name=name[:120], sound=sound, settings=settings)  # type: ignore[call-arg]
+    return Instrument(name=name[:120], settings=whole, layers=[layer])
+
+
+def _stretch(duration_s: float, at_s: float) -> tuple[float, float | None]:
+    if duration_s <= MAX_STRETCH_S:
+        return 0.0, None
+    start = min(max(0.0, at_s - MAX_STRETCH_S / 2), duration_s - MAX_STRETCH_S)
+    return round(start, 3), MAX_STRETCH_S

@@ -1,0 +1,43 @@
+"""What a player does, as plain data."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+EventKind = Literal["on", "off", "bend", "pressure", "slide", "hold", "panic"]
+
+
+@dataclass(frozen=True, slots=True)
+class Event:
+    """One gesture.
+
+    Attributes
+    ----------
+    kind : str
+        ``on``/``off`` of a note, ``bend``/``pressure``/``slide`` of one sounding note,
+        ``hold`` (1 keeps released notes sounding, 0 lets them go), ``panic`` (silence).
+    note : int
+        Which sounding note is meant; chosen by the player, so that the same key can
+        sound twice.
+    key : float
+        MIDI note number (``on`` only).
+    value : float
+        Velocity, pressure, slide or hold in 0..1; bend in semitones.
+    time : int
+        When, in frames since the engine started; a time gone by means at once.
+    """
+
+    kind: EventKind
+    note: int = 0
+    key: float = 60.0
+    value: float = 0.0
+    time: int = 0
+
+
+def single_note(key: float, seconds: float, rate: int, velocity: float = 0.8) -> list[Event]:
+    """A key held for a number of seconds from the start, at a frame rate in Hz."""
+    return [
+        Event("on", 1, key, velocity, 0),
+        Event("off", 1, key, 0.0, max(1, round(seconds * rate))),
+    ]

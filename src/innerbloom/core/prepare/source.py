@@ -1,0 +1,61 @@
+"""A sound file as the source of a recipe, and a clip as a sound file."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from innerbloom.core.prepare.clip import Clip
+from innerbloom.core.sound.files import fold_down, read_blocks, sound_info
+from innerbloom.core.sound.metadata import Origin
+from innerbloom.core.sound.sampler import add_sampler
+from innerbloom.core.sound.writing import Format, write_sound
+
+_BLOCK = 1 << 16
+
+
+class FileSource:
+    """Reads stretches of a file; more than two channels are folded down.
+
+    Raises
+    ------
+    SoundFileError
+        If the file cannot be read.
+    """
+
+    def __init__(self, path: Path) -> None:
+        info = sound_info(path)
+        self.path = path
+        self.rate, self.frames = info.rate, info.frames
+
+    def read(self, first: int, count: int) -> NDArray[np.float32]:
+        """Frames of shape (count or fewer, 1 or 2)."""
+        blocks = list(read_blocks(self.path, start=first, frames=count))
+        if not blocks:
+            return np.zeros((0, 1), np.float32)
+        return fold_down(np.concatenate(blocks))
+
+
+def write_clip(
+    path: Path,
+    clip: Clip,
+    *,
+    form: Format = "wav32f",
+    origin: Origin | None = None,
+    root: float | None = None,
+) -> None:
+    """Write a clip with its loop and root as a `smpl` chunk, where the format has one.
+
+    Parameters
+    ----------
+    root : float or None
+        MIDI note; None for no clear pitch.
+    """  # fmt: skip
+    pieces = (clip.samples[at : at + _BLOCK] for at in range(0, clip.frames, _BLOCK))
+    beside = path.with_name(f".{path.name}")
+    write_sound(beside, pieces, clip.rate, clip.samples.shape[1], form=form, origin=origin)
+    if form != "flac" and (clip.loop is not None or root is not None):
+        add_sampler(beside, clip.rate, root, clip.loop)
+    beside.replace(path)

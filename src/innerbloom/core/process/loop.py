@@ -1,0 +1,116 @@
+"""A loop in a sound: its points, its crossfade, and playing it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from innerbloom.core.analysis.loops import Curve, Direction
+from innerbloom.core.errors import BloomError
+from innerbloom.core.process.fades import rising
+
+
+@dataclass(frozen=True)
+class Loop:
+    """A stretch to repeat.
+
+    Attributes
+    ----------
+    start, end : int
+        First frame, and one past the last.
+    direction : {"forward", "backward", "back-and-forth"}
+    stay : bool
+        Whether the loop goes on after the key is let go; else the sound plays on past it.
+    """
+
+    start: int
+    end: int
+    direction: Direction = "forward"
+    stay: bool = True
+
+
+def check_loop(frames: int, loop: Loop, crossfade: int = 0) -> None:
+    """Raise a BloomError where the loop does not fit the sound or its crossfade."""
+    if not 0 <= loop.start <= loop.end <= frames:
+        raise BloomError("The loop lies outside the sound: move its start and end inside.")
+    if loop.end - loop.start < 2:
+        raise BloomError("A loop needs at least 2 samples: move its end away from its start.")
+    if crossfade > loop.end - loop.start:
+        raise BloomError("The crossfade is longer than the loop: shorten it or lengthen the loop.")
+
+
+def room_for_crossfade(frames: int, loop: Loop) -> int:
+    """The longest crossfade there is material for, in frames."""
+    length = loop.end - loop.start
+    if loop.direction == "back-and-forth":
+        return 0
+    outside = loop.start if loop.direction == "forward" else frames - loop.end
+    return max(0, min(length, outside))
+
+
+def bake_crossfade(
+    samples: NDArray[np.float32], loop: Loop, crossfade: int, curve: Curve
+) -> NDArray[np.float32]:
+    """The sound with the crossfade laid into the end of its loop.
+
+    A forward loop's last frames blend into what comes before its start, so that jumping
+    from the end to the start goes on where the blend arrived; a backward loop's first frames
+    blend into what comes after its end. Back-and-forth has no jump and needs none. The
+    crossfade is shortened to the material there is.
+
+    Parameters
+    ----------
+    samples : ndarray, shape (frames, channels)
+    crossfade : int
+        Frames; 0 leaves the seam as it is.
+
+    Raises
+    ------
+    BloomError
+        If the loop lies outside or the crossfade is longer than the loop.
+    """
+    check_loop(len(samples), loop, crossfade)
+    crossfade = min(crossfade, room_for_crossfade(len(samples), loop))
+    if crossfade < 1:
+        return samples
+    gain_in = rising(crossfade, curve)[:, None]
+    gain_out = gain_in[::-1]
+    out = samples.copy()
+    if loop.direction == "forward":
+        a, b = loop.start, loop.end
+        out[b - crossfade : b] = (
+            samples[b - crossfade : b] * gain_out + samples[a - crossfade : a] * gain_in
+        )
+    else:
+        a, b = loop.start, loop.end
+        out[a : a + crossfade] = (
+            samples[a : a + crossfade] * gain_in + samples[b : b + crossfade] * gain_out
+        )
+    return out
+
+
+def one_turn(samples: NDArray[np.float32], loop: Loop) -> NDArray[np.float32]:
+    """What sounds from one entry of the loop to the next, shape (frames, channels)."""
+    inside = samples[loop.start : loop.end]
+    if loop.direction == "forward":
+        return inside
+    if loop.direction == "backward":
+        return inside[::-1]
+    # the turning points sound once each
+    return np.concatenate((inside, inside[-2:0:-1]))
+
+
+def played(
+    samples: NDArray[np.float32], loop: Loop, seconds: float, rate: float
+) -> NDArray[np.float32]:
+    """The sound as it plays with its loop for so many seconds, from its beginning.
+
+    A forward and a back-and-forth loop are entered at their start, a backward one at its end.
+    """
+    frames = round(seconds * rate)
+    lead = samples[: loop.end if loop.direction != "back-and-forth" else loop.start]
+    turn = one_turn(samples, loop)
+    times = max(0, -(-(frames - len(lead)) // len(turn)))
+    return np.concatenate([lead, *[turn] * times])[:frames]

@@ -1,0 +1,57 @@
+"""Splitting a sound into what is steady in frequency and the rest.
+
+Median filtering of the spectrogram over time and over frequency (D. FitzGerald, "Harmonic/
+percussive separation using median filtering", DAFx-10, 2010), with soft masks. The two parts
+add up to the sound exactly.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+import scipy.fft
+from numpy.typing import NDArray
+from scipy.ndimage import median_filter
+
+from innerbloom.core.process.stft import OVERLAP, frames_at, hann, istft
+
+_TIME, _FREQUENCY = 17, 17
+_AT_ONCE = 512
+
+
+def window_for(rate: float, seconds: float) -> int:
+    """A power of two near so many seconds."""
+    return int(1 << max(6, round(np.log2(seconds * rate))))
+
+
+def steady_part(samples: NDArray[np.float32], rate: float) -> NDArray[np.float32]:
+    """The steady part of samples of shape (frames, channels); the rest is the difference."""
+    length = window_for(rate, 0.085)
+    hop = length // OVERLAP
+    out = np.zeros_like(samples)
+    count = len(samples) // hop + 2
+    spectra = [np.empty((count, length // 2 + 1), np.complex64) for _ in range(samples.shape[1])]
+    for first in range(0, count, _AT_ONCE):
+        last = min(count, first + _AT_ONCE)
+        # neighbours in time, so that pieces join without a seam
+        low, high = max(0, first - _TIME), min(count, last + _TIME)
+        centres = np.arange(low, high) * hop
+        found = [
+            scipy.fft.rfft(frames_at(samples[:, c], centres, length) * hann(length), axis=1)
+            for c in range(samples.shape[1])
+        ]
+        level = np.sqrt(sum(np.abs(x) ** 2 for x in found)).astype(np.float32)
+        mask = _tonal_mask(level)
+        inside = slice(first - low, last - low)
+        for channel, x in enumerate(found):
+            spectra[channel][first:last] = x[inside] * mask[inside]
+    for channel, x in enumerate(spectra):
+        out[:, channel] = istft(x, length, hop, len(samples))
+    return out
+
+
+def _tonal_mask(level: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Share of each bin that is steady, 0..1."""
+    over_time = median_filter(level, (_TIME, 1), mode="nearest")
+    over_frequency = median_filter(level, (1, _FREQUENCY), mode="nearest")
+    # noise, which is alike in both, goes to the rest: it has to stand out by 6 dB
+    return np.asarray(over_time**4 / (over_time**4 + (2.0 * over_frequency) ** 4 + 1e-20))

@@ -1,0 +1,188 @@
+"""Reading sound files of any supported format in blocks, never whole."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+
+import av
+import numpy as np
+import soundfile as sf
+from numpy.typing import NDArray
+
+from innerbloom.core.errors import SoundFileError
+
+RATES = (1_000, 768_000)
+MAX_CHANNELS = 8
+MAX_HOURS = 24
+BLOCK_FRAMES = 1 << 16
+
+
+@dataclass(frozen=True)
+class SoundInfo:
+    """What a file's header says: frames, frames a second in Hz, channels, sample format."""
+
+    frames: int
+    rate: int
+    channels: int
+    container: str
+    subtype: str
+
+    @property
+    def seconds(self) -> float:
+        """Length in seconds."""
+        return self.frames / self.rate
+
+
+@contextmanager
+def _opened(path: Path) -> Iterator[sf.SoundFile]:
+    try:
+        # an open file rather than its name: libsndfile then goes by content alone
+        with path.open("rb") as raw, sf.SoundFile(raw) as sound:
+            yield sound
+    except FileNotFoundError as error:
+        raise SoundFileError(f"There is no file '{path.name}'.") from error
+    except (IsADirectoryError, PermissionError) as error:
+        raise SoundFileError(f"'{path.name}' cannot be opened: {error.strerror}.") from error
+    except (sf.LibsndfileError, RuntimeError, TypeError, ValueError) as error:
+        if path.stat().st_size == 0:
+            raise SoundFileError(f"'{path.name}' is empty (0 bytes): export it again.") from error
+        raise SoundFileError(
+            f"'{path.name}' is not a sound file that can be read here: "
+            "its content is damaged or of another kind."
+        ) from error
+
+
+def sound_info(path: Path) -> SoundInfo:
+    """Header of a file, checked for sense.
+
+    Raises
+    ------
+    SoundFileError
+        If the file cannot be read or its rate, channels or length are out of range.
+    """
+    with _opened(path) as sound:
+        info = SoundInfo(
+            sound.frames, int(sound.samplerate), sound.channels, sound.format, sound.subtype
+        )
+    name = path.name
+    if not RATES[0] <= info.rate <= RATES[1]:
+        raise SoundFileError(
+            f"'{name}' says it runs at {info.rate} Hz; only {RATES[0]} Hz to "
+            f"{RATES[1] // 1000} kHz can be right."
+        )
+    if info.channels > MAX_CHANNELS:
+        raise SoundFileError(
+            f"'{name}' has {info.channels} channels; up to {MAX_CHANNELS} can be taken in."
+        )
+    if info.frames <= 0:
+        raise SoundFileError(f"'{name}' holds no sound: its length is zero.")
+    if info.seconds > MAX_HOURS * 3600:
+        raise SoundFileError(
+            f"'{name}' says it lasts {info.seconds / 3600:.0f} hours; "
+            f"files of up to {MAX_HOURS} hours can be taken in."
+        )
+    return info
+
+
+def read_blocks(
+    path: Path, *, start: int = 0, frames: int = -1, block: int = BLOCK_FRAMES
+) -> Iterator[NDArray[np.float32]]:
+    """Samples in blocks of shape (up to ``block``, channels), float32, full scale at 1.
+
+    Parameters
+    ----------
+    start, frames : int
+        First frame, and how many to read; -1 reads to the end.
+
+    Raises
+    ------
+    SoundFileError
+        Also if a sample is not a finite number.
+    """
+    with _opened(path) as sound:
+        if start:
+            sound.seek(min(start, sound.frames))
+        left = frames if frames >= 0 else sound.frames
+        while left > 0:
+            samples = sound.read(min(block, left), dtype="float32", always_2d=True)
+            if not len(samples):
+                return
+            left -= len(samples)
+            if not np.isfinite(samples).all():
+                raise SoundFileError(
+                    f"'{path.name}' contains samples that are not numbers (NaN or infinity): "
+                    "export it again from where it was made."
+                )
+            yield samples
+
+
+def read_stretch(
+    path: Path, start_s: float, length_s: float | None, most_s: float
+) -> tuple[NDArray[np.float32], int]:
+    """A stretch of a file as (samples of shape (frames, 1 or 2), rate).
+
+    Files with more than two channels are folded down: even channels to the left, odd ones
+    to the right.
+    """
+    info = sound_info(path)
+    start = min(int(start_s * info.rate), info.frames - 1)
+    seconds = most_s if length_s is None else min(length_s, most_s)
+    blocks = list(read_blocks(path, start=start, frames=max(1, round(seconds * info.rate))))
+    if not blocks:
+        raise SoundFileError(
+            f"'{path.name}' ends before {start_s:.2f} s: nothing can be read there."
+        )
+    return fold_down(np.concatenate(blocks)), info.rate
+
+
+def fold_down(samples: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Shape (frames, channels) to at most two channels, by the mean of every second one."""
+    if samples.shape[1] <= 2:
+        return samples
+    pair = (samples[:, 0::2].mean(axis=1), samples[:, 1::2].mean(axis=1))
+    return np.stack(pair, axis=1).astype(np.float32)
+
+
+def is_directly_readable(path: Path) -> bool:
+    """Whether libsndfile reads the file, without judging its sense."""
+    try:
+        with _opened(path):
+            return True
+    except SoundFileError:
+        return False
+
+
+def convert_foreign(source: Path, target: Path) -> None:
+    """Decode what libsndfile does not read (m4a, webm, sound of videos) to a float WAV file.
+
+    Raises
+    ------
+    SoundFileError
+        If there is no sound in the file or it cannot be decoded.
+    """
+    try:
+        with av.open(str(source), metadata_errors="ignore") as container:
+            if not container.streams.audio:
+                raise SoundFileError(f"'{source.name}' has no sound in it.")
+            _decode(container, target)
+    except (av.FFmpegError, ValueError, EOFError, OSError) as error:
+        target.unlink(missing_ok=True)
+        raise SoundFileError(
+            f"'{source.name}' is not a sound file that can be read here: "
+            "its content is damaged or of another kind."
+        ) from error
+
+
+def _decode(container: av.container.InputContainer, target: Path) -> None:
+    stream = container.streams.audio[0]
+    rate, channels = stream.codec_context.sample_rate, stream.codec_context.channels
+    resampler = av.AudioResampler(format="flt", rate=rate)
+    with sf.SoundFile(
+        target, "w", samplerate=rate, channels=channels, format="RF64", subtype="FLOAT"
+    ) as out:
+        for frame in container.decode(stream):
+            for piece in resampler.resample(frame):
+                out.write(piece.to_ndarray().reshape(-1, channels))

@@ -1,0 +1,151 @@
+"""Where a recording came from: BWF `bext` and RIFF/FLAC text fields, read and written.
+
+Layout of `bext`: EBU Tech 3285 version 2. Chunks are padded to even size (RIFF MCI 1.0).
+"""
+
+from __future__ import annotations
+
+import struct
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import BinaryIO
+
+import soundfile as sf
+
+_BEXT = struct.Struct("<256s32s32s10s8sIIH64s5h180s")
+assert _BEXT.size == 602
+
+_LONGEST_CHUNK = 1 << 20
+"""Metadata chunks larger than this are left alone: no recorder writes them."""
+
+
+@dataclass(frozen=True)
+class Origin:
+    """Where a recording came from; any field may be empty.
+
+    Attributes
+    ----------
+    title, notes, recordist, licence : str
+    date : str
+        ISO date, ``2031-03-03``.
+    """
+
+    title: str = ""
+    notes: str = ""
+    recordist: str = ""
+    licence: str = ""
+    date: str = ""
+
+
+def read_origin(path: Path) -> Origin:
+    """Origin as far as the file tells it; an unreadable field stays empty."""
+    fields = _text_fields(path)
+    bext = _read_bext(path)
+    return Origin(
+        title=fields.get("title", ""),
+        notes=bext.get("notes") or fields.get("comment", ""),
+        recordist=bext.get("recordist") or fields.get("artist", ""),
+        licence=fields.get("copyright", ""),
+        date=bext.get("date") or fields.get("date", ""),
+    )
+
+
+def _text_fields(path: Path) -> dict[str, str]:
+    try:
+        with path.open("rb") as raw, sf.SoundFile(raw) as sound:
+            return {key: str(value)[:2_000] for key, value in sound.copy_metadata().items()}
+    except (sf.LibsndfileError, RuntimeError, OSError, UnicodeDecodeError):
+        return {}
+
+
+def riff_chunks(file: BinaryIO) -> Iterator[tuple[bytes, int, int]]:
+    """Chunks of a RIFF/WAVE or RF64 file as (name, offset of content, size)."""
+    head = file.read(12)
+    if len(head) < 12 or head[:4] not in (b"RIFF", b"RF64") or head[8:] != b"WAVE":
+        return
+    at = 12
+    while True:
+        file.seek(at)
+        header = file.read(8)
+        if len(header) < 8:
+            return
+        size = struct.unpack("<I", header[4:])[0]
+        yield header[:4], at + 8, size
+        at += 8 + size + (size & 1)
+
+
+def _read_bext(path: Path) -> dict[str, str]:
+    try:
+        with path.open("rb") as file:
+            for name, offset, size in riff_chunks(file):
+                if name == b"bext" and _BEXT.size <= size <= _LONGEST_CHUNK:
+                    file.seek(offset)
+                    values = _BEXT.unpack(file.read(_BEXT.size))
+                    return {
+                        "notes": _clean(values[0]),
+                        "recordist": _clean(values[1]),
+                        "date": _clean(values[3]),
+                    }
+    except (OSError, struct.error):
+        pass
+    return {}
+
+
+def _clean(raw: bytes) -> str:
+    return raw.split(b"\0")[0].decode("utf-8", "replace").strip()
+
+
+def add_bext(
+    path: Path, origin: Origin, *, time_of_day: str = "00:00:00", time_reference: int = 0
+) -> None:
+    """Append a `bext` chunk to a plain WAV file, in place; other formats are left as they are.
+
+    ``time_reference`` counts frames from midnight to the first one.
+    """
+    payload = _BEXT.pack(
+        origin.notes.encode()[:256],
+        origin.recordist.encode()[:32],
+        b"",
+        origin.date.encode()[:10],
+        time_of_day.encode()[:8],
+        time_reference & 0xFFFFFFFF,
+        time_reference >> 32,
+        1,
+        b"",
+        0,
+        0,
+        0,
+        0,
+        0,
+        b"",
+    )
+    append_chunk(path, b"bext", payload)
+
+
+def append_chunk(path: Path, name: bytes, payload: bytes) -> None:
+    """Append a chunk to a plain RIFF file, in place, padded to even size; others are left alone."""
+    with path.open("r+b") as file:
+        if file.read(4) != b"RIFF":
+            return
+        file.seek(0, 2)
+        if file.tell() & 1:
+            file.write(b"\0")
+        file.write(name + struct.pack("<I", len(payload)) + payload)
+        if len(payload) & 1:
+            file.write(b"\0")
+        whole = file.tell()
+        file.seek(4)
+        file.write(struct.pack("<I", whole - 8))
+
+
+def text_fields(origin: Origin) -> dict[str, str]:
+    """An origin as the text fields libsndfile writes to WAV and FLAC."""
+    pairs = {
+        "title": origin.title,
+        "comment": origin.notes,
+        "artist": origin.recordist,
+        "copyright": origin.licence,
+        "date": origin.date,
+    }
+    return {key: value for key, value in pairs.items() if value}

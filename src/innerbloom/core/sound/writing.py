@@ -1,0 +1,71 @@
+"""Writing sound files in blocks, complete or not at all."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterable
+from pathlib import Path
+from typing import Literal
+
+import numpy as np
+import soundfile as sf
+from numpy.typing import NDArray
+
+from innerbloom.core.errors import SoundFileError
+from innerbloom.core.sound.metadata import Origin, add_bext, text_fields
+
+Format = Literal["wav24", "wav32f", "flac"]
+
+_FORMATS: dict[str, tuple[str, str]] = {
+    "wav24": ("WAV", "PCM_24"),
+    "wav32f": ("WAV", "FLOAT"),
+    "flac": ("FLAC", "PCM_24"),
+}
+SUFFIX: dict[str, str] = {"wav24": ".wav", "wav32f": ".wav", "flac": ".flac"}
+
+
+def format_for(path: Path) -> Format:
+    """The format a file name asks for; WAV is written with 24 bits."""
+    suffix = path.suffix.lower()
+    if suffix == ".flac":
+        return "flac"
+    if suffix in (".wav", ".wave"):
+        return "wav24"
+    raise ValueError(f"'{path.name}' has to end in .wav or .flac.")
+
+
+def write_sound(
+    path: Path,
+    blocks: Iterable[NDArray[np.float32]],
+    rate: int,
+    channels: int,
+    *,
+    form: Format = "wav24",
+    origin: Origin | None = None,
+) -> int:
+    """Write blocks of shape (frames, channels) and return the number of frames.
+
+    The file appears under its name only once it is whole.
+    """
+    container, subtype = _FORMATS[form]
+    beside = path.with_name(f".{path.name}.{os.getpid()}.part")
+    frames = 0
+    try:
+        with sf.SoundFile(
+            beside, "w", samplerate=rate, channels=channels, format=container, subtype=subtype
+        ) as out:
+            for key, value in text_fields(origin or Origin()).items():
+                setattr(out, key, value)
+            for block in blocks:
+                out.write(block)
+                frames += len(block)
+        if origin and container == "WAV":
+            add_bext(beside, origin)
+        os.replace(beside, path)
+    except sf.LibsndfileError as error:
+        raise SoundFileError(
+            f"'{path}' cannot be written: is its folder there, writable and not full?"
+        ) from error
+    finally:
+        beside.unlink(missing_ok=True)
+    return frames

@@ -1,0 +1,44 @@
+"""How long work tells its progress and learns that it should stop: two small files.
+
+Files rather than pipes, so that a worker may run anywhere that shares the project's folder.
+"""
+
+from __future__ import annotations
+
+import os
+import time
+from pathlib import Path
+
+_EVERY_S = 0.1
+
+
+class Report:
+    """Called with a share of 0..1; returns False once the work should stop."""
+
+    def __init__(self, folder: Path, job_id: str) -> None:
+        self._progress = folder / f"{job_id}.progress"
+        self._cancel = folder / f"{job_id}.cancel"
+        self._next = 0.0
+
+    def __call__(self, share: float) -> bool:
+        if time.monotonic() >= self._next:
+            self._next = time.monotonic() + _EVERY_S
+            beside = self._progress.with_name(f".{self._progress.name}")
+            beside.write_text(f"{min(1.0, share):.4f}")
+            os.replace(beside, self._progress)
+        return not self._cancel.exists()
+
+    def read(self) -> float:
+        """The share told last; 0 before any was."""
+        try:
+            return float(self._progress.read_text())
+        except (OSError, ValueError):
+            return 0.0
+
+    def ask_to_stop(self) -> None:
+        self._cancel.touch()
+
+    def forget(self) -> None:
+        """Remove both files."""
+        self._progress.unlink(missing_ok=True)
+        self._cancel.unlink(missing_ok=True)

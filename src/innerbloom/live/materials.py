@@ -1,0 +1,66 @@
+"""Prepared sounds shared by all sessions, the least used given up first.
+
+Preparing takes a second and would hold up the sound, so a process of its own does it.
+"""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from concurrent.futures import BrokenExecutor
+from pathlib import Path
+
+from innerbloom.core.engine import Material
+from innerbloom.core.errors import SoundFileError
+from innerbloom.core.instrument.document import Sound
+from innerbloom.processes import background_executor
+from innerbloom.store.files import FileStore
+from innerbloom.store.prepared import find_prepared, load_prepared, prepare
+
+MOST_BYTES = 3 << 30
+
+Key = tuple[str | None, float, float | None]
+
+
+class MaterialCache:
+    """Materials by recording and stretch."""
+
+    def __init__(self, store: FileStore) -> None:
+        self._store = store
+        self._kept: OrderedDict[Key, Material] = OrderedDict()
+        self._lock = threading.Lock()
+        self._worker = background_executor()
+        # started now, so that the first sound does not wait for it
+        self._worker.submit(prepare, store.root, Sound()).add_done_callback(lambda _: None)
+
+    def load(self, sound: Sound) -> Material:
+        """The material of a sound, prepared now if it is not at hand; may raise a BloomError."""
+        key = (sound.recording, sound.start, sound.length)
+        with self._lock:
+            if key in self._kept:
+                self._kept.move_to_end(key)
+                return self._kept[key]
+        material = find_prepared(self._store, sound) or self._prepared(sound)
+        with self._lock:
+            self._kept[key] = material
+            while len(self._kept) > 1 and self._bytes() > MOST_BYTES:
+                self._kept.popitem(last=False)
+        return material
+
+    def _prepared(self, sound: Sound) -> Material:
+        self._store.locate(sound)
+        try:
+            self._worker.submit(prepare, self._store.root, sound).result()
+        except BrokenExecutor as error:
+            self._worker = background_executor()
+            raise SoundFileError("Preparing the recording was cut short: try again.") from error
+        except OSError as error:
+            raise SoundFileError(f"The disk refused: {error.strerror or error}.") from error
+        return load_prepared(self._store, sound)
+
+    def path_of(self, digest: str) -> Path:
+        """A readable file of a recording; raises a BloomError if there is none."""
+        return self._store.readable(digest)
+
+    def _bytes(self) -> int:
+        return sum(material.audio.nbytes for material in self._kept.values())

@@ -1,0 +1,186 @@
+"""The engine's own process: one WebSocket a session, on a loopback port of its own.
+
+Run as ``python -m innerbloom.live.server ROOT --port N``. Tickets come on standard input, one
+JSON object a line; the process ends when that closes, so it never outlives the web process.
+"""
+
+from __future__ import annotations
+
+import argparse
+import gc
+import http
+import json
+import socket
+import sys
+import threading
+import time
+from pathlib import Path
+from urllib.parse import parse_qs, urlsplit
+
+from websockets.exceptions import ConnectionClosed
+from websockets.http11 import Request, Response
+from websockets.sync.server import Server, ServerConnection, serve
+
+from innerbloom.core.engine.warm import warm_up
+from innerbloom.live.materials import MaterialCache
+from innerbloom.live.messages import LARGEST_BYTES, MessageError, parse_message
+from innerbloom.live.session import LiveSession
+from innerbloom.store.files import FileStore
+
+MOST_SESSIONS = 6
+TICKET_S = 30.0
+_LOOK_EVERY_BLOCKS = 6
+_MESSAGES_A_TURN = 64
+"""Messages applied before the next block is rendered, however many wait."""
+
+_BURST, _PER_SECOND = 4_000.0, 1_500.0
+
+
+class Tickets:
+    """Tickets for one use within half a minute, each good for the origin it was given to."""
+
+    def __init__(self) -> None:
+        self._valid: dict[str, tuple[float, str]] = {}
+        self._lock = threading.Lock()
+
+    def add(self, ticket: str, origin: str) -> None:
+        with self._lock:
+            now = time.monotonic()
+            self._valid = {key: value for key, value in self._valid.items() if value[0] > now}
+            self._valid[ticket] = (now + TICKET_S, origin)
+
+    def use(self, ticket: str, origin: str | None) -> bool:
+        with self._lock:
+            until, expected = self._valid.get(ticket, (0.0, ""))
+            if until <= time.monotonic() or origin != expected:
+                return False
+            del self._valid[ticket]
+            return True
+
+
+class Flood:
+    """A bucket of messages that fills again with time."""
+
+    def __init__(self) -> None:
+        self._left = _BURST
+        self._then = time.monotonic()
+
+    def allows(self) -> bool:
+        now = time.monotonic()
+        self._left = min(_BURST, self._left + (now - self._then) * _PER_SECOND)
+        self._then = now
+        self._left -= 1.0
+        return self._left >= 0.0
+
+
+class LiveServer:
+    """Accepts sessions and runs each in the thread of its connection."""
+
+    def __init__(self, root: Path) -> None:
+        self.tickets = Tickets()
+        self._materials = MaterialCache(FileStore(root))
+        self._places = threading.BoundedSemaphore(MOST_SESSIONS)
+
+    def check(self, connection: ServerConnection, request: Request) -> Response | None:
+        """Refuse a connection without a fresh ticket given to the page's own origin."""
+        ticket = parse_qs(urlsplit(request.path).query).get("ticket", [""])[0]
+        origin = request.headers.get("Origin")
+        if self.tickets.use(ticket, origin):
+            return None
+        return connection.respond(
+            http.HTTPStatus.FORBIDDEN,
+            "A live session needs a fresh ticket from this application: reload the page.\n",
+        )
+
+    def handle(self, connection: ServerConnection) -> None:
+        connection.socket.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
+        if not self._places.acquire(blocking=False):
+            _refuse(
+                connection,
+                1013,
+                f"{MOST_SESSIONS} pages are playing already: close one and reload.",
+            )
+            return
+        try:
+            _converse(connection, LiveSession(self._materials))
+        except ConnectionClosed:
+            pass
+        finally:
+            self._places.release()
+
+
+def _refuse(connection: ServerConnection, code: int, text: str) -> None:
+    connection.send(json.dumps({"is": "problem", "text": text, "final": True}))
+    connection.close(code, text[:120])
+
+
+def _converse(connection: ServerConnection, session: LiveSession) -> None:
+    """Receive, apply, render what is asked for, send; over and over."""
+    flood = Flood()
+    blocks = 0
+    while True:
+        for turn in range(_MESSAGES_A_TURN):
+            text = _received(connection, 0.1 if turn == 0 and not session.credit else 0.0)
+            if text is None:
+                break
+            if not flood.allows():
+                _refuse(connection, 1008, "This page sent too many messages at once: reload it.")
+                return
+            _apply(connection, session, text)
+        answer = session.loaded()
+        if answer:
+            connection.send(json.dumps(answer))
+        if session.credit > 0:
+            connection.send(session.block())
+            blocks += 1
+            if blocks % _LOOK_EVERY_BLOCKS == 0:
+                connection.send(json.dumps(session.look()))
+
+
+def _received(connection: ServerConnection, timeout: float) -> str | bytes | None:
+    try:
+        return connection.recv(timeout)
+    except TimeoutError:
+        return None
+
+
+def _apply(connection: ServerConnection, session: LiveSession, text: str | bytes) -> None:
+    try:
+        answer = session.take(parse_message(text))
+    except MessageError as error:
+        answer = {"is": "problem", "text": str(error)}
+    if answer:
+        connection.send(json.dumps(answer))
+
+
+def _read_tickets(live: LiveServer, server: Server) -> None:
+    for line in sys.stdin:
+        given = json.loads(line)
+        live.tickets.add(given["ticket"], given["origin"])
+    server.shutdown()
+
+
+def main() -> None:
+    """Serve until standard input closes."""
+    parser = argparse.ArgumentParser()
+    parser.add_argument("root", type=Path)
+    parser.add_argument("--host", default="127.0.0.1")
+    parser.add_argument("--port", type=int, default=0)
+    options = parser.parse_args()
+    warm_up()
+    # the socket's reading thread must give way quickly; the default of 5 ms is a whole block
+    sys.setswitchinterval(0.0005)
+    live = LiveServer(options.root)
+    gc.collect()
+    gc.freeze()
+    with serve(
+        live.handle, options.host, options.port, process_request=live.check,
+        compression=None, max_size=LARGEST_BYTES,
+    ) as server:  # fmt: skip
+        threading.Thread(target=_read_tickets, args=(live, server), daemon=True).start()
+        print(json.dumps({"port": server.socket.getsockname()[1]}), flush=True)
+        server.serve_forever()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,265 @@
+"""One live session: an engine, what is listened to, and the sound of both."""
+
+from __future__ import annotations
+
+import queue
+import threading
+import time
+from collections.abc import Iterator
+from typing import Any
+
+import numpy as np
+import soundfile as sf
+from numpy.typing import NDArray
+
+from innerbloom.core.engine import BLOCK, ENGINE_RATE, TICK, Engine, Program, compile_program
+from innerbloom.core.engine.kernels.ceiling import limit_ticks
+from innerbloom.core.errors import BloomError
+from innerbloom.core.instrument.catalogue import KINDS, WHOLE
+from innerbloom.core.instrument.document import parse_instrument
+from innerbloom.core.performance.events import Event
+from innerbloom.live import messages as m
+from innerbloom.live.listening import Listening
+from innerbloom.live.materials import MaterialCache
+from innerbloom.live.turning import Turning, cycle_turning, loop_turning, reference_tone
+
+_BLOCK_S = BLOCK / ENGINE_RATE
+_LEAVING_BLOCKS = 4
+"""Blocks for which an engine that is replaced fades out beside its successor."""
+
+Answer = dict[str, Any]
+Heard = Listening | Turning
+
+
+class LiveSession:
+    """State of one connected page.
+
+    Parameters
+    ----------
+    materials : MaterialCache
+    """
+
+    def __init__(self, materials: MaterialCache) -> None:
+        self._materials = materials
+        self._engine: Engine | None = None
+        self._leaving: list[tuple[Engine, int]] = []
+        self._listening: list[Heard] = []
+        self._opened: queue.SimpleQueue[tuple[int, list[Heard] | str]] = queue.SimpleQueue()
+        self._newest_listen = 0
+        self._heard = 0
+        self._shown: Heard | None = None
+        self._held: dict[int, m.On] = {}
+        self._hold = 0.0
+        self._loaded: queue.SimpleQueue[Program | str] = queue.SimpleQueue()
+        self._newest = 0
+        self._load = 0.0
+        self._peaks = np.zeros(2)
+        self._mix_memory = np.array([1.0, 1.0, 1.0, 1.0])
+        self._mix_waiting = np.zeros((TICK, 2), np.float32)
+        self.credit = 0
+
+    # -- what the page says ----------------------------------------------------
+
+    def take(self, message: m.Message) -> Answer | None:
+        """Apply one message; some have an answer."""
+        match message:
+            case m.Credit():
+                self.credit = min(64, self.credit + message.blocks)
+            case m.Load():
+                self._begin_load(message.document)
+            case m.Set():
+                return self._set(message)
+            case m.Listen():
+                return self._listen(message)
+            case m.Panic(do="hush"):
+                self._newest_listen += 1
+                self._hush()
+            case _:
+                self._play(message)
+        return None
+
+    def _play(self, message: m.On | m.Off | m.Touch | m.Bend | m.Hold | m.Panic) -> None:
+        note = getattr(message, "note", 0)
+        if isinstance(message, m.On):
+            self._held[note] = message
+        elif isinstance(message, m.Off):
+            self._held.pop(note, None)
+        elif isinstance(message, m.Hold):
+            self._hold = message.value
+        elif isinstance(message, m.Panic):
+            self._held.clear()
+            self._hold = 0.0
+            self._hush()
+        if self._engine is not None:
+            value, key = getattr(message, "value", 0.0), getattr(message, "key", 60.0)
+            event = Event(message.do, note, key, value, self._engine.now)  # type: ignore[arg-type]
+            self._engine.render(0, [event])
+
+    def _set(self, message: m.Set) -> Answer | None:
+        if self._engine is None:
+            return None
+        layers = self._engine.layers
+        if message.layer is None:
+            parameters = WHOLE
+        elif message.layer < len(layers):
+            parameters = KINDS[layers[message.layer].program.kind]
+        else:
+            return _problem(f"There is no layer {message.layer + 1} to set.")
+        found = next((p for p in parameters if p.id == message.parameter), None)
+        if found is None:
+            return _problem(f"There is no setting '{message.parameter}' here.")
+        if not found.low <= message.value <= found.high:
+            return _problem(f"{found.name} goes from {found.low:g} to {found.high:g} {found.unit}.")
+        self._engine.set_value(message.layer, found.id, message.value)
+        return None
+
+    def _listen(self, message: m.Listen) -> Answer | None:
+        """Open what is to be heard; beside the sound where a loop takes a moment to lay out."""
+        self._newest_listen = message.id
+        if message.loop is None and message.cycle is None:
+            self._open(message)
+            return self._take_opened()
+        threading.Thread(target=self._open, args=(message,), daemon=True).start()
+        return None
+
+    def _open(self, message: m.Listen) -> None:
+        try:
+            heard = list(self._heard_by(message))
+        except BloomError as error:
+            self._opened.put((message.id, str(error)))
+        except (sf.LibsndfileError, OSError):
+            text = "This recording cannot be read any more: its file may be damaged."
+            self._opened.put((message.id, text))
+        else:
+            self._opened.put((message.id, heard))
+
+    def _heard_by(self, message: m.Listen) -> Iterator[Heard]:
+        gain = 10.0 ** (message.gain / 20.0)
+        if message.recording is not None:
+            path = self._materials.path_of(message.recording)
+            if message.loop is not None:
+                one = message.loop
+                yield loop_turning(path, one.start, one.end, one.crossfade, one.curve,
+                                   one.direction, gain)  # fmt: skip
+            elif message.cycle is not None:
+                few = message.cycle
+                yield cycle_turning(path, few.place, few.hz, few.cycles, gain)
+            else:
+                yield Listening(path, message.at, message.until, message.gain)
+        if message.tone is not None:
+            yield reference_tone(message.tone)
+
+    def _take_opened(self) -> Answer | None:
+        """Start what has been opened, in place of what was heard."""
+        try:
+            number, found = self._opened.get_nowait()
+        except queue.Empty:
+            return None
+        if number < self._newest_listen:
+            return None
+        self._hush()
+        self._heard = number
+        if isinstance(found, str):
+            return _problem(found)
+        self._listening.extend(found)
+        self._shown = found[0] if found else None
+        return None
+
+    def _hush(self) -> None:
+        for listening in self._listening:
+            listening.stop()
+
+    # -- loading ---------------------------------------------------------------
+
+    def _begin_load(self, document: dict[str, Any]) -> None:
+        self._newest += 1
+        threading.Thread(target=self._compile, args=(document, self._newest), daemon=True).start()
+
+    def _compile(self, document: dict[str, Any], number: int) -> None:
+        """Runs beside the sound: preparing a recording may take a second."""
+        try:
+            program = compile_program(parse_instrument(document), self._materials.load)
+        except BloomError as error:
+            self._loaded.put(str(error))
+            return
+        if number == self._newest:
+            self._loaded.put(program)
+
+    def loaded(self) -> Answer | None:
+        """Take over what has become ready, a document or a sound; says so or what went wrong."""
+        try:
+            ready = self._loaded.get_nowait()
+        except queue.Empty:
+            return self._take_opened()
+        if isinstance(ready, str):
+            return _problem(ready)
+        if self._engine is None or not self._engine.adopt(ready):
+            self._replace(ready)
+        return {"is": "loaded"}
+
+    def _replace(self, program: Program) -> None:
+        if self._engine is not None:
+            self._engine.render(0, [Event("panic", time=self._engine.now)])
+            self._leaving.append((self._engine, _LEAVING_BLOCKS))
+        self._engine = Engine(program)
+        again = [Event("hold", value=self._hold)]
+        again += [Event("on", on.note, on.key, on.value) for on in self._held.values()]
+        self._engine.render(0, again)
+
+    # -- sound -----------------------------------------------------------------
+
+    def block(self) -> bytes:
+        """The next block: 256 frames of interleaved stereo float32, little endian."""
+        start = time.perf_counter()
+        self.credit -= 1
+        out = np.zeros((BLOCK, 2), np.float32)
+        if self._engine is not None:
+            out += self._engine.render(BLOCK)
+        self._add_leaving(out)
+        self._add_listening(out)
+        limit_ticks(out, self._mix_waiting, self._mix_memory, 0.0)
+        self._peaks = np.maximum(self._peaks, np.abs(out).max(axis=0))
+        share = (time.perf_counter() - start) / _BLOCK_S
+        self._load += 0.05 * (share - self._load)
+        return out.astype("<f4", copy=False).tobytes()
+
+    def _add_leaving(self, out: NDArray[np.float32]) -> None:
+        for engine, _ in self._leaving:
+            out += engine.render(BLOCK)
+        self._leaving = [(engine, left - 1) for engine, left in self._leaving if left > 1]
+
+    def _add_listening(self, out: NDArray[np.float32]) -> None:
+        going = []
+        for listening in self._listening:
+            samples, more = listening.read(BLOCK)
+            out += samples
+            if more:
+                going.append(listening)
+        self._listening = going
+
+    def _place(self) -> float | None:
+        """Where what is listened to is now, in seconds; None once it has ended."""
+        shown = self._shown
+        return round(shown.place_s, 3) if shown in self._listening and shown else None
+
+    def look(self) -> Answer:
+        """What the pictures and meters show now; peaks are those since the last look."""
+        held = 20.0 * float(np.log10(max(self._mix_memory[3], 1e-6)))
+        self._mix_memory[3] = self._mix_memory[0]
+        engine = self._engine
+        answer: Answer = {
+            "is": "look",
+            "load": round(self._load, 4),
+            "peaks": [round(float(peak), 5) for peak in self._peaks],
+            "voices": engine.sounding() if engine else 0,
+            "held_db": round(min(held, engine.held_down_db() if engine else 0.0), 2),
+            "listening": self._place(),
+            "heard": self._heard,
+            "layers": engine.look() if engine else [],
+        }
+        self._peaks[:] = 0.0
+        return answer
+
+
+def _problem(text: str) -> Answer:
+    return {"is": "problem", "text": text}

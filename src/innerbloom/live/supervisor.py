@@ -1,0 +1,100 @@
+"""Starting the engine's process, handing it tickets, and starting it again when it dies."""
+
+from __future__ import annotations
+
+import json
+import logging
+import secrets
+import subprocess
+import sys
+import threading
+import time
+from pathlib import Path
+
+from innerbloom.core.errors import BloomError
+
+log = logging.getLogger(__name__)
+
+_START_S = 120.0
+
+
+class LiveProcess:
+    """The engine's process, kept alive.
+
+    Parameters
+    ----------
+    root : Path
+        Folder of the project.
+    host : str
+        Address to listen on.
+    """
+
+    def __init__(self, root: Path, host: str = "127.0.0.1") -> None:
+        self._root = root
+        self._host = host
+        self._process: subprocess.Popen[str] | None = None
+        self._port = 0
+        self._ready = threading.Event()
+        self._closing = False
+        self._lock = threading.Lock()
+        threading.Thread(target=self._keep_alive, daemon=True).start()
+
+    def ticket(self, origin: str) -> tuple[int, str]:
+        """Port, and a ticket that lets one page of this origin in once.
+
+        Raises
+        ------
+        BloomError
+            While the engine is not running.
+        """
+        if not self._ready.wait(15.0):
+            raise BloomError("The sound engine is still starting: try again in a moment.")
+        ticket = secrets.token_urlsafe(24)
+        with self._lock:
+            process = self._process
+            try:
+                assert process is not None
+                assert process.stdin is not None
+                process.stdin.write(json.dumps({"ticket": ticket, "origin": origin}) + "\n")
+                process.stdin.flush()
+            except (OSError, ValueError, AssertionError) as error:
+                raise BloomError("The sound engine is starting again: try in a moment.") from error
+        return self._port, ticket
+
+    def _keep_alive(self) -> None:
+        while not self._closing:
+            started = time.monotonic()
+            try:
+                self._run_once()
+            except OSError:
+                log.exception("the sound engine could not be started")
+            self._ready.clear()
+            if time.monotonic() - started < 2.0:
+                time.sleep(1.0)
+
+    def _run_once(self) -> None:
+        command = [
+            sys.executable, "-m", "innerbloom.live.server", str(self._root),
+            "--host", self._host, "--port", str(self._port),
+        ]  # fmt: skip
+        process = subprocess.Popen(
+            command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
+        )
+        with self._lock:
+            self._process = process
+        assert process.stdout is not None
+        line = process.stdout.readline()
+        if line:
+            self._port = int(json.loads(line)["port"])
+            self._ready.set()
+        process.wait()
+        if not self._closing:
+            log.warning("the sound engine ended (%s) and is started again", process.returncode)
+
+    def close(self) -> None:
+        """End the process."""
+        self._closing = True
+        with self._lock:
+            if self._process is not None and self._process.stdin is not None:
+                self._process.stdin.close()
+                self._process.terminate()

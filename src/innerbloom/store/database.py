@@ -1,0 +1,38 @@
+"""Opening the project's database and bringing it up to date."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import Engine, create_engine, event
+from sqlalchemy.orm import Session, sessionmaker
+
+
+def open_database(path: Path) -> sessionmaker[Session]:
+    """A session maker on a SQLite file, created and migrated as needed.
+
+    The write-ahead log makes a kill at any moment harmless.
+    """
+    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": 15})
+    event.listen(engine, "connect", _set_pragmas)
+    migrate(engine)
+    return sessionmaker(engine, expire_on_commit=False)
+
+
+def _set_pragmas(connection: Any, _: Any) -> None:
+    cursor = connection.cursor()
+    for pragma in ("journal_mode=WAL", "synchronous=NORMAL", "foreign_keys=ON"):
+        cursor.execute(f"PRAGMA {pragma}")
+    cursor.close()
+
+
+def migrate(engine: Engine) -> None:
+    """Run all migrations that the database has not seen."""
+    config = Config()
+    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+    with engine.begin() as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, "head")

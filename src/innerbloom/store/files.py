@@ -1,0 +1,183 @@
+"""Where a project keeps its files. Originals are stored once, under their hash, for good."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import uuid
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from innerbloom.core.analysis.examine import Examination
+from innerbloom.core.errors import BloomError, SoundFileError
+from innerbloom.core.instrument.document import Sound
+
+_SUFFIXES = frozenset(
+    [
+        ".wav",
+        ".wave",
+        ".bwf",
+        ".rf64",
+        ".aif",
+        ".aiff",
+        ".aifc",
+        ".flac",
+        ".ogg",
+        ".oga",
+        ".opus",
+        ".mp3",
+        ".caf",
+        ".au",
+        ".w64",
+        ".m4a",
+        ".aac",
+        ".mp4",
+        ".mov",
+        ".webm",
+        ".mkv",
+        ".wma",
+    ]
+)
+
+
+class FileStore:
+    """The folder of one project."""
+
+    def __init__(self, root: Path) -> None:
+        self.root = root
+        self.originals = root / "recordings"
+        self.derived = root / "derived"
+        self.prepared = root / "prepared"
+        self.incoming = root / "incoming"
+        self.jobs = root / "jobs"
+        self.renders = root / "renders"
+        self.stages = root / "stages"
+        self.captures = root / "captures"
+        self.card = root / "card"
+        for folder in self._folders():
+            folder.mkdir(parents=True, exist_ok=True)
+
+    def _folders(self) -> tuple[Path, ...]:
+        return (
+            self.originals,
+            self.derived,
+            self.prepared,
+            self.incoming,
+            self.jobs,
+            self.renders,
+            self.stages,
+            self.captures,
+        )
+
+    @property
+    def database(self) -> Path:
+        return self.root / "project.sqlite3"
+
+    # -- originals -------------------------------------------------------------
+
+    def find(self, digest: str) -> Path | None:
+        """The original with this hash, or None."""
+        folder = self.originals / digest[:2]
+        return next(iter(folder.glob(f"{digest}.*")), None) if folder.is_dir() else None
+
+    def readable(self, digest: str) -> Path:
+        """A file with the samples of a recording, or of a stage of one, that libsndfile reads.
+
+        Raises
+        ------
+        SoundFileError
+            If the recording is not in this project.
+        """
+        for derived in (self.decoded_path(digest), self.stages / f"{digest}.wav"):
+            if derived.is_file():
+                return derived
+        path = self.find(digest)
+        if path is None:
+            raise SoundFileError("The recording this plays is not in this project: add it again.")
+        return path
+
+    def locate(self, sound: Sound) -> Path:
+        """Find the audio of a document's sound."""
+        if sound.recording is None:
+            raise SoundFileError("This layer has no recording: choose one.")
+        return self.readable(sound.recording)
+
+    def adopt(self, incoming: Path, digest: str, suffix: str) -> Path:
+        """Move a whole file in under its hash; a copy already there wins."""
+        present = self.find(digest)
+        if present is not None:
+            incoming.unlink(missing_ok=True)
+            return present
+        target = self.originals / digest[:2] / f"{digest}{suffix}"
+        target.parent.mkdir(exist_ok=True)
+        os.replace(incoming, target)
+        return target
+
+    # -- what is derived from them ---------------------------------------------
+
+    def decoded_path(self, digest: str) -> Path:
+        """Where the samples of a format libsndfile does not read are kept decoded."""
+        return self.derived / f"{digest}.wav"
+
+    def save_pictures(self, digest: str, found: Examination, *, stage: bool = False) -> None:
+        """Keep what a sound's pictures are drawn from."""
+        folder = self.stages if stage else self.derived
+        onsets = np.stack((found.onsets.values, found.onsets.level_db))
+        for name, array in (
+            ("peaks", found.peaks), ("spectrum", found.spectrum), ("onsets", onsets),
+        ):  # fmt: skip
+            beside = folder / f".{digest}.{uuid.uuid4().hex}.npy"
+            np.save(beside, array)
+            os.replace(beside, folder / f"{digest}.{name}.npy")
+
+    def picture(self, digest: str, name: str) -> NDArray[Any]:
+        """``peaks``, ``spectrum`` or ``onsets`` of a sound, mapped rather than read."""
+        for folder in (self.derived, self.stages):
+            path = folder / f"{digest}.{name}.npy"
+            if path.is_file():
+                found: NDArray[Any] = np.load(path, mmap_mode="r")
+                return found
+        raise SoundFileError("There is no picture of this sound: add it again.")
+
+    # -- passing through -------------------------------------------------------
+
+    def new_incoming(self, name: str) -> Path:
+        """An unused place for a file on its way in, with a safe suffix."""
+        return self.incoming / f"{uuid.uuid4().hex}{safe_suffix(name)}"
+
+    def room_for(self, size: int) -> None:
+        """Refuse early what the disk cannot take."""
+        free = shutil.disk_usage(self.root).free
+        if size + (64 << 20) > free:
+            raise BloomError(
+                f"The disk has {free / 1e9:.1f} GB free, too little for this file of "
+                f"{size / 1e9:.1f} GB: make room and try again."
+            )
+
+    def sweep(self, keep: set[str]) -> None:
+        """Remove half files that a kill left behind, except those still to be worked on."""
+        for path in self.incoming.iterdir():
+            if path.name not in keep:
+                shutil.rmtree(path) if path.is_dir() else path.unlink(missing_ok=True)
+        for folder in (self.jobs, self.renders, self.derived, self.prepared, self.stages):
+            for path in folder.glob(".*"):
+                path.unlink(missing_ok=True)
+        for path in self.jobs.iterdir():
+            path.unlink(missing_ok=True)
+
+
+def safe_suffix(name: str) -> str:
+    """The suffix of a file name if it is a known one, else ``.bin``."""
+    suffix = Path(name.replace("\\", "/")).suffix.lower()
+    return suffix if suffix in _SUFFIXES else ".bin"
+
+
+def safe_title(name: str, fallback: str = "Recording") -> str:
+    """A file name, however strange, as a name to show: no folders, no control characters."""
+    base = name.replace("\\", "/").rsplit("/", 1)[-1]
+    stem = base.rsplit(".", 1)[0] if "." in base[1:] else base
+    shown = "".join(letter for letter in stem if letter.isprintable()).strip(" .")
+    return shown[:120] or fallback

@@ -1,0 +1,107 @@
+"""Finding sounds on the shelf by what was measured of them, and putting them in order."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from innerbloom.core.analysis.timbre import timbre_distance
+from innerbloom.core.pitch_names import hz_to_note
+from innerbloom.store.models import Recording
+
+TONAL, NOISY = 0.66, 0.33
+"""Tonalness from which a sound is called tonal, and up to which it is called noisy."""
+
+Character = Literal["tonal", "partly tonal", "noisy"]
+Order = Literal["added", "name", "length", "root", "loudness", "peak", "tonal"]
+
+
+class Wanted(BaseModel):
+    """What to look for; what is left out does not matter."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+    q: str = Field(default="", max_length=200)
+    kind: Literal["", "recording", "clip"] = ""
+    character: Literal["", "tonal", "partly tonal", "noisy"] = ""
+    pitched: Literal["", "yes", "no"] = ""
+    root: int | None = Field(default=None, ge=0, le=11, description="Pitch class, C is 0.")
+    shortest: float | None = Field(default=None, ge=0, description="Seconds.")
+    longest: float | None = Field(default=None, ge=0, description="Seconds.")
+    quietest: float | None = Field(default=None, ge=-120, le=20, description="LUFS.")
+    loudest: float | None = Field(default=None, ge=-120, le=20, description="LUFS.")
+    tag: str = Field(default="", max_length=40)
+    place: str = Field(default="", max_length=200)
+    like: int | None = Field(default=None, description="Id of a sound: the most alike first.")
+    order: Order = "added"
+    descending: bool = False
+
+
+def character(tonalness: float) -> Character:
+    """A word for how tonal a sound is."""
+    if tonalness > TONAL:
+        return "tonal"
+    return "partly tonal" if tonalness > NOISY else "noisy"
+
+
+def found(rows: list[Recording], wanted: Wanted, tuning: float) -> list[Recording]:
+    """The rows that are wanted, in the order that is wanted."""
+    kept = [row for row in rows if all(test(row) for test in _tests(wanted, tuning))]
+    model = next((row for row in rows if row.id == wanted.like), None)
+    if model is not None:
+        own = model.measured.get("timbre") or []
+        return sorted(kept, key=lambda row: timbre_distance(own, row.measured.get("timbre") or []))
+    return sorted(kept, key=_ORDERS[wanted.order], reverse=wanted.descending)
+
+
+def _tests(wanted: Wanted, tuning: float) -> list[Callable[[Recording], bool]]:
+    tests: list[Callable[[Recording], bool]] = []
+    if wanted.kind:
+        tests.append(lambda row: row.kind == wanted.kind)
+    if wanted.character:
+        tests.append(lambda row: character(row.measured["tonalness"]) == wanted.character)
+    if wanted.pitched:
+        tests.append(lambda row: (row.measured["root_hz"] is not None) == (wanted.pitched == "yes"))
+    if wanted.root is not None:
+        tests.append(lambda row: _pitch_class(row, tuning) == wanted.root)
+    if wanted.tag:
+        tests.append(lambda row: wanted.tag in row.tags)
+    if wanted.place:
+        tests.append(lambda row: wanted.place == row.place)
+    tests += _between("duration_s", wanted.shortest, wanted.longest)
+    tests += _between("lufs", wanted.quietest, wanted.loudest)
+    return tests
+
+
+def _between(name: str, low: float | None, high: float | None) -> list[Callable[[Recording], bool]]:
+    if low is None and high is None:
+        return []
+    floor, ceiling = low if low is not None else -1e9, high if high is not None else 1e9
+
+    def inside(row: Recording) -> bool:
+        value = row.measured[name]
+        return value is not None and floor <= value <= ceiling
+
+    return [inside]
+
+
+def _pitch_class(row: Recording, tuning: float) -> int | None:
+    hz = row.measured["root_hz"]
+    return None if hz is None else round(hz_to_note(hz, tuning)) % 12
+
+
+def _measured(name: str, missing: float) -> Callable[[Recording], Any]:
+    return lambda row: missing if row.measured[name] is None else row.measured[name]
+
+
+_ORDERS: dict[Order, Callable[[Recording], Any]] = {
+    "added": lambda row: row.id,
+    "name": lambda row: row.name.casefold(),
+    "length": _measured("duration_s", 0.0),
+    "root": _measured("root_hz", 1e9),
+    "loudness": _measured("lufs", -1e9),
+    "peak": _measured("peak_dbfs", -1e9),
+    "tonal": _measured("tonalness", 0.0),
+}

@@ -1,0 +1,131 @@
+"""Tables. Documents and patches are JSON; sound lives in the file store by its hash."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import JSON, DateTime, Dialect, ForeignKey, String, TypeDecorator, UniqueConstraint
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+
+def now() -> datetime:
+    """The present moment in UTC."""
+    return datetime.now(UTC)
+
+
+class UtcDateTime(TypeDecorator[datetime]):
+    """A moment in UTC; SQLite itself forgets the zone."""
+
+    impl = DateTime(timezone=True)
+    cache_ok = True
+
+    def process_result_value(self, value: datetime | None, dialect: Dialect) -> datetime | None:
+        """Give the zone back."""
+        return None if value is None else value.replace(tzinfo=UTC)
+
+
+class Base(DeclarativeBase):
+    type_annotation_map = {dict[str, Any]: JSON, list[Any]: JSON, datetime: UtcDateTime}
+
+
+class Recording(Base):
+    """One sound on the shelf: a recording, or a material made from one (kind ``clip``)."""
+
+    __tablename__ = "recording"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    digest: Mapped[str] = mapped_column(String(64), index=True)
+    name: Mapped[str] = mapped_column(String(120))
+    filename: Mapped[str] = mapped_column(String(255))
+    measured: Mapped[dict[str, Any]]
+    notes: Mapped[str] = mapped_column(default="")
+    recordist: Mapped[str] = mapped_column(default="")
+    licence: Mapped[str] = mapped_column(default="")
+    date: Mapped[str] = mapped_column(default="")
+    place: Mapped[str] = mapped_column(default="")
+    lineage: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    kind: Mapped[str] = mapped_column(String(16), default="recording")
+    tags: Mapped[list[Any]] = mapped_column(default=list)
+    created: Mapped[datetime] = mapped_column(default=now)
+    deleted: Mapped[datetime | None] = mapped_column(default=None)
+
+
+class InstrumentRow(Base):
+    """One instrument: its newest document and the number of its newest revision."""
+
+    __tablename__ = "instrument"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120))
+    document: Mapped[dict[str, Any]]
+    revision: Mapped[int] = mapped_column(default=0)
+    created: Mapped[datetime] = mapped_column(default=now)
+    changed: Mapped[datetime] = mapped_column(default=now)
+    deleted: Mapped[datetime | None] = mapped_column(default=None)
+
+
+class Revision(Base):
+    """One step in an instrument's life; an undo or redo is a step too."""
+
+    __tablename__ = "revision"
+    __table_args__ = (UniqueConstraint("instrument_id", "number"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    instrument_id: Mapped[int] = mapped_column(ForeignKey("instrument.id"), index=True)
+    number: Mapped[int]
+    kind: Mapped[str] = mapped_column(String(8))
+    label: Mapped[str] = mapped_column(String(120), default="")
+    patch: Mapped[list[Any]]
+    inverse: Mapped[list[Any]]
+    created: Mapped[datetime] = mapped_column(default=now)
+
+
+class Sheet(Base):
+    """The Bench's work on one sound: its steps now, and the number of its newest revision."""
+
+    __tablename__ = "sheet"
+
+    recording_id: Mapped[int] = mapped_column(ForeignKey("recording.id"), primary_key=True)
+    steps: Mapped[list[Any]]
+    revision: Mapped[int] = mapped_column(default=0)
+
+
+class SheetRevision(Base):
+    """One change on the Bench, with the steps before and after it."""
+
+    __tablename__ = "sheet_revision"
+    __table_args__ = (UniqueConstraint("recording_id", "number"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    recording_id: Mapped[int] = mapped_column(ForeignKey("sheet.recording_id"), index=True)
+    number: Mapped[int]
+    kind: Mapped[str] = mapped_column(String(8))
+    label: Mapped[str] = mapped_column(String(120), default="")
+    before: Mapped[list[Any]]
+    after: Mapped[list[Any]]
+    created: Mapped[datetime] = mapped_column(default=now)
+
+
+class JobRow(Base):
+    """Long work: what was asked, how it stands, what came of it."""
+
+    __tablename__ = "job"
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    kind: Mapped[str] = mapped_column(String(16))
+    title: Mapped[str] = mapped_column(String(200))
+    state: Mapped[str] = mapped_column(String(12), default="queued")
+    params: Mapped[dict[str, Any]]
+    result: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    error: Mapped[str] = mapped_column(default="")
+    created: Mapped[datetime] = mapped_column(default=now)
+
+
+class Setting(Base):
+    """One setting of the project."""
+
+    __tablename__ = "setting"
+
+    key: Mapped[str] = mapped_column(String(40), primary_key=True)
+    value: Mapped[dict[str, Any]]

@@ -1,0 +1,123 @@
+"""The shelf: recordings in the database."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from sqlalchemy import String, cast, func, or_, select
+from sqlalchemy.orm import Session
+
+from innerbloom.store.models import Recording, now
+
+
+def shelf(db: Session, query: str = "") -> list[Recording]:
+    """Sounds that are not deleted, oldest first; ``query`` words must all be found."""
+    statement = select(Recording).where(Recording.deleted.is_(None)).order_by(Recording.id)
+    for word in query.split():
+        pattern = f"%{word.lower().replace('%', '').replace('_', '')}%"
+        columns = (Recording.name, Recording.filename, Recording.notes, Recording.recordist,
+                   Recording.licence, Recording.date, Recording.place)  # fmt: skip
+        tags = func.lower(cast(Recording.tags, String))
+        # the root note is text inside the measured values
+        note = func.json_extract(Recording.measured, "$.root_note")
+        statement = statement.where(
+            or_(
+                *(func.lower(column).like(pattern) for column in columns),
+                func.lower(note) == word.lower(),
+                tags.like(pattern),
+            )
+        )
+    return list(db.scalars(statement))
+
+
+def ancestors(db: Session, row: Recording) -> list[Recording]:
+    """What a sound was made from, nearest first, deleted ones too."""
+    out: list[Recording] = []
+    queue = _parents(db, row)
+    while queue and len(out) < 50:
+        one = queue.pop(0)
+        if one.id != row.id and all(one.id != seen.id for seen in out):
+            out.append(one)
+            queue += _parents(db, one)
+    return out
+
+
+def _parents(db: Session, row: Recording) -> list[Recording]:
+    digests = [row.lineage.get("digest"), *row.lineage.get("recordings", [])]
+    found = [with_digest(db, digest) for digest in digests if digest]
+    return [one for one in found if one is not None]
+
+
+def descendants(db: Session, row: Recording) -> list[Recording]:
+    """What was made from a sound directly, deleted ones left out."""
+    kept = select(Recording).where(Recording.deleted.is_(None), Recording.id != row.id)
+    return [
+        one for one in db.scalars(kept.order_by(Recording.id))
+        if one.lineage.get("digest") == row.digest
+        or row.digest in one.lineage.get("recordings", [])
+    ]  # fmt: skip
+
+
+def get(db: Session, recording_id: int) -> Recording | None:
+    return db.get(Recording, recording_id)
+
+
+def with_digest(db: Session, digest: str) -> Recording | None:
+    """The recording of this content, one that is not deleted before one that is."""
+    statement = select(Recording).where(Recording.digest == digest)
+    return db.scalars(statement.order_by(Recording.deleted.is_not(None), Recording.id)).first()
+
+
+def add(
+    db: Session,
+    digest: str,
+    filename: str,
+    found: dict[str, Any],
+    lineage: dict[str, Any] | None = None,
+    kind: str = "recording",
+) -> Recording:
+    """Put a measured file on the shelf; one that was deleted comes back instead."""
+    present = with_digest(db, digest)
+    if present is not None:
+        present.deleted = None
+        db.commit()
+        return present
+    origin = found["origin"]
+    recording = Recording(
+        digest=digest, filename=filename[:255], name=found["name"], measured=found["measured"],
+        notes=origin["notes"], recordist=origin["recordist"], licence=origin["licence"],
+        date=origin["date"], lineage=lineage or {}, kind=kind,
+        place=found.get("place", ""),
+    )  # fmt: skip
+    db.add(recording)
+    db.commit()
+    return recording
+
+
+def delete(db: Session, recording: Recording) -> None:
+    recording.deleted = now()
+    db.commit()
+
+
+def restore(db: Session, recording: Recording) -> None:
+    recording.deleted = None
+    db.commit()
+
+
+def batch(db: Session, rows: list[Recording], action: str, tag: str) -> list[int]:
+    """Do one thing to several sounds; gives the ids of those it changed."""
+    changed = []
+    for row in rows:
+        before = (row.deleted, list(row.tags))
+        if action == "delete":
+            row.deleted = row.deleted or now()
+        elif action == "restore":
+            row.deleted = None
+        elif action == "tag" and tag not in row.tags:
+            row.tags = [*row.tags, tag]
+        elif action == "untag":
+            row.tags = [one for one in row.tags if one != tag]
+        if before != (row.deleted, row.tags):
+            changed.append(row.id)
+    db.commit()
+    return changed

@@ -1,0 +1,138 @@
+"""The Flask application: one blueprint a resource, one sentence an error."""
+
+from __future__ import annotations
+
+import errno
+from pathlib import Path
+from typing import Any
+
+from apiflask import APIFlask, HTTPError
+from flask import Response, jsonify, send_from_directory
+from pydantic import ValidationError
+from werkzeug.exceptions import HTTPException
+
+from innerbloom import __version__
+from innerbloom.core.errors import BloomError
+from innerbloom.jobs.service import JobService
+from innerbloom.processes import background_executor
+from innerbloom.store.database import open_database
+from innerbloom.store.files import FileStore
+from innerbloom.store.instruments import OutOfDateError
+from innerbloom.web.guard import guard
+from innerbloom.web.routes import bench, gathering, instruments, jobs, pictures, project, recordings
+from innerbloom.web.services import Live, Services, finishers
+
+STATIC = Path(__file__).parent / "static"
+
+
+def create_app(
+    root: Path,
+    live: Live,
+    *,
+    token: str | None = None,
+    make_executor: Any = background_executor,
+) -> APIFlask:
+    """The application on one project folder.
+
+    Parameters
+    ----------
+    root : Path
+        Folder of the project, made if it is not there.
+    live : Live
+        Hands out tickets to live sessions.
+    token : str, optional
+        Required of every request where the server is reachable from elsewhere.
+    make_executor : callable
+        Makes the ``concurrent.futures`` executor that jobs run on.
+    """
+    app = APIFlask(
+        __name__,
+        title="Inner Bloom",
+        version=__version__,
+        docs_path=None,
+        spec_path=None,
+        static_folder=None,  # type: ignore[arg-type]
+    )
+    app.config["VALIDATION_ERROR_STATUS_CODE"] = 422
+    files = FileStore(root)
+    sessions = open_database(files.database)
+    service = JobService(files, sessions, finishers(), make_executor)
+    service.resume()
+    app.extensions["innerbloom"] = Services(files, sessions, service, live)
+    guard(app, token)
+    for resource in (recordings, bench, pictures, gathering, instruments, jobs, project):
+        app.register_blueprint(resource.bp)
+    _serve_pages(app)
+    _speak_plainly(app)
+    return app
+
+
+def _serve_pages(app: APIFlask) -> None:
+    @app.get("/")
+    @app.get("/<path:path>")
+    @app.doc(hide=True)
+    def page(path: str = "") -> Response:
+        """The front end; a path of one of its views gets its first page."""
+        if path.startswith("api/"):
+            raise HTTPError(404, "There is nothing at this address.")
+        if path and (STATIC / path).is_file():
+            response = send_from_directory(STATIC, path)
+            if path.startswith("assets/"):
+                response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+            return response
+        if not (STATIC / "index.html").is_file():
+            raise HTTPError(503, "The front end is not built: run 'make setup'.")
+        response = send_from_directory(STATIC, "index.html")
+        response.headers["Cache-Control"] = "no-cache"
+        return response
+
+
+def _speak_plainly(app: APIFlask) -> None:
+    @app.error_processor
+    def api_error(error: HTTPError) -> tuple[Any, int, Any]:
+        return {"message": _sentence(error)}, error.status_code, error.headers
+
+    @app.errorhandler(OutOfDateError)
+    def out_of_date(error: OutOfDateError) -> tuple[Response, int]:
+        return jsonify(message=str(error)), 409
+
+    @app.errorhandler(BloomError)
+    def refused(error: BloomError) -> tuple[Response, int]:
+        return jsonify(message=str(error)), 400
+
+    @app.errorhandler(ValidationError)
+    def invalid(error: ValidationError) -> tuple[Response, int]:
+        first = error.errors(include_url=False)[0]
+        path = ".".join(str(part) for part in first["loc"])
+        return jsonify(message=f"{path}: {first['msg']}."), 422
+
+    @app.errorhandler(HTTPException)
+    def http_error(error: HTTPException) -> tuple[Response, int]:
+        return jsonify(message=error.description or error.name), error.code or 500
+
+    @app.errorhandler(OSError)
+    def disk_error(error: OSError) -> tuple[Response, int]:
+        app.logger.exception("disk")
+        if error.errno == errno.ENOSPC:
+            return jsonify(message="The disk is full: make room and try again."), 507
+        return jsonify(message=f"The disk refused: {error.strerror or error}."), 507
+
+    @app.errorhandler(Exception)
+    def unforeseen(_: Exception) -> tuple[Response, int]:
+        app.logger.exception("unforeseen")
+        return jsonify(message="Something unforeseen went wrong: the log says what."), 500
+
+
+def _sentence(error: HTTPError) -> str:
+    """The first thing wrong with a request, with its path."""
+    detail: Any = error.detail
+    if not detail:
+        return str(error.message)
+    path: list[str] = []
+    while isinstance(detail, dict) and detail:
+        key, detail = next(iter(detail.items()))
+        path.append(str(key))
+    reason = detail[0] if isinstance(detail, list) and detail else detail
+    if isinstance(reason, dict):
+        reason = reason.get("msg", reason)
+    return f"{'.'.join(path[1:]) or 'request'}: {reason}.".replace("..", ".")

@@ -1,0 +1,189 @@
+"""What the Bench sends and gets, as pydantic models."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import BaseModel, Field
+
+from innerbloom.core.analysis.onsets import SENSITIVITY
+from innerbloom.core.instrument.parameters import Parameter
+from innerbloom.core.prepare.declare import Choice
+from innerbloom.web.schemas import _In
+
+Steps = list[dict[str, Any]]
+
+
+class StepKindOut(BaseModel):
+    id: str
+    name: str
+    help: str
+    group: str
+    parameters: list[Parameter]
+    choices: list[Choice]
+    shown: dict[str, tuple[str, list[str]]]
+
+
+class StepKinds(BaseModel):
+    kinds: list[StepKindOut]
+
+
+class BenchOut(BaseModel):
+    recording: int
+    revision: int
+    steps: Steps
+    sentences: list[str]
+    undo: str | None
+    redo: str | None
+
+
+class BenchEdit(_In):
+    revision: int = Field(ge=0)
+    steps: Steps = Field(max_length=40)
+    label: str = Field(default="Change", max_length=120)
+
+
+class StageIn(_In):
+    upto: int = Field(ge=0, le=40, description="How many steps are taken; 0 is the recording.")
+
+
+class LoopOut(BaseModel):
+    start: int
+    end: int
+    direction: str
+    stay: bool
+
+
+class StageOut(BaseModel):
+    key: str
+    frames: int
+    duration_s: float
+    rate: int
+    channels: int
+    root_hz: float | None
+    root_note: str | None
+    cents: float | None
+    confidence: float
+    root_how: str
+    lufs: float | None
+    peak_dbfs: float | None
+    true_peak_dbtp: float | None
+    tonalness: float
+    loops: list[LoopOut]
+
+
+class StageAnswer(BaseModel):
+    key: str
+    job: str | None
+    stage: StageOut | None
+
+
+class Piece(_In):
+    name: str = Field(min_length=1, max_length=120)
+    start: float | None = Field(default=None, ge=0, le=86_400)
+    end: float | None = Field(default=None, gt=0, le=86_400)
+
+
+class KeepIn(_In):
+    pieces: list[Piece] = Field(min_length=1, max_length=500)
+
+
+class CopyIn(_In):
+    recordings: list[int] = Field(min_length=1, max_length=500)
+
+
+class Copied(BaseModel):
+    copied: int
+
+
+class StretchIn(_In):
+    start: float = Field(default=0.0, ge=0, le=86_400, description="Seconds.")
+    end: float = Field(default=0.0, ge=0, le=86_400, description="Seconds; 0 is the end.")
+
+
+class PitchIn(StretchIn):
+    most: int = Field(default=1_200, ge=16, le=6_000, description="Most moments to look at.")
+
+
+class SteadiestOut(BaseModel):
+    start: float
+    end: float
+    note: float
+    spread_cents: float
+    confidence: float
+
+
+class PitchOut(BaseModel):
+    start: float
+    hop: float
+    notes: list[float | None] = Field(description="MIDI notes at A4 = 440 Hz.")
+    root: float | None
+    confidence: float
+    stability_cents: float | None
+    steadiest: SteadiestOut | None
+
+
+class OnsetsIn(StretchIn):
+    sensitivity: float = Field(default=SENSITIVITY, ge=0, le=1)
+
+
+class OnsetsOut(BaseModel):
+    onsets: list[float]
+    pieces: list[tuple[float, float]]
+    start: float
+    hop: float
+    strength: list[float]
+    threshold: list[float]
+
+
+class LoopsIn(StretchIn):
+    least: float = Field(default=0.25, ge=0.02, le=600, description="Shortest loop in seconds.")
+
+
+class LoopFound(BaseModel):
+    start: float
+    end: float
+    closes: float
+    likeness: float
+    crossfade_ms: float
+    curve: str
+    from_file: bool = False
+
+
+class LoopsOut(BaseModel):
+    loops: list[LoopFound]
+    tried: int
+
+
+class SeamIn(_In):
+    start: float = Field(ge=0, le=86_400)
+    end: float = Field(ge=0, le=86_400)
+    crossfade: float = Field(default=0, ge=0, le=20_000, description="ms")
+    curve: Literal["by likeness", "equal power", "linear"] = "by likeness"
+    direction: Literal["forward", "backward", "back-and-forth"] = "forward"
+    reach: float = Field(default=24.0, ge=0.2, le=500, description="ms on either side.")
+
+
+class SeamOut(BaseModel):
+    leaving: list[float]
+    entering: list[float]
+    heard: list[float]
+    room_ms: float
+    step: float
+    closes: float
+    likeness: float
+    curve: str
+
+
+class NotesOut(BaseModel):
+    notes: list[dict[str, float]]
+    explained: float
+
+
+class SnapIn(_In):
+    at: float = Field(ge=0, le=86_400)
+    way: int = Field(default=0, ge=-1, le=1)
+
+
+class SnapOut(BaseModel):
+    at: float

@@ -1,0 +1,182 @@
+"""The Bench over HTTP: a sound's recipe, what its steps make, and keeping it as material."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from apiflask import APIBlueprint, HTTPError
+from flask import Response, json
+from sqlalchemy.orm import Session
+
+from innerbloom.core.errors import BloomError
+from innerbloom.core.prepare.recipe import STEP_KINDS, Recipe, parse_recipe
+from innerbloom.core.sound.files import sound_info
+from innerbloom.store import recordings, sheets
+from innerbloom.store.instruments import Way
+from innerbloom.store.models import Recording, Sheet
+from innerbloom.store.settings import read_settings
+from innerbloom.store.stages import StageStore, summary_of
+from innerbloom.web import bench_schemas as b
+from innerbloom.web import schemas as s
+from innerbloom.web.routes.recordings import found_recording
+from innerbloom.web.services import database, services
+
+bp = APIBlueprint("bench", __name__, url_prefix="/api")
+
+
+def _out(db: Session, sheet: Sheet) -> b.BenchOut:
+    ways = sheets.ways(db, sheet)
+    return b.BenchOut(
+        recording=sheet.recording_id, revision=sheet.revision, steps=sheet.steps,
+        sentences=_recipe(sheet).sentences(), undo=ways.undo, redo=ways.redo,
+    )  # fmt: skip
+
+
+def _recipe(sheet: Sheet) -> Recipe:
+    return parse_recipe({"steps": sheet.steps})
+
+
+@bp.get("/bench/steps")
+@bp.output(b.StepKinds)
+def step_kinds() -> b.StepKinds:
+    """Every kind of step, as it is declared."""
+    kinds = [
+        b.StepKindOut(
+            id=kind.id, name=kind.name, help=kind.help, group=kind.group,
+            parameters=list(kind.parameters), choices=list(kind.choices),
+            shown={key: (of, list(when)) for key, (of, when) in kind.shown.items()},
+        )
+        for kind in STEP_KINDS.values()
+    ]  # fmt: skip
+    return b.StepKinds(kinds=kinds)
+
+
+@bp.get("/recordings/<int:recording_id>/bench")
+@bp.output(b.BenchOut)
+def get_bench(recording_id: int) -> b.BenchOut:
+    with database() as db:
+        return _out(db, sheets.opened(db, found_recording(db, recording_id)))
+
+
+@bp.patch("/recordings/<int:recording_id>/bench")
+@bp.input(b.BenchEdit, location="json")
+@bp.output(b.BenchOut)
+def edit_bench(recording_id: int, json_data: b.BenchEdit) -> b.BenchOut:
+    """Store other steps as a revision."""
+    with database() as db:
+        sheet = sheets.opened(db, found_recording(db, recording_id))
+        sheets.edit(db, sheet, json_data.revision, json_data.steps, json_data.label)
+        return _out(db, sheet)
+
+
+@bp.post("/recordings/<int:recording_id>/bench/<any(undo, redo):way>")
+@bp.input(s.RevisionIn, location="json")
+@bp.output(b.BenchOut)
+def step_bench(recording_id: int, way: Way, json_data: s.RevisionIn) -> b.BenchOut:
+    """Take the last change back, or make it again."""
+    with database() as db:
+        sheet = sheets.opened(db, found_recording(db, recording_id))
+        sheets.step(db, sheet, json_data.revision, way)
+        return _out(db, sheet)
+
+
+@bp.get("/recordings/<int:recording_id>/bench/recipe")
+@bp.doc(responses={200: "the recipe as a JSON file"})
+def export_recipe(recording_id: int) -> Response:
+    with database() as db:
+        plain = _recipe(sheets.opened(db, found_recording(db, recording_id))).plain()
+    headers = {"Content-Disposition": 'attachment; filename="recipe.json"'}
+    return Response(json.dumps(plain, indent=2), mimetype="application/json", headers=headers)
+
+
+@bp.post("/recordings/<int:recording_id>/bench/copy")
+@bp.input(b.CopyIn, location="json")
+@bp.output(b.Copied)
+def copy_recipe(recording_id: int, json_data: b.CopyIn) -> b.Copied:
+    """Lay this recipe over other recordings; each can undo it."""
+    with database() as db:
+        row = found_recording(db, recording_id)
+        steps = sheets.opened(db, row).steps
+        for other in json_data.recordings:
+            sheet = sheets.opened(db, found_recording(db, other))
+            sheets.edit(db, sheet, sheet.revision, steps, f"Recipe of {row.name}")
+    return b.Copied(copied=len(json_data.recordings))
+
+
+@bp.post("/recordings/<int:recording_id>/bench/stage")
+@bp.input(b.StageIn, location="json")
+@bp.output(b.StageAnswer)
+def stage(recording_id: int, json_data: b.StageIn) -> b.StageAnswer:
+    """What the first steps make: at once where it is kept, else as a job."""
+    with database() as db:
+        row = found_recording(db, recording_id)
+        recipe = _recipe(sheets.opened(db, row)).upto(json_data.upto)
+        tuning = read_settings(db).tuning
+    if not recipe.steps:
+        return b.StageAnswer(key=row.digest, job=None, stage=_as_stage(row))
+    files = services().files
+    key = StageStore(files, row.digest, recipe, tuning).key(len(recipe.steps))
+    present = summary_of(files, key)
+    if present is not None:
+        return b.StageAnswer(key=key, job=None, stage=b.StageOut(**_named(present)))
+    params = {"digest": row.digest, "steps": recipe.plain()["steps"], "tuning": tuning}
+    return b.StageAnswer(key=key, job=services().jobs.submit("stage", row.name, params), stage=None)
+
+
+def _as_stage(row: Recording) -> b.StageOut:
+    info = sound_info(services().files.readable(row.digest))
+    return b.StageOut(**_named({"key": row.digest, "frames": info.frames, **row.measured}))
+
+
+def _named(measured: dict[str, Any]) -> dict[str, Any]:
+    keep = {**measured, "root_how": measured.get("root_how", "found")}
+    keep.setdefault("loops", [])
+    return {name: keep[name] for name in b.StageOut.model_fields}
+
+
+@bp.get("/stages/<string(length=64):key>")
+@bp.output(b.StageOut)
+def get_stage(key: str) -> b.StageOut:
+    present = summary_of(services().files, key)
+    if present is None:
+        raise HTTPError(404, "This stage is not at hand: open the recipe again.")
+    return b.StageOut(**_named(present))
+
+
+@bp.post("/recordings/<int:recording_id>/bench/keep")
+@bp.input(b.KeepIn, location="json")
+@bp.output(s.JobStarted, status_code=202)
+def keep(recording_id: int, json_data: b.KeepIn) -> s.JobStarted:
+    """Make materials: the whole recipe once, or one from each piece of the recording."""
+    with database() as db:
+        row = found_recording(db, recording_id)
+        sheet = sheets.opened(db, row)
+        tuning = read_settings(db).tuning
+        origin = {
+            "notes": row.notes, "recordist": row.recordist, "licence": row.licence,
+            "date": row.date,
+        }  # fmt: skip
+        params = {
+            "digest": row.digest, "recording": row.id, "name": row.name, "tuning": tuning,
+            "place": row.place,
+            "steps": sheet.steps, "origin": origin,
+            "pieces": [piece.model_dump() for piece in json_data.pieces],
+        }  # fmt: skip
+    for piece in json_data.pieces:
+        if piece.end is not None and piece.end <= (piece.start or 0.0):
+            raise BloomError(f"'{piece.name}' is empty: its end has to lie after its start.")
+    count = len(json_data.pieces)
+    title = json_data.pieces[0].name if count == 1 else f"{count} pieces of {row.name}"
+    return s.JobStarted(job=services().jobs.submit("keep", title, params))
+
+
+@bp.get("/recordings/<int:recording_id>/lineage")
+@bp.output(s.Lineage)
+def lineage(recording_id: int) -> s.Lineage:
+    """What a sound came from, step by step back, and what was made from it."""
+    with database() as db:
+        row = found_recording(db, recording_id, deleted=True)
+        return s.Lineage(
+            made_from=[s.SoundRef.of(one) for one in recordings.ancestors(db, row)],
+            made_into=[s.SoundRef.of(one) for one in recordings.descendants(db, row)],
+        )

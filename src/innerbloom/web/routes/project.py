@@ -1,0 +1,53 @@
+"""Settings, the registry of parameters, and tickets to live sound."""
+
+from __future__ import annotations
+
+from apiflask import APIBlueprint, HTTPError
+from flask import request
+
+from innerbloom.core.errors import BloomError
+from innerbloom.core.instrument.catalogue import KINDS, WHOLE
+from innerbloom.store.settings import ProjectSettings, read_settings, write_settings
+from innerbloom.web import schemas as s
+from innerbloom.web.services import database, services
+
+bp = APIBlueprint("project", __name__, url_prefix="/api")
+
+
+@bp.get("/parameters")
+@bp.output(s.Catalogue)
+def parameters() -> s.Catalogue:
+    """Every parameter there is, as the engine knows it."""
+    return s.Catalogue(
+        whole=list(WHOLE), kinds={kind: list(found) for kind, found in KINDS.items()}
+    )
+
+
+@bp.get("/settings")
+@bp.output(ProjectSettings)
+def get_settings() -> ProjectSettings:
+    with database() as db:
+        return read_settings(db)
+
+
+@bp.patch("/settings")
+@bp.input(s.SettingsEdit, location="json")
+@bp.output(ProjectSettings)
+def edit_settings(json_data: s.SettingsEdit) -> ProjectSettings:
+    with database() as db:
+        changed = json_data.model_dump(exclude_none=True)
+        settings = ProjectSettings(**{**read_settings(db).model_dump(), **changed})
+        write_settings(db, settings)
+        return settings
+
+
+@bp.post("/live")
+@bp.output(s.LiveTicket, status_code=201)
+def live_ticket() -> s.LiveTicket:
+    """A ticket, good once and for half a minute, to a live session on the engine's port."""
+    origin = request.headers.get("Origin") or request.host_url.rstrip("/")
+    try:
+        port, ticket = services().live.ticket(origin)
+    except BloomError as error:
+        raise HTTPError(503, str(error)) from error
+    return s.LiveTicket(port=port, ticket=ticket)

@@ -1,0 +1,145 @@
+"""The shelf over HTTP."""
+
+from __future__ import annotations
+
+from apiflask import APIBlueprint, HTTPError
+from sqlalchemy.orm import Session
+
+from innerbloom.core.instrument.grow import grow_cloud
+from innerbloom.core.pitch_names import hz_to_note
+from innerbloom.store import instruments, recordings
+from innerbloom.store.files import safe_title
+from innerbloom.store.finding import Wanted, found
+from innerbloom.store.models import Recording
+from innerbloom.store.settings import read_settings
+from innerbloom.web import schemas as s
+from innerbloom.web.routes.instruments import instrument_out
+from innerbloom.web.services import database, services
+from innerbloom.web.uploads import receive
+
+bp = APIBlueprint("recordings", __name__, url_prefix="/api")
+
+
+def found_recording(db: Session, recording_id: int, *, deleted: bool = False) -> Recording:
+    row = recordings.get(db, recording_id)
+    if row is None or (row.deleted is not None and not deleted):
+        raise HTTPError(404, "This recording is not on the shelf.")
+    return row
+
+
+def _out(db: Session, rows: list[Recording]) -> list[s.RecordingOut]:
+    tuning = read_settings(db).tuning
+    grown = instruments.listed(db)
+    return [s.RecordingOut.of(row, tuning, grown) for row in rows]
+
+
+@bp.get("/recordings")
+@bp.input(Wanted, location="query")
+@bp.output(s.RecordingList)
+def list_recordings(query_data: Wanted) -> s.RecordingList:
+    """What is on the shelf, filtered and in order."""
+    with database() as db:
+        rows = recordings.shelf(db, query_data.q)
+        kept = found(rows, query_data, read_settings(db).tuning)
+        return s.RecordingList(
+            recordings=_out(db, kept),
+            tags=sorted({tag for row in rows for tag in row.tags}),
+            places=sorted({row.place for row in rows if row.place}),
+        )
+
+
+@bp.post("/recordings")
+@bp.input(s.UploadIn, location="query")
+@bp.output(s.Uploaded, status_code=202)
+def add_recording(query_data: s.UploadIn) -> tuple[s.Uploaded, int]:
+    """Add a file, given as the request's body; measuring it is a job."""
+    return start_import(query_data.name)
+
+
+def start_import(name: str) -> tuple[s.Uploaded, int]:
+    with database() as db:
+        tuning = read_settings(db).tuning
+    path, digest = receive(services().files, name)
+    title = safe_title(name)
+    with database() as db:
+        present = recordings.with_digest(db, digest)
+        if present is not None:
+            path.unlink(missing_ok=True)
+            was_deleted = present.deleted is not None
+            recordings.restore(db, present)
+            message = (
+                f"'{present.name}' is back on the shelf." if was_deleted
+                else f"'{title}' is already on the shelf as '{present.name}'."
+            )  # fmt: skip
+            return s.Uploaded(job=None, recording=present.id, message=message), 200
+    params = {"path": path.name, "filename": name[-255:], "tuning": tuning}
+    job = services().jobs.submit("import", title, params)
+    return s.Uploaded(job=job, recording=None, message=""), 202
+
+
+@bp.get("/recordings/<int:recording_id>")
+@bp.output(s.RecordingOut)
+def get_recording(recording_id: int) -> s.RecordingOut:
+    with database() as db:
+        return _out(db, [found_recording(db, recording_id)])[0]
+
+
+@bp.patch("/recordings/<int:recording_id>")
+@bp.input(s.RecordingEdit, location="json")
+@bp.output(s.RecordingOut)
+def edit_recording(recording_id: int, json_data: s.RecordingEdit) -> s.RecordingOut:
+    with database() as db:
+        row = found_recording(db, recording_id)
+        for field, value in json_data.model_dump(exclude_none=True).items():
+            setattr(row, field, value)
+        db.commit()
+        return _out(db, [row])[0]
+
+
+@bp.delete("/recordings/<int:recording_id>")
+@bp.output({}, status_code=204)
+def delete_recording(recording_id: int) -> str:
+    """Take a recording off the shelf; its file stays for what plays it, and for undo."""
+    with database() as db:
+        recordings.delete(db, found_recording(db, recording_id))
+    return ""
+
+
+@bp.post("/recordings/<int:recording_id>/restore")
+@bp.output(s.RecordingOut)
+def restore_recording(recording_id: int) -> s.RecordingOut:
+    with database() as db:
+        row = found_recording(db, recording_id, deleted=True)
+        recordings.restore(db, row)
+        return _out(db, [row])[0]
+
+
+@bp.post("/recordings/<int:recording_id>/instrument")
+@bp.input(s.GrowIn, location="json")
+@bp.output(s.InstrumentOut, status_code=201)
+def grow(recording_id: int, json_data: s.GrowIn) -> s.InstrumentOut:
+    """A new instrument with one cloud on this recording, at its root."""
+    with database() as db:
+        row = found_recording(db, recording_id)
+        root_hz = row.measured["root_hz"]
+        document = grow_cloud(
+            row.name,
+            duration_s=row.measured["duration_s"],
+            root=None if root_hz is None else hz_to_note(root_hz),
+            loudness_lufs=row.measured["lufs"],
+            recording=row.digest,
+            at_s=json_data.at_s,
+            tuning=read_settings(db).tuning,
+        )
+        return instrument_out(db, instruments.create(db, document))
+
+
+@bp.post("/recordings/batch")
+@bp.input(s.BatchIn, location="json")
+@bp.output(s.BatchOut)
+def batch(json_data: s.BatchIn) -> s.BatchOut:
+    """Delete, bring back, tag or untag several sounds at once."""
+    with database() as db:
+        rows = [found_recording(db, one, deleted=True) for one in json_data.recordings]
+        changed = recordings.batch(db, rows, json_data.action, json_data.tag)
+    return s.BatchOut(changed=changed)

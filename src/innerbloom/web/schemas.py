@@ -1,0 +1,248 @@
+"""What goes over the wire, as pydantic models; the page's types are generated from these."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
+
+from innerbloom.core.instrument.parameters import Parameter
+from innerbloom.core.pitch_names import hz_to_note, note_name
+from innerbloom.store.finding import character
+from innerbloom.store.models import InstrumentRow, JobRow, Recording
+
+
+class _In(BaseModel):
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+
+class Measured(BaseModel):
+    duration_s: float
+    rate: int
+    channels: int
+    root_hz: float | None
+    root_note: str | None
+    cents: float | None
+    confidence: float
+    lufs: float | None
+    peak_dbfs: float | None
+    true_peak_dbtp: float | None
+    noise_floor_dbfs: float | None
+    tonalness: float
+    loops: list[dict[str, Any]] = []
+    markers: list[float] = []
+    remarks: list[str] = []
+
+
+class InstrumentRef(BaseModel):
+    id: int
+    name: str
+
+
+class RecordingOut(BaseModel):
+    id: int
+    digest: str
+    name: str
+    filename: str
+    measured: Measured
+    notes: str
+    recordist: str
+    licence: str
+    date: str
+    place: str
+    lineage: dict[str, Any]
+    kind: str
+    character: str
+    tags: list[str]
+    created: datetime
+    instruments: list[InstrumentRef]
+
+    @classmethod
+    def of(cls, row: Recording, tuning: float, grown: list[InstrumentRow]) -> RecordingOut:
+        measured = dict(row.measured)
+        if measured["root_hz"] is not None:
+            # named afresh, so that a changed reference pitch shows at once
+            name, cents = note_name(hz_to_note(measured["root_hz"], tuning))
+            measured |= {"root_note": name, "cents": round(cents, 1)}
+        uses = [
+            InstrumentRef(id=one.id, name=one.name)
+            for one in grown
+            if any(layer["sound"]["recording"] == row.digest for layer in one.document["layers"])
+        ]
+        return cls(
+            id=row.id, digest=row.digest, name=row.name, filename=row.filename,
+            measured=Measured(**measured), notes=row.notes, recordist=row.recordist,
+            licence=row.licence, date=row.date, lineage=row.lineage,
+            kind=row.kind, tags=row.tags,
+            character=character(row.measured["tonalness"]), place=row.place, created=row.created,
+            instruments=uses,
+        )  # fmt: skip
+
+
+class SoundRef(BaseModel):
+    id: int
+    name: str
+    kind: str
+    deleted: bool
+
+    @classmethod
+    def of(cls, row: Recording) -> SoundRef:
+        return cls(id=row.id, name=row.name, kind=row.kind, deleted=row.deleted is not None)
+
+
+class Lineage(BaseModel):
+    made_from: list[SoundRef]
+    made_into: list[SoundRef]
+
+
+class RecordingList(BaseModel):
+    recordings: list[RecordingOut]
+    tags: list[str]
+    places: list[str]
+
+
+class RecordingEdit(_In):
+    name: str | None = Field(default=None, min_length=1, max_length=120)
+    notes: str | None = Field(default=None, max_length=2_000)
+    recordist: str | None = Field(default=None, max_length=200)
+    licence: str | None = Field(default=None, max_length=200)
+    date: str | None = Field(default=None, max_length=40)
+    place: str | None = Field(default=None, max_length=200)
+    tags: list[Annotated[str, Field(min_length=1, max_length=40)]] | None = Field(
+        default=None, max_length=40
+    )
+
+    @field_validator("name")
+    @classmethod
+    def _not_blank(cls, value: str | None) -> str | None:
+        if value is not None and not value.strip():
+            raise ValueError("a recording needs a name")
+        return value.strip() if value else value
+
+
+class BatchIn(_In):
+    recordings: list[int] = Field(min_length=1, max_length=2_000)
+    action: Literal["delete", "restore", "tag", "untag"]
+    tag: str = Field(default="", max_length=40)
+
+    @model_validator(mode="after")
+    def _tag_is_named(self) -> BatchIn:
+        if "tag" in self.action and not self.tag.strip():
+            raise ValueError("a tag needs a name")
+        return self
+
+
+class BatchOut(BaseModel):
+    changed: list[int]
+
+
+class UploadIn(_In):
+    name: str = Field(min_length=1, max_length=1_000)
+
+
+class Uploaded(BaseModel):
+    job: str | None
+    recording: int | None
+    message: str
+
+
+class GrowIn(_In):
+    at_s: float = Field(default=0.0, ge=0, le=1e6)
+
+
+class InstrumentOut(BaseModel):
+    id: int
+    name: str
+    revision: int
+    changed: datetime
+    document: dict[str, Any]
+    undo: str | None
+    redo: str | None
+
+
+class InstrumentLine(BaseModel):
+    id: int
+    name: str
+    revision: int
+    changed: datetime
+    layers: list[str]
+
+    @classmethod
+    def of(cls, row: InstrumentRow) -> InstrumentLine:
+        return cls(
+            id=row.id, name=row.name, revision=row.revision, changed=row.changed,
+            layers=[layer["petal"] for layer in row.document["layers"]],
+        )  # fmt: skip
+
+
+class InstrumentList(BaseModel):
+    instruments: list[InstrumentLine]
+
+
+class EditIn(_In):
+    revision: int = Field(ge=0)
+    label: str = Field(default="Change", max_length=120)
+    patch: list[dict[str, Any]]
+
+
+class RevisionIn(_In):
+    revision: int = Field(ge=0)
+
+
+class RenderIn(_In):
+    key: float = Field(default=48.0, ge=0, le=127)
+    seconds: float = Field(default=4.0, ge=0.01, le=3600)
+    velocity: float = Field(default=0.8, gt=0, le=1)
+    midi: str | None = Field(default=None, max_length=8 << 20, description="A MIDI file in base64.")
+    format: Literal["wav24", "wav32f", "flac"] = "wav24"
+    title: str = Field(default="", max_length=120)
+    to_shelf: bool = False
+
+
+class JobOut(BaseModel):
+    id: str
+    kind: str
+    title: str
+    state: Literal["queued", "running", "done", "failed", "cancelled"]
+    progress: float
+    error: str
+    result: dict[str, Any]
+    created: datetime
+
+    @classmethod
+    def of(cls, row: JobRow, state: str, progress: float) -> JobOut:
+        return cls(
+            id=row.id, kind=row.kind, title=row.title, state=state, progress=progress,  # type: ignore[arg-type]
+            error=row.error, result=row.result, created=row.created,
+        )  # fmt: skip
+
+
+class JobList(BaseModel):
+    jobs: list[JobOut]
+
+
+class JobStarted(BaseModel):
+    job: str
+
+
+class PeaksIn(_In):
+    columns: int = Field(default=512, ge=1, le=8_192)
+    start: float = Field(default=0.0, ge=0, le=1, description="Share of the recording.")
+    end: float = Field(default=1.0, ge=0, le=1)
+
+
+class LiveTicket(BaseModel):
+    port: int
+    ticket: str
+
+
+class Catalogue(BaseModel):
+    whole: list[Parameter]
+    kinds: dict[str, list[Parameter]]
+
+
+class SettingsEdit(_In):
+    project: str | None = Field(default=None, min_length=1, max_length=80)
+    tuning: float | None = Field(default=None, ge=400, le=480)
+    ring_blocks: int | None = Field(default=None, ge=4, le=12)

@@ -1,0 +1,60 @@
+"""Running the application under gunicorn: one worker process with threads."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from apiflask import APIFlask
+from gunicorn.app.base import BaseApplication
+
+from innerbloom.live.supervisor import LiveProcess
+from innerbloom.web.app import create_app
+
+_THREADS = 8
+_LONG_UPLOAD_S = 3_600
+
+
+class Serving(BaseApplication):  # type: ignore[misc]
+    """The application on one address.
+
+    Parameters
+    ----------
+    root : Path
+        Folder of the project.
+    host, port : str, int
+        Where to listen.
+    token : str, optional
+        Needed where ``host`` is not a loopback address.
+    """
+
+    def __init__(self, root: Path, host: str, port: int, token: str | None) -> None:
+        self._root, self._host, self._port, self._token = root, host, port, token
+        self._live: LiveProcess | None = None
+        super().__init__()
+
+    def load_config(self) -> None:
+        settings: dict[str, Any] = {
+            "bind": f"{self._host}:{self._port}",
+            "workers": 1,
+            "threads": _THREADS,
+            "worker_class": "gthread",
+            "timeout": _LONG_UPLOAD_S,
+            "graceful_timeout": 3,
+            "loglevel": "warning",
+            "proc_name": "bloom",
+            "worker_exit": lambda server, worker: self._end_live(),
+            "control_socket_disable": True,
+        }
+        for key, value in settings.items():
+            if key in self.cfg.settings:
+                self.cfg.set(key, value)
+
+    def load(self) -> APIFlask:
+        """Runs in the worker: the engine's process is its child and ends with it."""
+        self._live = LiveProcess(self._root, self._host)
+        return create_app(self._root, self._live, token=self._token)
+
+    def _end_live(self) -> None:
+        if self._live is not None:
+            self._live.close()

@@ -1,0 +1,42 @@
+"""Taking a large request body to disk in pieces, hashing it on the way."""
+
+from __future__ import annotations
+
+import hashlib
+from pathlib import Path
+
+from apiflask import HTTPError
+from flask import request
+
+from innerbloom.store.files import FileStore
+
+LARGEST_BYTES = 16 << 30
+_PIECE = 1 << 20
+
+
+def receive(files: FileStore, name: str) -> tuple[Path, str]:
+    """Stream the request's body into the incoming folder; returns the file and its SHA-256."""
+    size = request.content_length
+    if size is None:
+        raise HTTPError(411, "The upload does not say how long it is.")
+    if size == 0:
+        raise HTTPError(400, f"'{Path(name).name[:120]}' is empty (0 bytes): export it again.")
+    if size > LARGEST_BYTES:
+        raise HTTPError(413, "The file is larger than 16 GB: split it first.")
+    files.room_for(size)
+    path = files.new_incoming(name)
+    digest = hashlib.sha256()
+    taken = 0
+    try:
+        with path.open("wb") as out:
+            while piece := request.stream.read(_PIECE):
+                digest.update(piece)
+                out.write(piece)
+                taken += len(piece)
+    except OSError:
+        path.unlink(missing_ok=True)
+        raise
+    if taken != size:
+        path.unlink(missing_ok=True)
+        raise HTTPError(400, "The upload ended early: add the file again.")
+    return path, digest.hexdigest()

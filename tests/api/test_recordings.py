@@ -1,0 +1,223 @@
+"""The shelf over HTTP, good files and bad."""
+
+from __future__ import annotations
+
+import errno
+import io
+
+import numpy as np
+import pytest
+import soundfile as sf
+
+from tests.conftest import RATE, harmonic_tone
+from tests.core.test_recordings import BAD_FILES
+
+
+def test_a_recording_arrives_measured(shelf, tone_file):
+    recording = shelf.recording(tone_file)
+    assert recording["name"] == "tone"
+    assert recording["measured"]["root_note"] == "A3"
+    assert recording["measured"]["duration_s"] == 2.0
+    listed = shelf.client.get("/api/recordings").json["recordings"]
+    assert [entry["id"] for entry in listed] == [recording["id"]]
+
+
+def test_the_original_is_stored_untouched(shelf, tone_file, tmp_path):
+    recording = shelf.recording(tone_file)
+    stored = list((tmp_path / "project" / "recordings").rglob("*.wav"))
+    assert [path.stem for path in stored] == [recording["digest"]]
+    assert stored[0].read_bytes() == tone_file.read_bytes()
+
+
+def test_a_duplicate_is_recognised(shelf, tone_file):
+    first = shelf.recording(tone_file)
+    answer = shelf.client.post(
+        "/api/recordings", query_string={"name": "again.wav"}, data=tone_file.read_bytes()
+    )
+    assert answer.status_code == 200
+    assert answer.json["recording"] == first["id"]
+    assert "already on the shelf" in answer.json["message"]
+    assert len(shelf.client.get("/api/recordings").json["recordings"]) == 1
+
+
+@pytest.mark.parametrize("name", BAD_FILES)
+def test_a_bad_file_fails_alone(shelf, tone_file, tmp_path, name):
+    query = {"name": name}
+    answer = shelf.client.post("/api/recordings", query_string=query, data=BAD_FILES[name])
+    if answer.status_code == 202:
+        job = shelf.ended(answer.json["job"])
+        assert job["state"] == "failed"
+        message = job["error"]
+    else:
+        assert 400 <= answer.status_code < 500
+        message = answer.json["message"]
+    assert message.endswith(".")
+    assert "\n" not in message
+    assert shelf.recording(tone_file)["name"] == "tone"
+    project = tmp_path / "project"
+    assert len(list((project / "recordings").rglob("*.*"))) == 1
+    assert list((project / "incoming").iterdir()) == []
+
+
+@pytest.mark.parametrize(
+    ("name", "shown"),
+    [
+        ("../../../etc/passwd.wav", "passwd"),
+        ("..\\..\\boot.wav", "boot"),
+        ("C:\\sounds\\wind.wav", "wind"),
+        ("a\nb\0c.wav", "abc"),
+        ("...wav", "Recording"),
+        ("x" * 400 + ".wav", "x" * 120),
+        ("Größe 测试.wav", "Größe 测试"),
+        ("<img src=x>.wav", "<img src=x>"),
+    ],
+)
+def test_names_are_names_and_never_paths(shelf, tone_file, tmp_path, name, shown):
+    job = shelf.add(tone_file.read_bytes(), name)
+    assert job["state"] == "done", job["error"]
+    recording = shelf.client.get("/api/recordings").json["recordings"][0]
+    assert recording["name"] == shown
+    outside = [
+        path for path in tmp_path.rglob("*") if "project" not in path.parts and path != tone_file
+    ]
+    assert [path.name for path in outside if path.is_file()] == []
+
+
+def test_rename_notes_delete_and_back(shelf, tone_file):
+    client = shelf.client
+    recording = shelf.recording(tone_file)
+    url = f"/api/recordings/{recording['id']}"
+    changed = client.patch(url, json={"name": " Night pump ", "notes": "north bank"}).json
+    assert (changed["name"], changed["notes"]) == ("Night pump", "north bank")
+    assert client.delete(url).status_code == 204
+    assert client.get(url).status_code == 404
+    assert client.get("/api/recordings").json["recordings"] == []
+    assert client.post(f"{url}/restore").json["name"] == "Night pump"
+
+
+def test_adding_a_deleted_recording_again_brings_it_back(shelf, tone_file):
+    recording = shelf.recording(tone_file)
+    shelf.client.delete(f"/api/recordings/{recording['id']}")
+    answer = shelf.client.post(
+        "/api/recordings", query_string={"name": "tone.wav"}, data=tone_file.read_bytes()
+    )
+    assert "back on the shelf" in answer.json["message"]
+    assert shelf.client.get(f"/api/recordings/{recording['id']}").status_code == 200
+
+
+@pytest.mark.parametrize(
+    ("query", "found"),
+    [("", 2), ("tone", 1), ("TONE", 1), ("north bank", 1), ("bank tone", 1), ("A3", 1), ("zebra", 0),
+     ("%", 2), ("hiss'; drop table recording; --", 0)],
+)  # fmt: skip
+def test_search(shelf, tone_file, write_wav, query, found):
+    tone = shelf.recording(tone_file)
+    shelf.client.patch(f"/api/recordings/{tone['id']}", json={"notes": "north bank"})
+    shelf.recording(write_wav(np.random.default_rng(1).normal(0, 0.1, RATE), name="hiss.wav"))
+    listed = shelf.client.get("/api/recordings", query_string={"q": query}).json["recordings"]
+    assert len(listed) == found
+
+
+@pytest.mark.parametrize("body", [{"name": ""}, {"name": "  "}, {"colour": "red"}, {"name": 5}, []])
+def test_a_bad_edit_is_refused_in_a_sentence(shelf, tone_file, body):
+    recording = shelf.recording(tone_file)
+    answer = shelf.client.patch(f"/api/recordings/{recording['id']}", json=body)
+    assert answer.status_code == 422
+    assert answer.json["message"].endswith(".")
+
+
+def test_a_changed_reference_pitch_renames_roots(shelf, tone_file):
+    recording = shelf.recording(tone_file)
+    shelf.client.patch("/api/settings", json={"tuning": 432})
+    again = shelf.client.get(f"/api/recordings/{recording['id']}").json
+    assert again["measured"]["root_note"] == "A3"
+    assert again["measured"]["cents"] == pytest.approx(31.8, abs=0.3)
+
+
+def test_the_picture_of_a_waveform(shelf, tone_file):
+    digest = shelf.recording(tone_file)["digest"]
+    answer = shelf.client.get(f"/api/sounds/{digest}/peaks", query_string={"columns": 100})
+    pairs = np.frombuffer(answer.data, "<i2").reshape(-1, 2)
+    assert pairs.shape == (100, 2)
+    assert pairs[:, 0].max() < 0 < pairs[:, 1].min()
+    for bad in ("f" * 64, "z" * 64):
+        assert 400 <= shelf.client.get(f"/api/sounds/{bad}/peaks").status_code < 500
+
+
+def test_a_full_disk_is_said_and_loses_nothing(shelf, tone_file, monkeypatch):
+    kept = shelf.recording(tone_file)
+    monkeypatch.setattr("innerbloom.store.files.shutil.disk_usage", lambda _: _Usage())
+    answer = shelf.client.post("/api/recordings", query_string={"name": "x.wav"}, data=b"1" * 1_000)
+    assert answer.status_code == 400
+    assert "disk" in answer.json["message"]
+    assert shelf.client.get(f"/api/recordings/{kept['id']}").status_code == 200
+
+
+class _Usage:
+    free = 1_000
+
+
+def test_a_disk_that_fills_up_on_the_way(shelf, tmp_path, monkeypatch):
+    def full(self, data):
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    class FullFile(io.BytesIO):
+        write = full
+
+    monkeypatch.setattr(
+        "innerbloom.web.uploads.Path.open", lambda *_, **__: FullFile(), raising=False
+    )
+    answer = shelf.client.post("/api/recordings", query_string={"name": "x.wav"}, data=b"1" * 1_000)
+    assert answer.status_code == 507
+    assert "disk is full" in answer.json["message"]
+
+
+def test_an_upload_that_breaks_off_is_forgotten(client, tmp_path):
+    answer = client.post(
+        "/api/recordings?name=x.wav", input_stream=io.BytesIO(b"abc"),
+        environ_overrides={"CONTENT_LENGTH": "100", "wsgi.input_terminated": False},
+    )  # fmt: skip
+    assert answer.status_code == 400
+    assert list((tmp_path / "project" / "incoming").iterdir()) == []
+
+
+def test_an_mp4_sound_track_is_taken_in(shelf, tmp_path):
+    import av
+
+    path = tmp_path / "clip.m4a"
+    with av.open(str(path), "w") as container:
+        stream = container.add_stream("aac", rate=RATE, layout="mono")
+        samples = harmonic_tone(220.0, 1.5).astype(np.float32)[None]
+        for at in range(0, samples.shape[1] - 1024, 1024):
+            piece = np.ascontiguousarray(samples[:, at : at + 1024])
+            frame = av.AudioFrame.from_ndarray(piece, "fltp", "mono")
+            frame.rate, frame.pts = RATE, at
+            container.mux(stream.encode(frame))
+        container.mux(stream.encode(None))
+    recording = shelf.recording(path)
+    assert recording["measured"]["root_note"] == "A3"
+    grown = shelf.client.post(f"/api/recordings/{recording['id']}/instrument", json={})
+    started = shelf.client.post(
+        f"/api/instruments/{grown.json['id']}/render", json={"seconds": 0.2}
+    )
+    assert shelf.ended(started.json["job"])["state"] == "done"
+
+
+def test_origin_travels_from_the_file_to_the_shelf(shelf, tmp_path):
+    from innerbloom.core.sound.metadata import Origin
+    from innerbloom.core.sound.writing import write_sound
+
+    path = tmp_path / "x.wav"
+    origin = Origin("Wire", "Take 4", "O. T.", "CC BY 4.0", "2031-03-03")
+    write_sound(path, [np.zeros((4_800, 1), np.float32)], RATE, 1, origin=origin)
+    recording = shelf.recording(path)
+    assert recording["name"] == "Wire"
+    assert recording["licence"] == "CC BY 4.0"
+    assert recording["date"] == "2031-03-03"
+
+
+def test_sound_files_keep_their_format(shelf, tmp_path):
+    path = tmp_path / "tone.flac"
+    sf.write(path, harmonic_tone(220.0, 1.0), RATE)
+    digest = shelf.recording(path)["digest"]
+    assert list((tmp_path / "project" / "recordings").rglob(f"{digest}.flac"))

@@ -1,0 +1,108 @@
+"""Shared fixtures: made-up sounds, projects in temporary folders, an app without processes."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+import soundfile as sf
+from flask.testing import FlaskClient
+from hypothesis import HealthCheck, settings
+
+from innerbloom.web.app import create_app
+
+settings.register_profile(
+    "bloom", deadline=None, max_examples=30, suppress_health_check=list(HealthCheck)
+)
+settings.load_profile("bloom")
+
+RATE = 48_000
+
+
+class FakeLive:
+    """Hands out tickets that no engine knows."""
+
+    def ticket(self, origin: str) -> tuple[int, str]:
+        return 40_000, f"ticket-for-{origin}"
+
+
+@pytest.fixture
+def write_wav(tmp_path: Path) -> Callable[..., Path]:
+    def write(
+        samples: np.ndarray, rate: int = RATE, name: str = "sound.wav", subtype: str = "FLOAT"
+    ) -> Path:
+        path = tmp_path / name
+        sf.write(path, samples, rate, subtype=subtype)
+        return path
+
+    return write
+
+
+@pytest.fixture
+def client(tmp_path: Path) -> Iterator[FlaskClient]:
+    """The API on an empty project; jobs run in a thread."""
+    app = create_app(tmp_path / "project", FakeLive(), make_executor=lambda: ThreadPoolExecutor(1))
+    with app.test_client() as test_client:
+        yield test_client
+    app.extensions["innerbloom"].jobs.close()
+
+
+class Shelf:
+    """The steps that most API tests begin with."""
+
+    def __init__(self, client: FlaskClient) -> None:
+        self.client = client
+
+    def ended(self, job: str, within: float = 30.0) -> dict[str, Any]:
+        """Wait for a job to end."""
+        until = time.monotonic() + within
+        while time.monotonic() < until:
+            state = self.client.get(f"/api/jobs/{job}").json
+            if state["state"] not in ("queued", "running"):
+                return state
+            time.sleep(0.02)
+        raise AssertionError(f"job {job} did not end")
+
+    def add(self, data: bytes, name: str) -> dict[str, Any]:
+        """Add a file and give the job it became, ended."""
+        answer = self.client.post("/api/recordings", query_string={"name": name}, data=data)
+        assert answer.status_code == 202, answer.json
+        return self.ended(answer.json["job"])
+
+    def recording(self, path: Path) -> dict[str, Any]:
+        """Add a sound file and give its entry on the shelf."""
+        job = self.add(path.read_bytes(), path.name)
+        assert job["state"] == "done", job
+        return self.client.get(f"/api/recordings/{job['result']['recording']}").json
+
+    def instrument(self, path: Path) -> dict[str, Any]:
+        """Add a sound file and grow an instrument from it."""
+        recording = self.recording(path)
+        answer = self.client.post(f"/api/recordings/{recording['id']}/instrument", json={})
+        assert answer.status_code == 201, answer.json
+        return answer.json
+
+
+@pytest.fixture
+def shelf(client: FlaskClient) -> Shelf:
+    return Shelf(client)
+
+
+def harmonic_tone(
+    hz: float, seconds: float = 2.0, rate: int = RATE, partials: int = 20, level: float = 0.2
+) -> np.ndarray:
+    """A steady tone whose partials fall off as 1/k."""
+    t = np.arange(round(seconds * rate)) / rate
+    ks = [k for k in range(1, partials + 1) if k * hz < 0.45 * rate]
+    return level * sum(np.sin(2 * np.pi * k * hz * t + k) / k for k in ks)
+
+
+@pytest.fixture
+def tone_file(write_wav: Callable[..., Path]) -> Path:
+    """Two seconds of A3 as a WAV file."""
+    return write_wav(harmonic_tone(220.0), name="tone.wav", subtype="PCM_24")

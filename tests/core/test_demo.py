@@ -1,0 +1,105 @@
+"""The made-up recordings and instruments of the demo project."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from innerbloom.core.analysis.examine import examine
+from innerbloom.core.deliver.render import render_blocks
+from innerbloom.core.deliver.sources import beside, loader
+from innerbloom.core.engine import compile_program
+from innerbloom.core.performance.events import single_note
+from innerbloom.core.sound.metadata import read_origin
+from innerbloom.demo.instruments import INSTRUMENTS, make_instrument
+from innerbloom.demo.recordings import RECORDINGS, synthesise, write_recording
+from tests.conftest import RATE
+
+# what the models are built to: cents from the nominal note, None for no clear pitch
+ROOTS = {
+    "bowed-wire": 110.0 * 2 ** (14 / 1200),
+    "kettle-lid": 659.26 * 2 ** (-31 / 1200),
+    "pump-distant": 49.0 * 2 ** (3 / 1200),
+    "blown-jar": 261.63 * 2 ** (46 / 1200),
+    "rain-on-glass": None,
+    "reed-stems": None,
+    "moths-at-lamp": None,
+    "pebbles-under-water": None,
+}
+
+
+@pytest.fixture(scope="module")
+def demo_folder(tmp_path_factory):
+    folder = tmp_path_factory.mktemp("demo")
+    for recording in RECORDINGS:
+        write_recording(recording, folder)
+    return folder
+
+
+def file_of(folder, stem):
+    return next(folder.glob(f"{stem}.*"))
+
+
+def test_the_shelf_is_varied():
+    assert len(RECORDINGS) == 10
+    assert {recording.rate for recording in RECORDINGS} >= {44_100, 48_000, 96_000}
+    assert all(3 <= recording.duration <= 30 for recording in RECORDINGS)
+    assert {recording.form for recording in RECORDINGS} == {"wav24", "flac"}
+
+
+def test_recordings_are_deterministic():
+    short = next(recording for recording in RECORDINGS if recording.stem == "blown-jar")
+    np.testing.assert_array_equal(synthesise(short), synthesise(short))
+
+
+@pytest.mark.parametrize("recording", RECORDINGS, ids=lambda recording: recording.stem)
+def test_a_recording_is_clean_and_says_where_it_came_from(demo_folder, recording):
+    path = file_of(demo_folder, recording.stem)
+    found = examine(path)
+    assert found.info.rate == recording.rate
+    assert found.info.seconds == pytest.approx(recording.duration, abs=0.01)
+    assert found.peak_dbfs == pytest.approx(recording.peak_db, abs=0.05)
+    assert found.true_peak_dbtp < -1
+    assert read_origin(path) == recording.origin
+    # no thump at the end
+    assert np.abs(found.peaks[-1]).max() < 0.35 * np.abs(found.peaks).max()
+
+
+@pytest.mark.parametrize("stem", ROOTS)
+def test_roots_are_found_as_they_were_built(demo_folder, stem):
+    root = examine(file_of(demo_folder, stem)).root_hz
+    if ROOTS[stem] is None:
+        assert root is None
+    else:
+        assert abs(1200 * np.log2(root / ROOTS[stem])) < 8
+
+
+def spectra(sound: np.ndarray) -> np.ndarray:
+    """Smoothed magnitude spectra of half-second stretches, each at unit length."""
+    rows = []
+    for at in range(RATE, len(sound) - RATE // 2, RATE // 2):
+        piece = sound[at : at + RATE // 2].mean(axis=1) * np.hanning(RATE // 2)
+        bands = np.abs(np.fft.rfft(piece))[:6_000].reshape(-1, 20).mean(axis=1)
+        rows.append(bands / np.linalg.norm(bands))
+    return np.array(rows)
+
+
+@pytest.mark.parametrize("plan", INSTRUMENTS, ids=lambda plan: plan.name)
+def test_an_instrument_is_level_clean_and_evolves(demo_folder, plan):
+    recording = next(one for one in RECORDINGS if one.title == plan.recording)
+    path = file_of(demo_folder, recording.stem)
+    found = examine(path)
+    summary = {**found.summary(), "root_hz": found.root_hz}
+    document = make_instrument(plan, "0" * 64, summary)
+    document.layers[0].sound.path = path.name
+    root = document.layers[0].sound.root or 60
+    program = compile_program(document, loader(beside(demo_folder)))
+    sound = np.concatenate(list(render_blocks(program, single_note(round(root), 8.0, RATE))))
+    assert 0.05 < np.abs(sound).max() < 0.7
+    assert abs(sound.mean()) < 1e-3
+    held = spectra(sound[: 8 * RATE])
+    likeness = held @ held.T
+    assert likeness.min() < 0.97
+    # both sides differ, so that it is wide
+    assert np.corrcoef(sound[RATE:, 0], sound[RATE:, 1])[0, 1] < 0.95
+    assert np.abs(sound[-10:]).max() < 1e-4

@@ -1,0 +1,167 @@
+"""The project's folder, prepared sounds, jobs cut short, and names that arrive from outside."""
+
+from __future__ import annotations
+
+import time
+from concurrent.futures import BrokenExecutor, Executor, Future
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from innerbloom.core.deliver.sources import file_digest, load_material
+from innerbloom.core.errors import BloomError, SoundFileError
+from innerbloom.core.instrument.document import Sound
+from innerbloom.jobs.report import Report
+from innerbloom.jobs.service import JobService
+from innerbloom.live.messages import MessageError, parse_message
+from innerbloom.store import prepared
+from innerbloom.store.database import open_database
+from innerbloom.store.files import FileStore, safe_suffix, safe_title
+from innerbloom.store.models import JobRow
+
+
+@pytest.fixture
+def store(tmp_path):
+    return FileStore(tmp_path / "project")
+
+
+@pytest.fixture
+def sound(store, tone_file):
+    digest = file_digest(tone_file)
+    incoming = store.new_incoming(tone_file.name)
+    incoming.write_bytes(tone_file.read_bytes())
+    store.adopt(incoming, digest, ".wav")
+    return Sound(recording=digest)
+
+
+@given(st.text(max_size=300))
+def test_any_name_becomes_a_harmless_one(name):
+    title = safe_title(name)
+    assert 1 <= len(title) <= 120
+    assert title.isprintable()
+    assert not set(safe_suffix(name)) & set("/\\\0")
+    assert safe_suffix(name).startswith(".")
+
+
+def test_an_original_is_stored_once(store, sound, tone_file):
+    again = store.new_incoming("again.wav")
+    again.write_bytes(tone_file.read_bytes())
+    kept = store.adopt(again, sound.recording, ".wav")
+    assert kept == store.find(sound.recording)
+    assert not again.exists()
+
+
+def test_an_unknown_recording_is_said(store):
+    for unknown in (Sound(recording="0" * 64), Sound()):
+        with pytest.raises(SoundFileError):
+            store.locate(unknown)
+
+
+def test_a_prepared_sound_is_the_same_from_disk(store, sound):
+    assert prepared.find_prepared(store, sound) is None
+    fresh = load_material(sound, store.locate)
+    kept = prepared.load_prepared(store, sound)
+    np.testing.assert_array_equal(kept.audio, fresh.audio)
+    np.testing.assert_array_equal(kept.copies, fresh.copies)
+    assert (kept.seconds, kept.octaves_up) == (fresh.seconds, fresh.octaves_up)
+
+
+def test_a_damaged_prepared_sound_is_made_again(store, sound):
+    prepared.load_prepared(store, sound)
+    prepared.prepared_path(store, sound).write_bytes(b"rubbish")
+    assert prepared.find_prepared(store, sound) is None
+    assert prepared.load_prepared(store, sound).seconds == pytest.approx(2.0)
+
+
+def test_the_oldest_prepared_sounds_are_given_up(store, sound, monkeypatch):
+    monkeypatch.setattr(prepared, "MOST_BYTES", 1)
+    first, second = (
+        sound.model_copy(update={"length": 1.0}),
+        sound.model_copy(update={"length": 0.5}),
+    )
+    prepared.prepare(store.root, first)
+    time.sleep(0.02)
+    prepared.prepare(store.root, second)
+    assert prepared.find_prepared(store, first) is None
+    assert prepared.find_prepared(store, second) is not None
+
+
+def test_a_sweep_removes_half_files_only(store, sound):
+    half = store.new_incoming("half.wav")
+    half.write_bytes(b"half")
+    waiting = store.new_incoming("waiting.wav")
+    waiting.write_bytes(b"whole")
+    (store.renders / ".part").write_bytes(b"")
+    store.sweep({waiting.name})
+    assert not half.exists()
+    assert waiting.exists()
+    assert list(store.renders.iterdir()) == []
+    assert store.find(sound.recording) is not None
+
+
+def test_progress_travels_through_files(store):
+    worker, watcher = Report(store.jobs, "a"), Report(store.jobs, "a")
+    assert watcher.read() == 0
+    assert worker(0.25) is True
+    assert watcher.read() == 0.25
+    watcher.ask_to_stop()
+    assert worker(0.5) is False
+    watcher.forget()
+    assert list(store.jobs.iterdir()) == []
+
+
+class Breaking(Executor):
+    """An executor whose worker always dies."""
+
+    def submit(self, fn, /, *args, **kwargs):
+        future: Future = Future()
+        future.set_exception(BrokenExecutor("gone"))
+        return future
+
+
+@pytest.fixture
+def sessions(store):
+    return open_database(store.database)
+
+
+def test_a_worker_that_dies_is_said(store, sessions):
+    jobs = JobService(store, sessions, {}, Breaking)
+    job = jobs.submit("render", "x", {})
+    with sessions() as db:
+        row = db.get(JobRow, job)
+        assert row.state == "failed"
+        assert "unexpectedly" in row.error
+
+
+def test_work_cut_short_by_a_stop_is_said(store, sessions):
+    with sessions() as db:
+        db.add(JobRow(id="r", kind="render", title="x", params={}))
+        db.add(JobRow(id="i", kind="import", title="x", params={"path": "gone.wav"}))
+        db.commit()
+    JobService(store, sessions, {}, Breaking).resume()
+    with sessions() as db:
+        assert {row.state for row in db.query(JobRow)} == {"failed"}
+
+
+def test_a_database_opens_again_as_it_is(store, sessions):
+    with sessions() as db:
+        db.add(JobRow(id="k", kind="render", title="kept", params={}))
+        db.commit()
+    with open_database(store.database)() as db:
+        assert db.get(JobRow, "k").title == "kept"
+        assert db.get(JobRow, "k").created.utcoffset().total_seconds() == 0
+
+
+def test_a_full_disk_is_refused_before_it_is_tried(store):
+    with pytest.raises(BloomError, match="disk"):
+        store.room_for(1 << 60)
+
+
+@given(st.recursive(st.none() | st.booleans() | st.floats() | st.text(), st.lists, max_leaves=5))
+def test_no_message_breaks_the_parser(value):
+    import json
+
+    with pytest.raises(MessageError):
+        parse_message(json.dumps({"do": value}))

@@ -1,0 +1,67 @@
+"""Engines and renders for tests of sound."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from scipy.signal import butter, sosfilt
+
+from innerbloom.core.engine import Engine, Material, Program, compile_program, prepare_material
+from innerbloom.core.instrument.document import Instrument
+from innerbloom.core.instrument.grow import grow_cloud
+from innerbloom.core.performance.events import Event
+
+RATE = 48_000
+
+
+def sine(hz: float, seconds: float, rate: int = RATE, level: float = 0.5) -> np.ndarray:
+    t = np.arange(round(seconds * rate)) / rate
+    return (level * np.sin(2 * np.pi * hz * t)).astype(np.float32)
+
+
+def material_of(samples: np.ndarray, rate: int = RATE) -> Material:
+    shaped = samples[:, None] if samples.ndim == 1 else samples
+    return prepare_material(np.ascontiguousarray(shaped, np.float32), rate)
+
+
+def cloud(
+    root: float | None = 69.0, whole: dict[str, float] | None = None, **settings: float
+) -> Instrument:
+    """An instrument with one cloud: even, central and level unless said otherwise."""
+    plain = {
+        "position_scatter": 0, "pitch_scatter": 0, "stereo_scatter": 0, "level_scatter": 0,
+        "regularity": 100, "attack": 1, "decay": 1, "sustain": 100, "release": 5,
+        "velocity_level": 0, "slide_position": 0, "pressure_level": 0, "position": 50,
+    }  # fmt: skip
+    document = grow_cloud("test", duration_s=4.0, root=root, loudness_lufs=None)
+    for key, value in {**plain, **settings}.items():
+        setattr(document.layers[0].settings, key, value)
+    for key, value in {"level": 0, **(whole or {})}.items():
+        setattr(document.settings, key, value)
+    return document
+
+
+def program_of(document: Instrument, material: Material) -> Program:
+    return compile_program(document, lambda _: material)
+
+
+def play(program: Program, seconds: float, events: Sequence[Event]) -> np.ndarray:
+    return Engine(program).render(round(seconds * RATE), events)
+
+
+def strongest_hz(samples: np.ndarray, rate: int = RATE) -> float:
+    """Frequency of the highest spectral peak, to a fraction of a Hz."""
+    spectrum = np.abs(np.fft.rfft(samples * np.hanning(len(samples)), 8 * len(samples)))
+    return float(spectrum.argmax() * rate / (8 * len(samples)))
+
+
+def click_db(sound: np.ndarray) -> float:
+    """Highest level above 6 kHz against the sound's own peak, in dB.
+
+    For a sound whose tones lie far below: a click is what puts energy up there.
+    """
+    sos = butter(6, 6_000, "highpass", fs=RATE, output="sos")
+    # the filter's own start is left out
+    above = sosfilt(sos, sound.astype(np.float64), axis=0)[400:]
+    return float(20 * np.log10(np.abs(above).max() / np.abs(sound).max() + 1e-12))

@@ -1,0 +1,89 @@
+"""Bytes of WAV, BWF and MIDI files against their standards and other readers."""
+
+from __future__ import annotations
+
+import struct
+
+import numpy as np
+import pytest
+import wavinfo
+
+from innerbloom.core.performance.midi import events_from_midi
+from innerbloom.core.sound.metadata import Origin, riff_chunks
+from innerbloom.core.sound.writing import write_sound
+
+ORIGIN = Origin("Wire", "Take 4, north boundary", "O. T.", "CC BY 4.0", "2031-03-03")
+
+
+@pytest.fixture
+def wav(tmp_path):
+    path = tmp_path / "wire.wav"
+    block = np.linspace(-0.5, 0.5, 101, dtype=np.float32)[:, None]
+    write_sound(path, [block], 48_000, 1, form="wav24", origin=ORIGIN)
+    return path
+
+
+def test_bext_is_where_ebu_tech_3285_puts_it(wav):
+    """EBU Tech 3285 v2: 602 fixed bytes; originator at 256, date at 320, version at 346."""
+    with wav.open("rb") as file:
+        chunks = {name: (offset, size) for name, offset, size in riff_chunks(file)}
+        offset, size = chunks[b"bext"]
+        assert size == 602
+        file.seek(offset)
+        data = file.read(size)
+    assert data[:256].rstrip(b"\0") == b"Take 4, north boundary"
+    assert data[256:288].rstrip(b"\0") == b"O. T."
+    assert data[320:330] == b"2031-03-03"
+    assert struct.unpack("<H", data[346:348]) == (1,)
+
+
+def test_riff_sizes_add_up_and_chunks_are_even(wav):
+    """RIFF MCI 1.0: the size field counts all after itself; chunks start at even places."""
+    data = wav.read_bytes()
+    assert struct.unpack("<I", data[4:8])[0] == len(data) - 8
+    with wav.open("rb") as file:
+        offsets = [offset for _, offset, _ in riff_chunks(file)]
+    assert all(offset % 2 == 0 for offset in offsets)
+
+
+def test_wavinfo_reads_what_we_write(wav):
+    """wavinfo 4: an independent reader of BWF."""
+    info = wavinfo.WavInfoReader(str(wav))
+    assert info.bext.description == "Take 4, north boundary"
+    assert info.bext.originator == "O. T."
+    assert info.bext.originator_date == "2031-03-03"
+    assert info.info.title == "Wire"
+    assert info.info.copyright == "CC BY 4.0"
+    assert info.fmt.bits_per_sample == 24
+    assert info.fmt.sample_rate == 48_000
+
+
+def test_a_midi_file_byte_by_byte():
+    """SMF 1.0: MThd of length 6, variable lengths (0x80 -> 81 00), default tempo 500000 us."""
+    track = bytes.fromhex("00 90 45 40  81 00 80 45 40  00 FF 2F 00")
+    data = (
+        b"MThd"
+        + struct.pack(">IHHH", 6, 0, 1, 64)
+        + b"MTrk"
+        + struct.pack(">I", len(track))
+        + track
+    )
+    events = events_from_midi(data, 48_000, 2.0)
+    # 128 ticks at 64 to the quarter note are two quarters: one second
+    assert [(event.kind, event.time) for event in events] == [("on", 0), ("off", 48_000)]
+    assert events[0].key == 69
+    assert events[0].value == pytest.approx(64 / 127)
+
+
+def test_bend_counts_from_its_centre():
+    """MIDI 1.0: 14 bits, least significant first, 8192 in the middle."""
+    track = bytes.fromhex("00 90 45 40  00 E0 00 40  00 E0 00 60  10 80 45 40  00 FF 2F 00")
+    data = (
+        b"MThd"
+        + struct.pack(">IHHH", 6, 0, 1, 64)
+        + b"MTrk"
+        + struct.pack(">I", len(track))
+        + track
+    )
+    bends = [event.value for event in events_from_midi(data, 48_000, 2.0) if event.kind == "bend"]
+    assert bends == [0.0, pytest.approx(1.0)]

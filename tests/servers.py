@@ -1,0 +1,88 @@
+"""The whole application in processes of its own, as a user runs it."""
+
+from __future__ import annotations
+
+import json
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+BLOOM = Path(sys.executable).with_name("bloom")
+
+
+def free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+class Server:
+    """A running ``bloom serve``."""
+
+    def __init__(self, root: Path, port: int | None = None) -> None:
+        self.root = root
+        self.port = port or free_port()
+        self.url = f"http://127.0.0.1:{self.port}"
+        command = [str(BLOOM), "serve", "--folder", str(root), "--port", str(self.port)]
+        log = (root.parent / "server.log").open("ab")
+        self._process = subprocess.Popen(command, stdout=log, stderr=log, start_new_session=True)
+        self._wait()
+
+    def _wait(self) -> None:
+        for _ in range(300):
+            try:
+                self.json("GET", "/api/settings")
+                return
+            except OSError:
+                time.sleep(0.1)
+        raise AssertionError("the server did not start")
+
+    def json(self, method: str, path: str, body: Any = None, data: bytes | None = None) -> Any:
+        headers = {}
+        if body is not None:
+            data, headers = json.dumps(body).encode(), {"Content-Type": "application/json"}
+        request = urllib.request.Request(self.url + path, data, headers, method=method)
+        with urllib.request.urlopen(request, timeout=30) as answer:
+            return json.loads(answer.read() or b"null")
+
+    def ended(self, job: str, within: float = 60.0) -> dict[str, Any]:
+        until = time.monotonic() + within
+        while time.monotonic() < until:
+            state = self.json("GET", f"/api/jobs/{job}")
+            if state["state"] not in ("queued", "running"):
+                return state
+            time.sleep(0.05)
+        raise AssertionError("the job did not end")
+
+    def add(self, path: Path) -> dict[str, Any]:
+        answer = self.json("POST", f"/api/recordings?name={path.name}", data=path.read_bytes())
+        return self.ended(answer["job"])
+
+    def kill(self) -> None:
+        """SIGKILL to every process at once."""
+        os.killpg(self._process.pid, signal.SIGKILL)
+        self._process.wait(10)
+
+    def stop(self) -> None:
+        self._process.terminate()
+        try:
+            self._process.wait(15)
+        except subprocess.TimeoutExpired:
+            self.kill()
+
+
+@contextmanager
+def running(root: Path) -> Iterator[Server]:
+    server = Server(root)
+    try:
+        yield server
+    finally:
+        server.stop()

@@ -1,0 +1,115 @@
+"""Every view in both lights: an accessibility scan, nothing cut off, all of it by keyboard."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+pytestmark = pytest.mark.ui
+
+AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
+VIEWS = ["/field", "/bench/1", "/instrument/1"]
+
+
+def violations(page: Page) -> list[str]:
+    """What axe-core finds against WCAG 2.1 A and AA, one line each."""
+    page.evaluate(AXE.read_text("utf-8"))
+    found = page.evaluate(
+        "axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa']})"
+    )["violations"]
+    return [
+        f"{one['id']}: {node['target']} {node['failureSummary']}"
+        for one in found
+        for node in one["nodes"]
+    ]
+
+
+@pytest.mark.parametrize("light", ["light", "dark"])
+@pytest.mark.parametrize("view", VIEWS)
+def test_views_pass_the_scan(browser, full_server, view, light):
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, color_scheme=light)
+    page = context.new_page()
+    page.goto(full_server.url + view)
+    page.wait_for_timeout(800)
+    assert violations(page) == []
+    if view.startswith("/instrument"):
+        for face in ("shape and touch", "whole"):
+            page.get_by_role("radio", name=face).click()
+            assert violations(page) == []
+        page.get_by_role("radio", name="Keyboard").click()
+        page.get_by_role("button", name="Render").click()
+        page.wait_for_timeout(300)
+        assert violations(page) == []
+    if view.startswith("/bench"):
+        _bench_as_at_first(full_server)
+        page.reload()
+        page.get_by_role("button", name="Find loops").click()
+        page.locator("[data-loop]").first.wait_for()
+        assert violations(page) == []
+        page.get_by_role("button", name="Pieces").click()
+        page.get_by_test_id("pieces").wait_for()
+        assert violations(page) == []
+        _bench_as_at_first(full_server)
+    context.close()
+
+
+def _bench_as_at_first(server) -> None:
+    sheet = server.json("GET", "/api/recordings/1/bench")
+    steps = [{"do": "cut"}, {"do": "normalise"}]
+    body = {"revision": sheet["revision"], "steps": steps, "label": "Begin again"}
+    server.json("PATCH", "/api/recordings/1/bench", body)
+
+
+@pytest.mark.parametrize("width", [1024, 1280, 1600])
+@pytest.mark.parametrize("view", VIEWS)
+def test_nothing_runs_over_the_edge(browser, full_server, view, width):
+    context = browser.new_context(viewport={"width": width, "height": 800})
+    page = context.new_page()
+    page.goto(full_server.url + view)
+    page.wait_for_timeout(500)
+    assert page.evaluate("document.documentElement.scrollWidth") <= width
+    assert page.evaluate("document.documentElement.scrollHeight") <= 800
+    context.close()
+
+
+def test_lights_switch_and_stay(page, full_server):
+    page.goto(f"{full_server.url}/field")
+    page.get_by_role("button", name="Dusk").click()
+    assert page.evaluate("document.documentElement.dataset.light") == "dusk"
+    page.reload()
+    assert page.evaluate("document.documentElement.dataset.light") == "dusk"
+    ground = page.evaluate("getComputedStyle(document.body).backgroundColor")
+    assert ground == "rgb(25, 31, 29)"
+
+
+def test_fonts_are_our_own_and_nothing_comes_from_elsewhere(page, full_server):
+    asked = []
+    page.on("request", lambda request: asked.append(request.url))
+    page.goto(f"{full_server.url}/field")
+    page.wait_for_timeout(800)
+    assert all(url.startswith(full_server.url) for url in asked)
+    assert page.evaluate("document.fonts.check('15px \"Newsreader Variable\"')")
+    assert page.evaluate("document.fonts.check('13px \"Instrument Sans Variable\"')")
+
+
+def test_field_by_keyboard_alone(page, full_server):
+    page.goto(f"{full_server.url}/field")
+    rows = page.locator("[data-recording]")
+    expect(rows.first).to_be_visible()
+    rows.nth(1).get_by_role("button").first.focus()
+    expect(page.get_by_role("complementary").get_by_role("heading").first).to_have_text(
+        rows.nth(1).get_by_role("button").first.inner_text()
+    )
+    page.keyboard.press("g")
+    expect(page.get_by_role("button", name="Render")).to_be_visible()
+
+
+def test_the_sheet_of_keys_opens_and_closes(page, full_server):
+    page.goto(f"{full_server.url}/field")
+    page.locator("[data-recording]").first.wait_for()
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog")).to_contain_text("Keys and gestures")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_have_count(0)
