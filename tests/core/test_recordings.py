@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import struct
+import time
 import tracemalloc
 
 import numpy as np
@@ -248,3 +249,13 @@ def test_flaws_are_remarked_on(write_wav, samples, words):
     """Three samples at full scale in a row count as clipped (common practice)."""
     remarks = examine(write_wav(samples)).remarks
     assert (words is None and remarks == []) or remarks[0].startswith(words)
+
+
+def test_a_sound_written_later_is_the_same_file(tmp_path):
+    """libsndfile notes the time in float files; the hash of a sound must not depend on it."""
+    sound = np.full((64, 1), 0.25, np.float32)
+    first, later = tmp_path / "first.wav", tmp_path / "later.wav"
+    for path in (first, later):
+        write_sound(path, [sound], RATE, 1, form="wav32f")
+        time.sleep(1.1)
+    assert first.read_bytes() == later.read_bytes()

@@ -12,7 +12,7 @@ import soundfile as sf
 from numpy.typing import NDArray
 
 from innerbloom.core.errors import SoundFileError
-from innerbloom.core.sound.metadata import Origin, add_bext, text_fields
+from innerbloom.core.sound.metadata import Origin, add_bext, forget_the_clock, text_fields
 
 Format = Literal["wav24", "wav32f", "flac"]
 
@@ -59,6 +59,8 @@ def write_sound(
             for block in blocks:
                 out.write(block)
                 frames += len(block)
+        if container == "WAV":
+            forget_the_clock(beside)
         if origin and container == "WAV":
             add_bext(beside, origin)
         os.replace(beside, path)
