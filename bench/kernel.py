@@ -22,28 +22,16 @@ PLACES = 300_000 + RNG.uniform(0, 60_000, COUNT)
 OUT = np.zeros(2 * FRAMES, np.float32)
 WEIGHTS = np.zeros((4, FRAMES), np.float32)
 INDEX = np.zeros(FRAMES, np.int32)
+MOVED = np.zeros(FRAMES)
 
 
 @numba.njit
 def many(out, audio, places, step, weights, index):
     for r in range(len(places)):
         add_grain(
-            out,
-            audio,
-            4,
-            768_000,
-            0,
-            64,
-            places[r],
-            step,
-            100.0,
-            6720.0,
-            3360.0,
-            0.5,
-            0.6,
-            weights,
-            index,
-        )
+            out, audio, 2, 4, 768_000, 0, 64, places[r], step, MOVED, 0.0,
+            100.0, 6720.0, 3360.0, 3360.0, 0.5, 0.6, weights, index,
+        )  # fmt: skip
 
 
 def plain(count: int) -> None:

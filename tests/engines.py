@@ -8,7 +8,8 @@ import numpy as np
 from scipy.signal import butter, sosfilt
 
 from innerbloom.core.engine import Engine, Material, Program, compile_program, prepare_material
-from innerbloom.core.instrument.document import Instrument
+from innerbloom.core.engine.held import HeldMaterials
+from innerbloom.core.instrument.document import Instrument, Route
 from innerbloom.core.instrument.grow import grow_cloud
 from innerbloom.core.performance.events import Event
 
@@ -31,10 +32,10 @@ def cloud(
     """An instrument with one cloud: even, central and level unless said otherwise."""
     plain = {
         "position_scatter": 0, "pitch_scatter": 0, "stereo_scatter": 0, "level_scatter": 0,
-        "regularity": 100, "attack": 1, "decay": 1, "sustain": 100, "release": 5,
-        "velocity_level": 0, "slide_position": 0, "pressure_level": 0, "position": 50,
+        "regularity": 100, "attack": 1, "decay": 1, "sustain": 100, "release": 5, "position": 50,
     }  # fmt: skip
     document = grow_cloud("test", duration_s=4.0, root=root, loudness_lufs=None)
+    document.routes.clear()
     for key, value in {**plain, **settings}.items():
         setattr(document.layers[0].settings, key, value)
     for key, value in {"level": 0, **(whole or {})}.items():
@@ -42,8 +43,21 @@ def cloud(
     return document
 
 
+def moved(
+    document: Instrument, source: str, parameter: str, depth: float, polarity: str = "as is",
+    **more: float,
+) -> Instrument:  # fmt: skip
+    """The document with a route more, to its first layer."""
+    route = {
+        "id": f"t{len(document.routes)}", "source": source, "layer": document.layers[0].id,
+        "parameter": parameter, "depth": depth, "polarity": polarity, **more,
+    }  # fmt: skip
+    document.routes.append(Route.model_validate(route))
+    return document
+
+
 def program_of(document: Instrument, material: Material) -> Program:
-    return compile_program(document, lambda _: material)
+    return compile_program(document, HeldMaterials(material))
 
 
 def play(program: Program, seconds: float, events: Sequence[Event]) -> np.ndarray:

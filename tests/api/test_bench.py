@@ -206,18 +206,22 @@ def test_keep_as_material_with_lineage(bench, client):
     assert (made["kind"], made["name"]) == ("clip", "Wire, loop")
     assert made["measured"]["duration_s"] == 1.0
     assert made["measured"]["root_hz"] == pytest.approx(440 * 2 ** ((57.1 - 69) / 12), rel=1e-6)
-    assert made["measured"]["loops"] == [{"start": 9_600, "end": 38_400, "direction": "forward", "stay": True}]
+    assert made["measured"]["loops"] == [
+        {"start": 9_600, "end": 38_400, "direction": "forward", "stay": True}
+    ]
     lineage = client.get(f"/api/recordings/{made['id']}/lineage").json
     assert [one["name"] for one in lineage["made_from"]] == ["wire"]
     lineage = client.get(f"/api/recordings/{bench.recording['id']}/lineage").json
     assert [one["name"] for one in lineage["made_into"]] == ["Wire, loop"]
     grown = client.post(f"/api/recordings/{made['id']}/instrument", json={}).json
-    assert grown["document"]["layers"][0]["sound"]["root"] == pytest.approx(57.1, abs=1e-3)
+    assert grown["document"]["layers"][0]["sounds"][0]["root"] == pytest.approx(57.1, abs=1e-3)
 
 
 def test_no_clear_pitch_is_remembered(bench, client):
     bench.store(CUT, {"do": "root", "how": "no clear pitch"})
-    made = client.get(f"/api/recordings/{bench.keep({'name': 'Air'})['result']['recordings'][0]}").json
+    made = client.get(
+        f"/api/recordings/{bench.keep({'name': 'Air'})['result']['recordings'][0]}"
+    ).json
     assert made["measured"]["root_hz"] is None
 
 
@@ -243,7 +247,9 @@ def test_pieces_become_materials_and_a_bad_one_fails_alone(bench, client):
         "B: Step 2, Normalise: Loudness needs 0.4 s of sound above \u221270 LUFS: "
         "normalise to a peak instead."
     ]
-    refused = client.post(f"{bench.path}/keep", json={"pieces": [{"name": "D", "start": 2, "end": 1}]})
+    refused = client.post(
+        f"{bench.path}/keep", json={"pieces": [{"name": "D", "start": 2, "end": 1}]}
+    )
     assert refused.status_code == 400
     assert "its end has to lie after its start" in refused.json["message"]
 
@@ -271,7 +277,9 @@ def test_a_stage_survives_half_written_files(bench, client):
     assert bench.stage(2)["peak_dbfs"] == stage["peak_dbfs"]
 
 
-@pytest.mark.parametrize("samples", [np.zeros(RATE), np.ones(RATE), np.tile([[0.9, 0.9]], (RATE, 1))])
+@pytest.mark.parametrize(
+    "samples", [np.zeros(RATE), np.ones(RATE), np.tile([[0.9, 0.9]], (RATE, 1))]
+)
 def test_silent_clipped_and_dual_mono_files_can_be_worked_on(shelf, client, samples):
     data = io.BytesIO()
     sf.write(data, samples, RATE, format="WAV", subtype="PCM_24")

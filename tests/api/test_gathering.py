@@ -47,7 +47,11 @@ def test_pieces_sent_twice_count_once_and_gaps_are_refused(client, capture):
 
 @pytest.mark.parametrize(
     ("data", "words"),
-    [(b"", "not whole"), (b"abc", "not whole"), (np.full(8, np.nan, "<f4").tobytes(), "no samples")],
+    [
+        (b"", "not whole"),
+        (b"abc", "not whole"),
+        (np.full(8, np.nan, "<f4").tobytes(), "no samples"),
+    ],
 )
 def test_bad_pieces_are_refused_and_lose_nothing(client, capture, data, words):
     put(client, capture, 0)
@@ -89,7 +93,9 @@ def test_the_card_comes_in_with_its_metadata(client, shelf):
     assert len(names) == len(TAKES) + 1
     broken = next(file for file in card["files"] if file["name"] == BROKEN)
     assert "damaged" in broken["problem"]
-    answer = client.post("/api/card/import", json={"names": ["GH07_02.WAV", BROKEN, "none.WAV"]}).json
+    answer = client.post(
+        "/api/card/import", json={"names": ["GH07_02.WAV", BROKEN, "none.WAV"]}
+    ).json
     assert answer["problems"] == ["There is no file 'none.WAV' on the card."]
     good, bad = (shelf.ended(job) for job in answer["jobs"])
     assert bad["state"] == "failed"
@@ -125,7 +131,9 @@ def test_timecode():
     assert Take().timecode(RATE) == ""
 
 
-@pytest.mark.parametrize("xml", [b"<a", b"<!DOCTYPE x [<!ENTITY a 'b'>]><BWFXML/>", b"\xff\xfe", b""])
+@pytest.mark.parametrize(
+    "xml", [b"<a", b"<!DOCTYPE x [<!ENTITY a 'b'>]><BWFXML/>", b"\xff\xfe", b""]
+)
 def test_damaged_ixml_is_survived(tmp_path, xml):
     path = tmp_path / "take.wav"
     sf.write(path, np.zeros(100), RATE, subtype="PCM_16")
@@ -169,7 +177,9 @@ def test_filters_and_orders(client, sounds):
     assert names(client, order="root")[:2] == ["low", "high"]
     loudness = {name: one["measured"]["lufs"] for name, one in sounds.items()}
     assert names(client, order="loudness") == sorted(loudness, key=loudness.get)
-    assert set(names(client, quietest=-24)) == {name for name, lufs in loudness.items() if lufs >= -24}
+    assert set(names(client, quietest=-24)) == {
+        name for name, lufs in loudness.items() if lufs >= -24
+    }
     assert names(client, kind="clip") == []
     assert client.get("/api/recordings", query_string={"order": "colour"}).status_code == 422
 

@@ -31,8 +31,8 @@ def test_growing_takes_root_and_loudness_from_the_recording(shelf, tone_file):
     instrument = shelf.instrument(tone_file)
     layer = instrument["document"]["layers"][0]
     assert layer["kind"] == "cloud"
-    assert layer["sound"]["root"] == pytest.approx(57.0, abs=0.02)
-    assert -24 <= layer["sound"]["gain_db"] <= 24
+    assert layer["sounds"][0]["root"] == pytest.approx(57.0, abs=0.02)
+    assert -24 <= layer["sounds"][0]["gain_db"] <= 24
     recording = shelf.client.get("/api/recordings/1").json
     assert recording["instruments"] == [{"id": instrument["id"], "name": "tone"}]
 
@@ -207,7 +207,7 @@ def test_a_bundle_brings_its_recordings_to_another_project(shelf, tone_file, tmp
     assert recording["measured"]["root_note"] == "A3"
     assert recording["lineage"] == {"bundle": "tone.zip"}
     document = other.client.get(f"/api/instruments/{job['result']['instrument']}").json["document"]
-    assert document["layers"][0]["sound"]["recording"] == recording["digest"]
+    assert document["layers"][0]["sounds"][0]["recording"] == recording["digest"]
     started = other.client.post(
         f"/api/instruments/{job['result']['instrument']}/render", json={"seconds": 0.2}
     )

@@ -123,7 +123,7 @@ def test_another_document_takes_over_held_notes_without_a_gap_in_the_stream(page
     page.say(do="on", note=1, key=57, value=1)
     page.blocks(80)
     document = server.json("GET", "/api/instruments/1")["document"]
-    document["layers"][0]["sound"]["length"] = 1.0
+    document["layers"][0]["sounds"][0]["length"] = 1.0
     page.say(do="load", document=document)
     page.answers.clear()
     # preparing the new stretch takes as long as the machine wants

@@ -35,7 +35,9 @@ def stones(tmp_path) -> Path:
     samples = 1e-4 * rng.standard_normal(3 * RATE)
     for k in range(4):
         start = round((0.2 + 0.7 * k) * RATE)
-        samples[start : start + 9_000] += 0.3 * rng.standard_normal(9_000) * np.exp(-np.arange(9_000) / 900)
+        samples[start : start + 9_000] += (
+            0.3 * rng.standard_normal(9_000) * np.exp(-np.arange(9_000) / 900)
+        )
     path = tmp_path / "stones.wav"
     sf.write(path, samples, RATE, "PCM_16")
     return path
@@ -83,7 +85,12 @@ def test_prepare_says_what_is_wrong_and_writes_nothing(wire, tmp_path, steps, wo
     assert "Traceback" not in result.output
     assert not out.exists()
     assert bloom("prepare", wire, "--recipe", tmp_path / "none.json", "--out", out).exit_code == 1
-    assert bloom("prepare", tmp_path / "none.wav", "--recipe", recipe_file(tmp_path), "--out", out).exit_code == 1
+    assert (
+        bloom(
+            "prepare", tmp_path / "none.wav", "--recipe", recipe_file(tmp_path), "--out", out
+        ).exit_code
+        == 1
+    )
 
 
 def test_loops_are_ranked(wire):

@@ -7,7 +7,7 @@ import pytest
 
 from innerbloom.core.engine import Engine
 from innerbloom.core.performance.events import Event
-from tests.engines import RATE, cloud, material_of, play, program_of, sine
+from tests.engines import RATE, cloud, material_of, moved, play, program_of, sine
 
 # four seconds in which every place has its own pitch: 200 Hz rising to 3400 Hz
 _T = np.arange(4 * RATE) / RATE
@@ -50,26 +50,26 @@ def test_scatter_widens_the_place():
 
 
 def test_drift_travels_at_the_recordings_own_pace():
-    engine = Engine(program_of(cloud(position=10, drift=1.0), SWEEP))
+    engine = Engine(program_of(cloud(position=10, motion="speed", drift=1.0), SWEEP))
     engine.render(RATE, ON)
-    assert engine.look()[0]["heads"][0] == pytest.approx(0.35, abs=0.01)
-    back = Engine(program_of(cloud(position=10, drift=-1.0), SWEEP))
+    assert engine.look()[0]["heads"][0][0] == pytest.approx(0.35, abs=0.01)
+    back = Engine(program_of(cloud(position=10, motion="speed", drift=-1.0), SWEEP))
     back.render(RATE, ON)
     # it comes round again at the other end
-    assert back.look()[0]["heads"][0] == pytest.approx(0.85, abs=0.01)
+    assert back.look()[0]["heads"][0][0] == pytest.approx(0.85, abs=0.01)
 
 
 def test_slide_moves_the_position():
-    engine = Engine(program_of(cloud(position=40, slide_position=30), SWEEP))
+    engine = Engine(program_of(moved(cloud(position=40), "slide", "position", 30), SWEEP))
     engine.render(4_800, [*ON, Event("slide", 1, value=1.0, time=64)])
-    assert engine.look()[0]["heads"][0] == pytest.approx(0.7, abs=0.01)
+    assert engine.look()[0]["heads"][0][0] == pytest.approx(0.7, abs=0.01)
 
 
 @pytest.mark.parametrize("density", [2, 10, 50])
 def test_density_is_grains_started_a_second(density):
     engine = Engine(program_of(cloud(density=density, size=10, regularity=0), SWEEP))
     engine.render(20 * RATE, ON)
-    started = int(engine.layers[0].parts["counter"].max())
+    started = int(engine.layers[0].own["counter"].max())
     # a Poisson count of 20 * density: four standard deviations
     assert abs(started - 20 * density) < 4 * np.sqrt(20 * density) + 1
 
@@ -134,14 +134,17 @@ def test_level_scatter_only_lowers():
 
 
 def test_velocity_and_pressure_move_the_level():
-    def level(velocity, pressure=0.0, **settings):
+    def level(velocity, pressure=0.0, depth=0.0, pressed=0.0):
         events = [Event("on", 1, 69.0, velocity), Event("pressure", 1, value=pressure)]
-        document = cloud(whole={"level": -18}, **settings)
+        document = cloud(whole={"level": -18})
+        moved(document, "velocity", "level", -depth, "inverted")
+        moved(document, "pressure", "level", pressed)
         return rms(play(program_of(document, SWEEP), 1.0, events)[RATE // 2 :])
 
-    assert level(0.3, velocity_level=0) == pytest.approx(level(1.0, velocity_level=0))
-    assert level(0.5, velocity_level=100) == pytest.approx(0.25 * level(1.0), rel=0.01)
-    raised = level(1.0, pressure=1.0, pressure_level=6)
+    assert level(0.3) == pytest.approx(level(1.0))
+    softer = level(0.5, depth=24) / level(1.0, depth=24)
+    assert 20 * np.log10(softer) == pytest.approx(-12.0, abs=0.1)
+    raised = level(1.0, pressure=1.0, pressed=6)
     assert 20 * np.log10(raised / level(1.0)) == pytest.approx(6.0, abs=0.1)
 
 

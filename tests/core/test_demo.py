@@ -7,7 +7,7 @@ import pytest
 
 from innerbloom.core.analysis.examine import examine
 from innerbloom.core.deliver.render import render_blocks
-from innerbloom.core.deliver.sources import beside, loader
+from innerbloom.core.deliver.sources import FileMaterials, beside
 from innerbloom.core.engine import compile_program
 from innerbloom.core.performance.events import single_note
 from innerbloom.core.sound.metadata import read_origin
@@ -93,7 +93,7 @@ def test_an_instrument_is_level_clean_and_evolves(demo_folder, plan):
     document = make_instrument(plan, "0" * 64, summary)
     document.layers[0].sound.path = path.name
     root = document.layers[0].sound.root or 60
-    program = compile_program(document, loader(beside(demo_folder)))
+    program = compile_program(document, FileMaterials(beside(demo_folder)))
     sound = np.concatenate(list(render_blocks(program, single_note(round(root), 8.0, RATE))))
     assert 0.05 < np.abs(sound).max() < 0.7
     assert abs(sound.mean()) < 1e-3

@@ -269,18 +269,24 @@ def test_more_notes_than_slots_within_one_fade():
 def test_settings_are_adopted_while_notes_sound_and_sounds_are_not():
     engine = Engine(program_of(cloud(), TONE))
     engine.render(4_800, [Event("on", 1, 60.0, 1.0)])
-    assert engine.adopt(program_of(cloud(level=-20), TONE))
+    engine.adopt(program_of(cloud(level=-20), TONE))
     assert engine.sounding() == 1
-    assert not engine.adopt(program_of(cloud(), NOISE))
+    engine.render(RATE // 4)
+    assert np.abs(engine.render(RATE // 10)).max() < 0.1
+    engine.adopt(program_of(cloud(attack=1), NOISE))
+    assert engine.sounding() == 1
+    swapped = engine.render(RATE // 2)[RATE // 4 :, 0]
+    # noise holds no single strongest tone
+    assert np.abs(np.fft.rfft(swapped)).max() < 0.1 * np.abs(np.fft.rfft(swapped)).sum()
 
 
 def test_a_look_shows_where_grains_are():
     engine = Engine(program_of(cloud(position=75, size=200, density=40), TONE))
     engine.render(RATE // 2, [Event("on", 1, 69.0, 1.0)])
     look = engine.look()[0]
-    assert look["heads"] == [pytest.approx(0.75)]
+    assert look["heads"] == [[pytest.approx(0.75), 0, pytest.approx(1.0)]]
     assert 4 <= len(look["grains"]) <= 12
-    for place, age, pan, level in look["grains"]:
+    for place, age, pan, level, _ in look["grains"]:
         assert place == pytest.approx(0.75, abs=0.06)
         assert 0 <= age <= 1
         assert pan == pytest.approx(0, abs=1e-6)

@@ -194,7 +194,9 @@ def test_delete_silence_keeps_what_sounds():
 
 def test_reverse_and_its_loop():
     loop = {"do": "loop", "start": 0.25, "end": 0.75, "crossfade": 0}
-    clip = made(TONE, {"do": "cut", "end": 1.0, "fade_in": 0, "fade_out": 0}, loop, {"do": "reverse"})
+    clip = made(
+        TONE, {"do": "cut", "end": 1.0, "fade_in": 0, "fade_out": 0}, loop, {"do": "reverse"}
+    )
     assert clip.loop is not None
     assert (clip.loop.start, clip.loop.end) == (RATE // 4, 3 * RATE // 4)
     assert np.array_equal(clip.samples[::-1, 0], np.float32(TONE[:RATE]))
@@ -271,8 +273,13 @@ def test_noise_is_learnt_from_the_recording_whatever_was_cut():
     before = made(samples, *steps[:2])
     after = made(samples, *steps)
     tail = slice(int(1.4 * RATE), int(1.9 * RATE))
-    assert db(np.std(after.samples[tail]) / np.std(before.samples[tail])) == pytest.approx(-15, abs=1.5)
-    for bad, words in (({"start": 1, "to": 1}, "drag over one"), ({"start": 90, "to": 91}, "past the end")):
+    assert db(np.std(after.samples[tail]) / np.std(before.samples[tail])) == pytest.approx(
+        -15, abs=1.5
+    )
+    for bad, words in (
+        ({"start": 1, "to": 1}, "drag over one"),
+        ({"start": 90, "to": 91}, "past the end"),
+    ):
         with pytest.raises(BloomError, match=words):
             made(samples, {"do": "denoise", **bad})
 
@@ -326,9 +333,13 @@ def test_a_drone_stands_still():
 
 
 def test_loop_and_tone_steps():
-    clip = made(TONE, {"do": "loop", "start": 0.5, "end": 1.5, "crossfade": 100, "release": "play on"})
+    clip = made(
+        TONE, {"do": "loop", "start": 0.5, "end": 1.5, "crossfade": 100, "release": "play on"}
+    )
     assert (clip.loop.start, clip.loop.end, clip.loop.stay) == (RATE // 2, 3 * RATE // 2, False)
-    tone = made(RNG.standard_normal(RATE) * 0.1, {"do": "tone", "place": 0.4, "note": 45, "cycles": 2})
+    tone = made(
+        RNG.standard_normal(RATE) * 0.1, {"do": "tone", "place": 0.4, "note": 45, "cycles": 2}
+    )
     assert tone.root == 45
     assert tone.loop is not None
     assert tone.loop.end == tone.frames

@@ -106,7 +106,9 @@ def test_a_baked_seam_goes_on_as_the_recording_did(start, length, fade, directio
         assert np.array_equal(out, samples)
     elif direction == "forward" and 0 < fade <= start:
         share = 0.5 / fade
-        assert abs(out[end - 1, 0] - samples[start - 1, 0]) <= 8 * max(share, np.sqrt(share) ** 2 * 2)
+        assert abs(out[end - 1, 0] - samples[start - 1, 0]) <= 8 * max(
+            share, np.sqrt(share) ** 2 * 2
+        )
 
 
 def test_zero_crossfade_is_possible_and_clicks():

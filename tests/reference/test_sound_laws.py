@@ -12,7 +12,7 @@ from innerbloom.core.engine.kernels.envelope import bent
 from innerbloom.core.engine.kernels.grain import taper_gain
 from innerbloom.core.engine.material import COPIES, ENGINE_RATE, OVERSAMPLED, prepare_material
 from innerbloom.core.performance.events import Event
-from tests.engines import RATE, cloud, material_of, play, program_of
+from tests.engines import RATE, cloud, material_of, moved, play, program_of
 
 STEADY = material_of(np.full((4 * RATE, 2), 0.25, np.float32))
 ON = [Event("on", 1, 69.0, 1.0)]
@@ -82,18 +82,18 @@ def test_the_envelope_reaches_its_stages_in_time(attack, decay, sustain):
     engine.render(0, ON)
     for _ in range(400):
         engine.render(TICK)
-        levels.append(float(engine.layers[0].parts["level"].max()))
+        levels.append(float(engine.shared.parts[0]["shape"]["level"].max()))
     times = (np.arange(400) + 1) * tick_s * 1000
     expected = np.interp(times, [0, attack, attack + decay], [0, 1, sustain / 100])
     np.testing.assert_allclose(levels, expected, atol=2 * tick_s * 1000 / min(attack, decay))
 
 
-def test_velocity_in_decibels_is_common_practice():
-    """Common practice: level goes with the square of velocity, 12 dB for half."""
-    document = cloud(velocity_level=100, whole={"level": -12})
+def test_velocity_moves_the_level_in_decibels():
+    """A route from velocity upside down: 24 dB at the softest is 12 dB at half."""
+    document = moved(cloud(whole={"level": -12}), "velocity", "level", -24, "inverted")
     full = np.abs(play(program_of(document, STEADY), 0.3, ON)).max()
     half = np.abs(play(program_of(document, STEADY), 0.3, [Event("on", 1, 69.0, 0.5)])).max()
-    assert 20 * np.log10(half / full) == pytest.approx(-12.04, abs=0.1)
+    assert 20 * np.log10(half / full) == pytest.approx(-12.0, abs=0.1)
 
 
 def test_coefficients_interpolate_like_a_cubic_spline():

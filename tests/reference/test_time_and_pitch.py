@@ -60,7 +60,9 @@ def test_stft_agrees_with_scipy():
 # -- stretching -------------------------------------------------------------------------
 
 
-@pytest.mark.parametrize("stem", ["rain-on-glass", "bowed-wire", "kettle-lid", "pebbles-under-water"])
+@pytest.mark.parametrize(
+    "stem", ["rain-on-glass", "bowed-wire", "kettle-lid", "pebbles-under-water"]
+)
 def test_a_stretch_by_one_is_transparent(stem):
     samples, rate = demo(stem)
     assert db(np.abs(stretch(samples, rate, 1.0) - samples).max() / np.abs(samples).max()) < -60

@@ -141,7 +141,9 @@ def test_loops_are_found_taken_heard_and_their_seam_is_seen(page, bench):
     page.get_by_role("button", name="Find loops").click()
     first = page.locator("[data-loop='0']")
     first.get_by_role("button").first.click()
-    loop = until(lambda: next((s for s in steps(bench) if s["do"] == "loop" and s["end"] > 0), None))
+    loop = until(
+        lambda: next((s for s in steps(bench) if s["do"] == "loop" and s["end"] > 0), None)
+    )
     assert loop["end"] - loop["start"] > 0.25
     seam = page.get_by_label("The seam", exact=True)
     expect(seam).to_contain_text("very well")
@@ -252,7 +254,9 @@ def test_a_step_that_cannot_be_done_is_one_sentence(page, bench):
     opened(page, bench, 2)
     page.get_by_role("button", name="+ Step").click()
     page.get_by_role("menuitem", name="Pull to pitch").click()
-    expect(page.get_by_role("alert")).to_contain_text("There is no clear pitch here", timeout=60_000)
+    expect(page.get_by_role("alert")).to_contain_text(
+        "There is no clear pitch here", timeout=60_000
+    )
     expect(page.get_by_role("button", name="Keep as material")).to_be_disabled()
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_role("alert")).to_have_count(0)
@@ -314,7 +318,10 @@ def test_capture_with_countdown_and_marker(page, bench):
 
 @pytest.mark.parametrize(
     ("name", "words"),
-    [("NotAllowedError", "did not allow the microphone"), ("NotFoundError", "No microphone was found")],
+    [
+        ("NotAllowedError", "did not allow the microphone"),
+        ("NotFoundError", "No microphone was found"),
+    ],
 )
 def test_a_refused_microphone_is_one_sentence(page, bench, name, words):
     page.add_init_script(

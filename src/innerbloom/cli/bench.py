@@ -16,6 +16,7 @@ import numpy as np
 def bench(voices: int, grains: int, seconds: float) -> None:
     """Measure the engine: real-time factor and the spread of block times."""
     from innerbloom.core.engine import BLOCK, ENGINE_RATE, Engine, compile_program, prepare_material
+    from innerbloom.core.engine.held import HeldMaterials
     from innerbloom.core.instrument.grow import grow_cloud
     from innerbloom.core.performance.events import Event
 
@@ -26,7 +27,7 @@ def bench(voices: int, grains: int, seconds: float) -> None:
     settings.size, settings.density = 140.0, grains / 0.14  # type: ignore[attr-defined]
     document.settings.voices = voices  # type: ignore[attr-defined]
     material = prepare_material(sound, ENGINE_RATE)
-    engine = Engine(compile_program(document, lambda _: material))
+    engine = Engine(compile_program(document, HeldMaterials(material)))
     engine.render(ENGINE_RATE, [Event("on", i, 48.0 + i, 0.8) for i in range(voices)])
     times = []
     for _ in range(round(seconds * ENGINE_RATE / BLOCK)):

@@ -10,9 +10,17 @@ import sys
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
-from innerbloom.core.instrument.catalogue import KINDS, WHOLE
+from innerbloom.core.instrument.catalogue import (
+    ENTRY,
+    LAYER,
+    LAYER_KINDS,
+    MEMBER,
+    ROUTE,
+    SOURCES,
+    WHOLE,
+)
 from innerbloom.core.instrument.document import json_schema
-from innerbloom.core.instrument.parameters import Parameter
+from innerbloom.core.instrument.parameters import Choice, Declared
 from innerbloom.core.prepare.recipe import STEP_KINDS, recipe_schema
 
 
@@ -20,22 +28,35 @@ def parameter_reference() -> str:
     """All parameters as a Markdown page."""
     lines = ["# Parameters", "", "Made by `make reference` from the registry; do not edit.", ""]
     lines += ["## The whole instrument", "", *_table(WHOLE)]
-    for kind, parameters in KINDS.items():
-        lines += ["", f"## Layer: {kind}", "", *_table(parameters)]
+    lines += ["", "## Every layer", "", *_table(LAYER)]
+    for kind in LAYER_KINDS.values():
+        lines += ["", f"## Layer: {kind.id}", "", kind.help, "", *_table(kind.parameters)]
+    lines += ["", "## A layer's sound among many", "", *_table(ENTRY)]
+    lines += ["", "## A member of the stack", "", *_table(MEMBER)]
+    lines += ["", "## A route", "", "Sources: `controller:0` to `controller:127`, and:", ""]
+    lines += [f"- `{source.id}`: {source.help}" for source in SOURCES]
+    lines += ["", *_table(ROUTE)]
     return "\n".join(lines) + "\n"
 
 
-def _table(parameters: tuple[Parameter, ...]) -> list[str]:
+def _table(declared: tuple[Declared, ...]) -> list[str]:
     rows = [
         "| id | name | unit | range | default | scale | what it does |",
         "|---|---|---|---|---|---|---|",
     ]
-    rows += [
-        f"| `{p.id}` | {p.group + ': ' if p.group else ''}{p.name} | {p.unit} | {p.low:g} to {p.high:g} | {p.default:g} "
-        f"| {p.scale} | {p.help} |"
-        for p in parameters
-    ]
-    return rows
+    return rows + [_row(one) for one in declared]
+
+
+def _row(one: Declared) -> str:
+    name = f"{one.group + ': ' if one.group else ''}{one.name}"
+    if isinstance(one, Choice):
+        return (
+            f"| `{one.id}` | {name} | | {', '.join(one.options)} | {one.default} | | {one.help} |"
+        )
+    return (
+        f"| `{one.id}` | {name} | {one.unit} | {one.low:g} to {one.high:g} | {one.default:g} "
+        f"| {one.scale} | {one.help} |"
+    )
 
 
 def step_reference() -> str:

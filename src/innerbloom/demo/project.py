@@ -11,7 +11,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from innerbloom.core.analysis.loops import find_loops
-from innerbloom.core.instrument.document import Instrument
+from innerbloom.core.instrument.document import Instrument, sounds_of
 from innerbloom.core.prepare.recipe import parse_recipe, run_recipe
 from innerbloom.core.prepare.source import FileSource
 from innerbloom.demo.card import make_card
@@ -49,7 +49,8 @@ def make_demo_project(root: Path, *, fresh: bool, say: Callable[[str], object]) 
         for plan in INSTRUMENTS:
             say(f"Growing an instrument: {plan.name}")
             document = _grown(db, plan)
-            prepare(root, document.layers[0].sound)
+            for sound in sounds_of(document):
+                prepare(root, sound)
             instruments.create(db, document)
         say("Putting the fence wire on the bench")
         _prepare_wire(db, files)

@@ -16,11 +16,12 @@ import numpy as np
 
 from innerbloom.core.analysis.examine import examine
 from innerbloom.core.deliver.bundle import unpack_bundle
+from innerbloom.core.deliver.portrait import portrait
 from innerbloom.core.deliver.render import expected_frames, render_blocks
 from innerbloom.core.deliver.sources import beside, file_digest
 from innerbloom.core.engine import ENGINE_RATE, compile_program
 from innerbloom.core.errors import BloomError, Cancelled, SoundFileError
-from innerbloom.core.instrument.document import parse_instrument
+from innerbloom.core.instrument.document import parse_instrument, sounds_of
 from innerbloom.core.performance.events import Event, single_note
 from innerbloom.core.performance.midi import events_from_midi
 from innerbloom.core.pitch_names import hz_to_note
@@ -32,7 +33,7 @@ from innerbloom.core.sound.takes import read_take
 from innerbloom.core.sound.writing import SUFFIX, write_sound
 from innerbloom.jobs.report import Report
 from innerbloom.store.files import FileStore, safe_suffix, safe_title
-from innerbloom.store.prepared import load_prepared
+from innerbloom.store.prepared import StoredMaterials
 from innerbloom.store.stages import StageStore, clip_summary, measure_stage, with_root
 
 Params = dict[str, Any]
@@ -108,8 +109,7 @@ def import_bundle(root: Path, params: Params, report: Report) -> Params:
     try:
         document = unpack_bundle(source, folder)
         taken: dict[str, Params] = {}
-        for layer in document.layers:
-            sound = layer.sound
+        for sound in sounds_of(document):
             if sound.recording is None or store.find(sound.recording) is None:
                 assert sound.path is not None
                 if sound.path not in taken:
@@ -132,7 +132,7 @@ def render_instrument(root: Path, params: Params, report: Report) -> Params:
     ``format``, ``job_id``."""
     store = FileStore(root)
     document = parse_instrument(params["document"])
-    program = compile_program(document, lambda sound: load_prepared(store, sound))
+    program = compile_program(document, StoredMaterials(store))
     events = _events(params, float(program.whole["bend_range"][0]))
     total = expected_frames(program, events)
     form = params["format"]
@@ -232,8 +232,17 @@ def _make_material(
     }  # fmt: skip
 
 
+def portray(root: Path, params: Params, report: Report) -> Params:
+    """Parameters: ``document``. What every key sounds like."""
+    program = compile_program(
+        parse_instrument(params["document"]), StoredMaterials(FileStore(root))
+    )
+    return {"keys": [key.__dict__ for key in portrait(program, progress=report)]}
+
+
 WORK: dict[str, Callable[[Path, Params, Report], Params]] = {
     "import": import_recording,
+    "portrait": portray,
     "bundle": import_bundle,
     "render": render_instrument,
     "stage": make_stage,

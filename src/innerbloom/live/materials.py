@@ -10,7 +10,9 @@ from collections import OrderedDict
 from concurrent.futures import BrokenExecutor
 from pathlib import Path
 
+from innerbloom.core.deliver.sources import FileMaterials
 from innerbloom.core.engine import Material
+from innerbloom.core.engine.wavetable import Wavetable
 from innerbloom.core.errors import SoundFileError
 from innerbloom.core.instrument.document import Sound
 from innerbloom.processes import background_executor
@@ -29,11 +31,20 @@ class MaterialCache:
         self._store = store
         self._kept: OrderedDict[Key, Material] = OrderedDict()
         self._lock = threading.Lock()
+        self._made = FileMaterials(store.locate)
         self._worker = background_executor()
         # started now, so that the first sound does not wait for it
         self._worker.submit(prepare, store.root, Sound()).add_done_callback(lambda _: None)
 
-    def load(self, sound: Sound) -> Material:
+    def noise(self, colour: str, sound: Sound | None) -> Material:
+        """Noise of a colour; may raise a BloomError."""
+        return self._made.noise(colour, sound)
+
+    def wavetable(self, shape: str, sound: Sound | None) -> Wavetable:
+        """A plain wave or the frames of a sound; may raise a BloomError."""
+        return self._made.wavetable(shape, sound)
+
+    def clip(self, sound: Sound) -> Material:
         """The material of a sound, prepared now if it is not at hand; may raise a BloomError."""
         key = (sound.recording, sound.start, sound.length)
         with self._lock:

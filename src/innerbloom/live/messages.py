@@ -43,6 +43,7 @@ class On(_Message):
 class Off(_Message):
     do: Literal["off"]
     note: Note
+    value: Unit = 0.0
 
 
 class Touch(_Message):
@@ -58,7 +59,15 @@ class Bend(_Message):
 
 
 class Hold(_Message):
-    do: Literal["hold"]
+    do: Literal["hold", "sostenuto"]
+    value: Unit
+
+
+class Control(_Message):
+    """A controller moved by hand, by its number."""
+
+    do: Literal["control"]
+    note: int = Field(ge=0, le=127)
     value: Unit
 
 
@@ -68,9 +77,10 @@ class Panic(_Message):
 
 class Set(_Message):
     do: Literal["set"]
-    layer: int | None = Field(ge=0, le=7)
-    parameter: str = Field(max_length=40)
-    value: float
+    layer: int | None = Field(default=None, ge=0, le=7)
+    parameter: str = Field(default="", max_length=40)
+    value: float | Annotated[str, Field(max_length=40)]
+    route: int | None = Field(default=None, ge=0, le=255)
 
 
 class LoopHeard(_Message):
@@ -105,7 +115,14 @@ class Listen(_Message):
     tone: float | None = Field(default=None, ge=16, le=12_000)
 
 
-Message = Load | Credit | On | Off | Touch | Bend | Hold | Panic | Set | Listen
+class Midi(_Message):
+    """One MIDI message, as its bytes."""
+
+    do: Literal["midi"]
+    data: list[Annotated[int, Field(ge=0, le=255)]] = Field(min_length=1, max_length=3)
+
+
+Message = Midi | Load | Credit | On | Off | Touch | Bend | Hold | Control | Panic | Set | Listen
 _ADAPTER: TypeAdapter[Message] = TypeAdapter(Annotated[Message, Field(discriminator="do")])
 
 

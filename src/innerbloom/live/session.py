@@ -17,16 +17,18 @@ from innerbloom.core.engine.kernels.ceiling import limit_ticks
 from innerbloom.core.errors import BloomError
 from innerbloom.core.instrument.catalogue import KINDS, WHOLE
 from innerbloom.core.instrument.document import parse_instrument
+from innerbloom.core.instrument.parameters import refusal
 from innerbloom.core.performance.events import Event
+from innerbloom.core.performance.midi import MidiReader
 from innerbloom.live import messages as m
 from innerbloom.live.listening import Listening
 from innerbloom.live.materials import MaterialCache
 from innerbloom.live.turning import Turning, cycle_turning, loop_turning, reference_tone
 
-_BLOCK_S = BLOCK / ENGINE_RATE
-_LEAVING_BLOCKS = 4
-"""Blocks for which an engine that is replaced fades out beside its successor."""
+FIRST_MIDI_NOTE = 1 << 30
+"""Notes from a keyboard count from here, those a page names itself from 1."""
 
+_BLOCK_S = BLOCK / ENGINE_RATE
 Answer = dict[str, Any]
 Heard = Listening | Turning
 
@@ -42,13 +44,14 @@ class LiveSession:
     def __init__(self, materials: MaterialCache) -> None:
         self._materials = materials
         self._engine: Engine | None = None
-        self._leaving: list[tuple[Engine, int]] = []
         self._listening: list[Heard] = []
         self._opened: queue.SimpleQueue[tuple[int, list[Heard] | str]] = queue.SimpleQueue()
         self._newest_listen = 0
         self._heard = 0
         self._shown: Heard | None = None
         self._held: dict[int, m.On] = {}
+        self._midi = MidiReader(2.0, first_note=FIRST_MIDI_NOTE)
+        self._moved: int | None = None
         self._hold = 0.0
         self._loaded: queue.SimpleQueue[Program | str] = queue.SimpleQueue()
         self._newest = 0
@@ -67,6 +70,8 @@ class LiveSession:
                 self.credit = min(64, self.credit + message.blocks)
             case m.Load():
                 self._begin_load(message.document)
+            case m.Midi():
+                self._midi_in(bytes(message.data))
             case m.Set():
                 return self._set(message)
             case m.Listen():
@@ -78,13 +83,25 @@ class LiveSession:
                 self._play(message)
         return None
 
-    def _play(self, message: m.On | m.Off | m.Touch | m.Bend | m.Hold | m.Panic) -> None:
+    def _midi_in(self, data: bytes) -> None:
+        if self._engine is None:
+            return
+        self._midi.bend_range = float(self._engine.whole["bend_range"][0])
+        events = self._midi.take_bytes(data, self._engine.now)
+        for event in events:
+            if event.kind == "control":
+                self._moved = event.note
+        self._engine.render(0, events)
+
+    def _play(
+        self, message: m.On | m.Off | m.Touch | m.Bend | m.Hold | m.Control | m.Panic
+    ) -> None:
         note = getattr(message, "note", 0)
         if isinstance(message, m.On):
             self._held[note] = message
         elif isinstance(message, m.Off):
             self._held.pop(note, None)
-        elif isinstance(message, m.Hold):
+        elif isinstance(message, m.Hold) and message.do == "hold":
             self._hold = message.value
         elif isinstance(message, m.Panic):
             self._held.clear()
@@ -96,21 +113,28 @@ class LiveSession:
             self._engine.render(0, [event])
 
     def _set(self, message: m.Set) -> Answer | None:
-        if self._engine is None:
+        """Move a control, or the depth of a route."""
+        engine = self._engine
+        if engine is None:
             return None
-        layers = self._engine.layers
+        if message.route is not None:
+            if message.route >= len(engine.program.order):
+                return _problem(f"There is no route {message.route + 1} to set.")
+            engine.set_depth(message.route, float(message.value))
+            return None
         if message.layer is None:
-            parameters = WHOLE
-        elif message.layer < len(layers):
-            parameters = KINDS[layers[message.layer].program.kind]
+            declared = WHOLE
+        elif message.layer < len(engine.layers):
+            declared = KINDS[engine.layers[message.layer].program.kind]
         else:
             return _problem(f"There is no layer {message.layer + 1} to set.")
-        found = next((p for p in parameters if p.id == message.parameter), None)
+        found = next((one for one in declared if one.id == message.parameter), None)
         if found is None:
             return _problem(f"There is no setting '{message.parameter}' here.")
-        if not found.low <= message.value <= found.high:
-            return _problem(f"{found.name} goes from {found.low:g} to {found.high:g} {found.unit}.")
-        self._engine.set_value(message.layer, found.id, message.value)
+        wrong = refusal(found, message.value)
+        if wrong:
+            return _problem(wrong)
+        engine.set_value(message.layer, found.id, message.value)
         return None
 
     def _listen(self, message: m.Listen) -> Answer | None:
@@ -178,7 +202,7 @@ class LiveSession:
     def _compile(self, document: dict[str, Any], number: int) -> None:
         """Runs beside the sound: preparing a recording may take a second."""
         try:
-            program = compile_program(parse_instrument(document), self._materials.load)
+            program = compile_program(parse_instrument(document), self._materials)
         except BloomError as error:
             self._loaded.put(str(error))
             return
@@ -193,14 +217,14 @@ class LiveSession:
             return self._take_opened()
         if isinstance(ready, str):
             return _problem(ready)
-        if self._engine is None or not self._engine.adopt(ready):
-            self._replace(ready)
+        if self._engine is not None:
+            self._engine.adopt(ready)
+        else:
+            self._begin(ready)
         return {"is": "loaded"}
 
-    def _replace(self, program: Program) -> None:
-        if self._engine is not None:
-            self._engine.render(0, [Event("panic", time=self._engine.now)])
-            self._leaving.append((self._engine, _LEAVING_BLOCKS))
+    def _begin(self, program: Program) -> None:
+        """The first instrument of the session takes up the keys that are already down."""
         self._engine = Engine(program)
         again = [Event("hold", value=self._hold)]
         again += [Event("on", on.note, on.key, on.value) for on in self._held.values()]
@@ -215,18 +239,12 @@ class LiveSession:
         out = np.zeros((BLOCK, 2), np.float32)
         if self._engine is not None:
             out += self._engine.render(BLOCK)
-        self._add_leaving(out)
         self._add_listening(out)
         limit_ticks(out, self._mix_waiting, self._mix_memory, 0.0)
         self._peaks = np.maximum(self._peaks, np.abs(out).max(axis=0))
         share = (time.perf_counter() - start) / _BLOCK_S
         self._load += 0.05 * (share - self._load)
         return out.astype("<f4", copy=False).tobytes()
-
-    def _add_leaving(self, out: NDArray[np.float32]) -> None:
-        for engine, _ in self._leaving:
-            out += engine.render(BLOCK)
-        self._leaving = [(engine, left - 1) for engine, left in self._leaving if left > 1]
 
     def _add_listening(self, out: NDArray[np.float32]) -> None:
         going = []
@@ -256,8 +274,11 @@ class LiveSession:
             "listening": self._place(),
             "heard": self._heard,
             "layers": engine.look() if engine else [],
+            "notes": engine.notes() if engine else [],
+            "moved": self._moved,
         }
         self._peaks[:] = 0.0
+        self._moved = None
         return answer
 
 

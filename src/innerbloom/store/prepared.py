@@ -7,8 +7,9 @@ from pathlib import Path
 
 import numpy as np
 
-from innerbloom.core.deliver.sources import load_material
+from innerbloom.core.deliver.sources import FileMaterials, load_material
 from innerbloom.core.engine.material import Material
+from innerbloom.core.engine.wavetable import Wavetable
 from innerbloom.core.errors import SoundFileError
 from innerbloom.core.instrument.document import Sound
 from innerbloom.store.files import FileStore
@@ -67,6 +68,23 @@ def load_prepared(store: FileStore, sound: Sound) -> Material:
     if found is None:
         raise SoundFileError("This recording could not be prepared: is the disk full?")
     return found
+
+
+class StoredMaterials:
+    """Materials for :func:`~innerbloom.core.engine.compile_program`, clips kept on disk."""
+
+    def __init__(self, store: FileStore) -> None:
+        self._store = store
+        self._made = FileMaterials(store.locate)
+
+    def clip(self, sound: Sound) -> Material:
+        return load_prepared(self._store, sound)
+
+    def noise(self, colour: str, sound: Sound | None) -> Material:
+        return self._made.noise(colour, sound)
+
+    def wavetable(self, shape: str, sound: Sound | None) -> Wavetable:
+        return self._made.wavetable(shape, sound)
 
 
 def _give_up_oldest(store: FileStore) -> None:

@@ -19,7 +19,16 @@ from innerbloom.store.database import open_database
 from innerbloom.store.files import FileStore
 from innerbloom.store.instruments import OutOfDateError
 from innerbloom.web.guard import guard
-from innerbloom.web.routes import bench, gathering, instruments, jobs, pictures, project, recordings
+from innerbloom.web.routes import (
+    bench,
+    gathering,
+    instruments,
+    jobs,
+    layers,
+    pictures,
+    project,
+    recordings,
+)
 from innerbloom.web.services import Live, Services, finishers
 
 STATIC = Path(__file__).parent / "static"
@@ -60,7 +69,7 @@ def create_app(
     service.resume()
     app.extensions["innerbloom"] = Services(files, sessions, service, live)
     guard(app, token)
-    for resource in (recordings, bench, pictures, gathering, instruments, jobs, project):
+    for resource in (recordings, bench, pictures, gathering, instruments, layers, jobs, project):
         app.register_blueprint(resource.bp)
     _serve_pages(app)
     _speak_plainly(app)

@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
-from innerbloom.core.instrument.parameters import Parameter
+from innerbloom.core.instrument.document import recordings_in
 from innerbloom.core.pitch_names import hz_to_note, note_name
 from innerbloom.store.finding import character
 from innerbloom.store.models import InstrumentRow, JobRow, Recording
@@ -68,7 +68,7 @@ class RecordingOut(BaseModel):
         uses = [
             InstrumentRef(id=one.id, name=one.name)
             for one in grown
-            if any(layer["sound"]["recording"] == row.digest for layer in one.document["layers"])
+            if row.digest in recordings_in(one.document)
         ]
         return cls(
             id=row.id, digest=row.digest, name=row.name, filename=row.filename,
@@ -235,11 +235,6 @@ class PeaksIn(_In):
 class LiveTicket(BaseModel):
     port: int
     ticket: str
-
-
-class Catalogue(BaseModel):
-    whole: list[Parameter]
-    kinds: dict[str, list[Parameter]]
 
 
 class SettingsEdit(_In):

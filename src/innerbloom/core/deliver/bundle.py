@@ -15,7 +15,12 @@ from numpy.typing import NDArray
 
 from innerbloom.core.deliver.sources import Locate
 from innerbloom.core.errors import BundleError
-from innerbloom.core.instrument.document import Instrument, Sound, parse_instrument
+from innerbloom.core.instrument.document import (
+    Instrument,
+    Sound,
+    parse_instrument,
+    sounds_of,
+)
 from innerbloom.core.sound.files import fold_down, read_blocks, sound_info
 from innerbloom.core.sound.metadata import read_origin
 from innerbloom.core.sound.writing import write_sound
@@ -40,15 +45,15 @@ def write_bundle(document: Instrument, locate: Locate, target: Path) -> None:
             zipfile.ZipFile(beside, "w", zipfile.ZIP_STORED) as bundle,
         ):
             packed: dict[tuple[str | None, str], tuple[str, float]] = {}
-            for layer in document.layers:
-                source = locate(layer.sound)
-                key = (layer.sound.recording, str(source))
+            for sound in sounds_of(document):
+                source = locate(sound)
+                key = (sound.recording, str(source))
                 if key not in packed:
                     name = f"recordings/{len(packed) + 1}.flac"
                     flac = Path(folder) / Path(name).name
                     packed[key] = (name, _write_flac(source, flac))
                     bundle.write(flac, name)
-                _refer(layer.sound, *packed[key])
+                _refer(sound, *packed[key])
             bundle.writestr(DOCUMENT, document.model_dump_json(indent=2))
         beside.replace(target)
     finally:
@@ -92,8 +97,8 @@ def unpack_bundle(source: Path, folder: Path) -> Instrument:
         with zipfile.ZipFile(source) as bundle:
             _check_members(bundle)
             document = parse_instrument(_read_document(bundle))
-            for layer in document.layers:
-                _unpack_sound(bundle, layer.sound, folder)
+            for sound in sounds_of(document):
+                _unpack_sound(bundle, sound, folder)
             return document
     except (
         zipfile.BadZipFile,

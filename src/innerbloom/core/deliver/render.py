@@ -43,5 +43,5 @@ def render_blocks(program: Program, events: Sequence[Event]) -> Iterator[NDArray
 def expected_frames(program: Program, events: Sequence[Event]) -> int:
     """About how many frames :func:`render_blocks` will yield, for showing progress."""
     last = max((event.time for event in events), default=0)
-    release = max((float(layer.settings["release"][0]) for layer in program.layers), default=0.0)
+    release = max(layer.setting("release") for layer in program.layers)
     return last + round(min(release / 1000.0, LONGEST_TAIL_S) * ENGINE_RATE) + _CHUNK

@@ -5,11 +5,23 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Callable
 from pathlib import Path
+from typing import TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
 
 from innerbloom.core.engine import Material, prepare_material
+from innerbloom.core.engine.held import plain_noise, plain_table
+from innerbloom.core.engine.noise import noise_material
+from innerbloom.core.engine.wavetable import Wavetable, wavetable_from
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument.document import MAX_STRETCH_S, Sound
 from innerbloom.core.sound.files import read_stretch
+
+T = TypeVar("T", Material, Wavetable)
+
+DEFAULT_CYCLE = 2048
+"""Frames of a wavetable's cycle where a sound does not say."""
 
 Locate = Callable[[Sound], Path]
 """Finds the audio file of a sound, or raises a BloomError."""
@@ -33,23 +45,67 @@ def beside(folder: Path) -> Locate:
     return locate
 
 
+def read_sound(sound: Sound, locate: Locate) -> tuple[NDArray[np.float32], int]:
+    """Samples of shape (frames, 1 or 2) and rate of the stretch that a sound names."""
+    return read_stretch(locate(sound), sound.start, sound.length, MAX_STRETCH_S)
+
+
 def load_material(sound: Sound, locate: Locate) -> Material:
     """Read and prepare the stretch that a sound names."""
-    samples, rate = read_stretch(locate(sound), sound.start, sound.length, MAX_STRETCH_S)
-    return prepare_material(samples, rate)
+    return prepare_material(*read_sound(sound, locate))
 
 
-def loader(locate: Locate) -> Callable[[Sound], Material]:
-    """A loader for :func:`~innerbloom.core.engine.compile_program` that reads each stretch once."""
-    seen: dict[tuple[Path, float, float | None], Material] = {}
+def make_noise(colour: str, sound: Sound | None, locate: Locate) -> Material:
+    """Noise of a colour, from a recording's spectrum where a sound is given."""
+    if sound is None:
+        return plain_noise(colour)
+    return noise_material(colour, *read_sound(sound, locate))
 
-    def load(sound: Sound) -> Material:
-        key = (locate(sound), sound.start, sound.length)
-        if key not in seen:
-            seen[key] = load_material(sound, locate)
-        return seen[key]
 
-    return load
+def make_wavetable(shape: str, sound: Sound | None, locate: Locate) -> Wavetable:
+    """A plain wave, or the frames of a sound."""
+    if sound is None:
+        return plain_table(shape)
+    samples, _ = read_sound(sound, locate)
+    try:
+        return wavetable_from(samples, sound.cycle or DEFAULT_CYCLE)
+    except ValueError as error:
+        raise DocumentError(f"The wavetable cannot be read: {error}.") from error
+
+
+class FileMaterials:
+    """Materials for :func:`~innerbloom.core.engine.compile_program`, each made once.
+
+    Parameters
+    ----------
+    locate : callable
+        Finds the audio file of a sound, or raises a BloomError.
+    """
+
+    def __init__(self, locate: Locate) -> None:
+        self._locate = locate
+        self._seen: dict[tuple[object, ...], Material | Wavetable] = {}
+
+    def clip(self, sound: Sound) -> Material:
+        key = (self._locate(sound), sound.start, sound.length)
+        return self._once(key, lambda: load_material(sound, self._locate))
+
+    def noise(self, colour: str, sound: Sound | None) -> Material:
+        if sound is None:
+            return plain_noise(colour)
+        key = (colour, self._locate(sound), sound.start, sound.length)
+        return self._once(key, lambda: make_noise(colour, sound, self._locate))
+
+    def wavetable(self, shape: str, sound: Sound | None) -> Wavetable:
+        if sound is None:
+            return plain_table(shape)
+        key = (shape, self._locate(sound), sound.start, sound.length, sound.cycle)
+        return self._once(key, lambda: make_wavetable(shape, sound, self._locate))
+
+    def _once(self, key: tuple[object, ...], make: Callable[[], T]) -> T:
+        if key not in self._seen:
+            self._seen[key] = make()  # type: ignore[assignment]
+        return self._seen[key]  # type: ignore[return-value]
 
 
 def file_digest(path: Path) -> str:

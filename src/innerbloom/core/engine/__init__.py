@@ -2,7 +2,7 @@
 
 from innerbloom.core.engine.engine import DELAY, Engine
 from innerbloom.core.engine.material import ENGINE_RATE, Material, prepare_material
-from innerbloom.core.engine.program import Program, compile_program
+from innerbloom.core.engine.program import Materials, Program, compile_program
 from innerbloom.core.engine.state import BLOCK, TICK
 
 __all__ = [
@@ -12,6 +12,7 @@ __all__ = [
     "TICK",
     "Engine",
     "Material",
+    "Materials",
     "Program",
     "compile_program",
     "prepare_material",

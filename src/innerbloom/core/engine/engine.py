@@ -2,60 +2,102 @@
 
 from __future__ import annotations
 
+import copy
 from collections.abc import Iterable
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from innerbloom.core.engine.kernels import LAYER_KERNELS
+from innerbloom.core.engine.choosing import layer_gain
 from innerbloom.core.engine.kernels.ceiling import limit_ticks
-from innerbloom.core.engine.program import LayerProgram, Program
-from innerbloom.core.engine.state import GRAIN, MAX_GRAINS, PART, TICK
+from innerbloom.core.engine.kernels.chance import draw_of
+from innerbloom.core.engine.kernels.control import control, settle
+from innerbloom.core.engine.kernels.tone import finish_layer
+from innerbloom.core.engine.layers import LayerState, Shared, view_of
+from innerbloom.core.engine.looking import look_at
+from innerbloom.core.engine.program import Program
+from innerbloom.core.engine.state import BLOCK, FREE, GROUPS, HELD, SPAN, TICK
 from innerbloom.core.engine.voices import VoiceBook
+from innerbloom.core.instrument.catalogue import CONTROLLERS, KINDS, WHOLE
+from innerbloom.core.instrument.parameters import engine_value, settings_dtype
 from innerbloom.core.performance.events import Event
 
 DELAY = TICK
 """Frames by which the output lags behind, for the ceiling's look-ahead."""
 
-
-class _LayerState:
-    """What one layer carries from tick to tick."""
-
-    def __init__(self, program: LayerProgram, slots: int) -> None:
-        self.program = program
-        self.settings = program.settings.copy()
-        self.audio = program.material.audio.reshape(-1)
-        self.parts = np.zeros(slots, PART)
-        self.grains = np.zeros((slots, MAX_GRAINS), GRAIN)
-        level, pan = float(self.settings["level"][0]), float(self.settings["pan"][0])
-        self.gains = np.array([10.0 ** (level / 20.0), pan * 0.01])
-        self.kernel = LAYER_KERNELS[program.kind]
+_PRESENCE_STEP = 0.15
+_LEAVING_TICKS = 6
+_CHANCE_OF_PICKS = 1 << 21
 
 
 class Engine:
     """Everything that sounds, for one program.
 
     The output is 48 kHz, float32, stereo, within -0.5 dBFS. The same program and events
-    give the same samples however the calls to :meth:`render` are cut.
+    give the same samples however the calls to :meth:`render` are cut, on one core or two.
 
     Parameters
     ----------
     program : Program
+    cores : {1, 2}
+        How many threads render; may be set at any time.
     """
 
-    def __init__(self, program: Program) -> None:
-        self.program = program
+    def __init__(self, program: Program, *, cores: int = 1) -> None:
         self.whole = program.whole.copy()
-        self.voices = VoiceBook(int(self.whole["voices"][0]))
-        self.layers = [_LayerState(layer, self.voices.slots) for layer in program.layers]
+        self.voices = VoiceBook(self.whole, len(program.members), program.tuning)
+        slots = self.voices.slots
+        self.layers = [LayerState(layer, slots) for layer in program.layers]
+        self.shared = Shared(len(self.layers), slots)
+        self.controllers = np.zeros(CONTROLLERS)
         self.now = 0
+        self.cores = cores
+        self._leaving: list[tuple[Engine, int]] = []
+        self._pool: ThreadPoolExecutor | None = None
         level = 10.0 ** (float(self.whole["level"][0]) / 20.0)
         self._ceiling = np.array([1.0, 1.0, level, 1.0])
         self._waiting = np.zeros((TICK, 2), np.float32)
-        self._bus = np.zeros(2 * TICK, np.float32)
+        self._buses = np.zeros((GROUPS, BLOCK, 2), np.float32)
         self._left_over = np.zeros((0, 2), np.float32)
         self._pending: list[Event] = []
+        self._lay_out(program)
+        self._row[:] = self._wanted
+        for layer, presence in zip(self.layers, self._presences(), strict=True):
+            layer.presence = presence
+
+    def _lay_out(self, program: Program) -> None:
+        """Everything whose shape depends on the program."""
+        slots = self.voices.slots
+        self.program = program
+        self._wanted = program.row
+        self._row = self._wanted.copy()
+        self._rows = np.zeros((SPAN, len(self._row)))
+        self._values = np.zeros((slots, SPAN, len(self._row)))
+        self._pitches = np.zeros((slots, SPAN))
+        self._amps = np.zeros((len(self.layers), slots, SPAN))
+        self._tuning = np.nan_to_num(program.tuning)
+        self._moves = program.moves.copy()
+        self._memory = np.zeros((slots, len(program.moves)))
+        self._views = [
+            view_of(self._values, int(at), settings_dtype(KINDS[layer.program.kind]))
+            for at, layer in zip(program.offsets, self.layers, strict=True)
+        ]
+        self._link()
+        self._note_whole()
+
+    def _note_whole(self) -> None:
+        """What follows from the settings of the whole."""
+        self._retune = 12.0 * float(np.log2(self.whole["tuning"][0] / 440.0))
+        detune = float(self.whole["unison_detune"][0])
+        members = self.program.members
+        self._compensations = [layer.compensation(members, detune) for layer in self.layers]
+
+    def _link(self) -> None:
+        """Note how each layer is moved by the one below it: 0 not at all, 1 phase, 2 rate."""
+        below = [int(layer.setting("link")) for layer in self.layers[1:]]
+        self._links = [*below, 0]
 
     # -- playing ---------------------------------------------------------------
 
@@ -82,7 +124,7 @@ class Engine:
         done = 0
         while done < ticks:
             self._apply_due()
-            span = self._ticks_until_event(ticks - done)
+            span = self._ticks_until_event(min(SPAN, ticks - done))
             self._run(fresh[done * TICK : (done + span) * TICK])
             done += span
         sound = np.concatenate((self._left_over, fresh)) if len(self._left_over) else fresh
@@ -92,8 +134,26 @@ class Engine:
     def _apply_due(self) -> None:
         while self._pending and self._pending[0].time <= self.now:
             event = self._pending.pop(0)
-            self.voices.retire([layer.parts for layer in self.layers])
-            self.voices.play(event)
+            if event.kind == "control":
+                self.controllers[event.note] = event.value
+                continue
+            self.voices.retire(self.shared.parts)
+            for slot in self.voices.play(event):
+                for index in range(len(self.layers)):
+                    self._choose(index, slot)
+
+    def _choose(self, index: int, slot: int) -> None:
+        """What a voice picks of a layer."""
+        layer, voice = self.layers[index], self.voices.records[slot]
+        key, velocity = float(voice["key"]), float(voice["velocity"])
+        chosen = self.shared.chosen[index, slot]
+        chosen["gain"] = layer_gain(layer.program.picks, key, velocity)
+        if chosen["gain"] > 0.0:
+            seed = np.uint64(int(self.whole["seed"][0]))
+            of_layer = np.uint64(_CHANCE_OF_PICKS + index)
+            draw = draw_of(seed, voice["serial"], of_layer)
+            picked = layer.chooser.pick(key, velocity, draw)
+            chosen["first"], chosen["second"], chosen["share"] = picked
 
     def _ticks_until_event(self, most: int) -> int:
         if not self._pending:
@@ -101,64 +161,200 @@ class Engine:
         return min(most, -(-(self._pending[0].time - self.now) // TICK))
 
     def _run(self, out: NDArray[np.float32]) -> None:
-        seed = np.uint64(int(self.whole["seed"][0]))
-        tuning = float(self.whole["tuning"][0])
-        for index, layer in enumerate(self.layers):
-            material = layer.program.material
-            layer.kernel(
-                out,
-                self._bus,
-                self.voices.records,
-                layer.parts,
-                layer.grains,
-                layer.settings,
-                index,
-                layer.audio,
-                material.copies,
-                layer.program.shape,
-                layer.gains,
-                seed,
-                tuning,
-            )
+        """A span of ticks, up to SPAN."""
+        ticks = len(out) // TICK
+        settle(ticks, self._wanted, self._row, self.program.stepped, self._rows)
+        presences = self._step_presences(ticks)
+        if (self.voices.records["state"] != FREE).any():
+            self._run_groups(ticks, presences)
+            frames = len(out)
+            out += self._buses[0, :frames]
+            out += self._buses[1, :frames]
+        self._add_leaving(out)
         limit_ticks(out, self._waiting, self._ceiling, float(self.whole["level"][0]))
         self.now += len(out)
 
+    def _run_groups(self, ticks: int, presences: list[NDArray[np.float64]]) -> None:
+        if self.cores < 2:
+            for group in range(GROUPS):
+                self._run_group(group, ticks, presences)
+            return
+        if self._pool is None:
+            self._pool = ThreadPoolExecutor(1, thread_name_prefix="voices")
+        other = self._pool.submit(self._run_group, 1, ticks, presences)
+        self._run_group(0, ticks, presences)
+        other.result()
+
+    def _run_group(self, group: int, ticks: int, presences: list[NDArray[np.float64]]) -> None:
+        bus = self._buses[group]
+        bus[: ticks * TICK] = 0.0
+        records = self.voices.records
+        program, shared = self.program, self.shared
+        detune = 0.01 * float(self.whole["unison_detune"][0])
+        control(
+            group, ticks, records, shared.parts, shared.chosen, program.offsets, self._rows,
+            self._values, self._pitches, self._amps, program.targets, program.members,
+            self._moves, program.late_from, self._memory, self.controllers,
+            self._tuning, detune,
+        )  # fmt: skip
+        for index in reversed(range(len(self.layers))):
+            self._run_layer(group, index, bus, presences[index])
+
+    def _run_layer(
+        self, group: int, index: int, bus: NDArray[np.float32], presence: NDArray[np.float64]
+    ) -> None:
+        layer = self.layers[index]
+        source, program = layer.source, layer.program
+        parts, chosen, now = self.shared.parts[index], self.shared.chosen[index], self._views[index]
+        turns = self._links[index]
+        below = self.layers[index + 1].sent if turns else layer.sent
+        hold = turns > 0 and layer.setting("loudness_hold") > 0.5
+        source.kernel(
+            group, layer.signal, layer.still, below, turns, hold, self.voices.records, parts,
+            chosen, layer.own, now, self._pitches, program.sounds, program.copies, program.path,
+            int(self.whole["seed"][0]), index, self._retune,
+        )  # fmt: skip
+        sends = index > 0 and self._links[index - 1] > 0
+        finish_layer(
+            group, layer.signal, layer.still, bus, layer.sent, source.channels, sends, hold,
+            self.voices.records, parts, chosen, layer.tone, now, self._amps[index], presence,
+            self._compensations[index],
+            float(self.whole["unison_spread"][0]),
+        )  # fmt: skip
+
+    # -- layers that are muted, soloed, or going ---------------------------------
+
+    def _presences(self) -> list[float]:
+        """1 for the layers that are to be heard, 0 for the others."""
+        mutes = [layer.setting("mute") > 0.5 for layer in self.layers]
+        solos = [layer.setting("solo") > 0.5 for layer in self.layers]
+        heard = solos if any(solos) else [not mute for mute in mutes]
+        return [1.0 if one else 0.0 for one in heard]
+
+    def _step_presences(self, ticks: int) -> list[NDArray[np.float64]]:
+        rows = []
+        for layer, wanted in zip(self.layers, self._presences(), strict=True):
+            row = np.empty(SPAN)
+            for tick in range(ticks):
+                layer.presence += _PRESENCE_STEP * (wanted - layer.presence)
+                if abs(wanted - layer.presence) < 1e-4:
+                    layer.presence = wanted
+                row[tick] = layer.presence
+            rows.append(row)
+        return rows
+
+    def _add_leaving(self, out: NDArray[np.float32]) -> None:
+        going = []
+        for leaving, left in self._leaving:
+            ticks = len(out) // TICK
+            sound = leaving._render_dry(len(out))
+            ends = np.clip((left - np.arange(ticks + 1)) / _LEAVING_TICKS, 0.0, 1.0)
+            ramp = np.interp(np.arange(1, len(out) + 1) / TICK, np.arange(ticks + 1), ends)
+            out += sound * ramp[:, None].astype(np.float32)
+            if left > ticks:
+                going.append((leaving, left - ticks))
+        self._leaving = going
+
+    def _render_dry(self, frames: int) -> NDArray[np.float32]:
+        """Whole ticks ahead of the ceiling, for layers that are on their way out."""
+        out = np.zeros((frames, 2), np.float32)
+        ticks = frames // TICK
+        settle(ticks, self._wanted, self._row, self.program.stepped, self._rows)
+        if (self.voices.records["state"] != FREE).any():
+            self._run_groups(ticks, self._step_presences(ticks))
+            out += self._buses[0, :frames] + self._buses[1, :frames]
+        return out
+
     # -- shaping ---------------------------------------------------------------
 
-    def set_value(self, layer: int | None, parameter: str, value: float) -> None:
-        """Move one control: of a layer by its index, or of the whole when None."""
-        record = self.whole if layer is None else self.layers[layer].settings
-        record[parameter] = value
-        if layer is None and parameter == "voices":
-            self.voices.set_limit(int(value))
+    def set_value(self, layer: int | None, parameter: str, value: float | str) -> None:
+        """Move one control: of a layer by its index, or of the whole when None.
 
-    def adopt(self, program: Program) -> bool:
-        """Take over another program's settings if it has the same layers and sounds.
-
-        Returns False, and changes nothing, when a new engine is needed.
+        Raises
+        ------
+        KeyError
+            If there is no such parameter.
         """
-        same = len(program.layers) == len(self.layers) and all(
-            new.id == old.program.id
-            and new.kind == old.program.kind
-            and new.material is old.program.material
-            for new, old in zip(program.layers, self.layers, strict=True)
-        )
-        if not same:
-            return False
-        for new, old in zip(program.layers, self.layers, strict=True):
-            old.program = new
-            old.settings[:] = new.settings
+        if layer is None:
+            declared = next(d for d in WHOLE if d.id == parameter)
+            self.whole[parameter] = engine_value(declared, value)
+            self._note_whole()
+            if parameter == "voices":
+                self.voices.respect_limit()
+            return
+        at = int(self.program.offsets[layer]) + self.layers[layer].program.place_of(parameter)
+        self._wanted[at] = self.layers[layer].set(parameter, value)
+        self._link()
+
+    def set_depth(self, route: int, depth: float) -> None:
+        """Move the depth of a route, by its index among the document's."""
+        self._moves["depth"][self.program.order[route]] = depth
+
+    def adopt(self, program: Program) -> None:
+        """Take over another program while notes go on sounding.
+
+        Layers that are the same go on; others fade out beside their successors, which
+        join the keys that are down.
+        """
+        kept = self._rows_to_keep(program)
+        going = [i for i in range(len(self.layers)) if i not in kept]
+        if going and self.sounding():
+            self._leaving.append((self._with_only(going), _LEAVING_TICKS))
+        slots = self.voices.slots
+        earlier, row, starts = self.layers, self._row, self.program.offsets
+        self.layers = []
+        for layer, old in zip(program.layers, kept, strict=True):
+            state = LayerState(layer, slots) if old is None else earlier[old]
+            state.take_over(layer)
+            self.layers.append(state)
+        self.shared = self.shared.rearranged(kept, slots)
         self.whole[:] = program.whole
-        self.voices.set_limit(int(self.whole["voices"][0]))
-        self.program = program
-        return True
+        self._lay_out(program)
+        for new, old in enumerate(kept):
+            if old is not None:
+                width = len(program.layers[new].row)
+                now, was = int(program.offsets[new]), int(starts[old])
+                self._row[now : now + width] = row[was : was + width]
+            else:
+                for slot in self.voices.living():
+                    self._choose(new, int(slot))
+        self.voices.configure(len(program.members), program.tuning)
+
+    def _with_only(self, going: list[int]) -> Engine:
+        """A copy in which only some layers go on sounding."""
+        other = copy.copy(self)
+        other.voices = self.voices.copied()
+        other.shared = self.shared.rearranged(list(range(len(self.layers))), self.voices.slots)
+        for index in range(len(self.layers)):
+            if index not in going:
+                other.shared.parts[index]["active"] = 0
+                other.shared.parts[index]["serial"] = other.voices.records["serial"]
+        other._buses = np.zeros_like(self._buses)
+        other._pool, other._leaving, other.cores = None, [], 1
+        return other
+
+    def _rows_to_keep(self, program: Program) -> list[int | None]:
+        found: list[int | None] = []
+        for layer in program.layers:
+            same = [i for i, old in enumerate(self.layers) if old.fits(layer)]
+            found.append(same[0] if same else None)
+        return found
 
     # -- looking in ------------------------------------------------------------
 
     def sounding(self) -> int:
-        """How many notes sound now, counting those being let go."""
-        self.voices.retire([layer.parts for layer in self.layers])
+        """How many voices sound now, counting those being let go."""
+        self.voices.retire(self.shared.parts)
         return self.voices.sounding()
+
+    def notes(self) -> list[list[float]]:
+        """Rows of [note id, pitch, slide, pressure] of the notes that keys hold down."""
+        records = self.voices.records
+        held = records[(records["state"] == HELD) & (records["member"] == 0)]
+        pitch = held["pitch"] + held["bend"]
+        rows = np.stack((held["note"], pitch, held["slide"], held["pressure"]), axis=1)
+        shown: list[list[float]] = rows.round(3).tolist()
+        return shown
 
     def silent(self) -> bool:
         """Whether nothing sounds and nothing is due."""
@@ -171,32 +367,5 @@ class Engine:
         return 20.0 * float(np.log10(max(lowest, 1e-6)))
 
     def look(self, most: int = 256) -> list[dict[str, Any]]:
-        """Grains and playheads of each layer, for pictures.
-
-        Returns
-        -------
-        list of dict, one a layer
-            ``grains``: rows of [place, age, pan, level], place and age in 0..1, pan in
-            -1..1; ``heads``: the position of each sounding voice in 0..1.
-        """
-        return [_look_at(layer, most) for layer in self.layers]
-
-
-def _look_at(layer: _LayerState, most: int) -> dict[str, Any]:
-    slots = np.flatnonzero(layer.parts["active"])
-    parts = layer.parts[slots]
-    heads: list[float] = parts["position"].round(4).tolist()
-    sounding = np.arange(MAX_GRAINS) < parts["grains"][:, None]
-    grains = layer.grains[slots][sounding][:most]
-    loudness = np.repeat(parts["level"] * parts["fade"], parts["grains"])[:most]
-    both = np.maximum(grains["left"] + grains["right"], 1e-12)
-    rows = np.stack(
-        (
-            grains["place"] / layer.program.material.seconds,
-            grains["age"] / np.maximum(grains["length"], 1.0),
-            (grains["right"] - grains["left"]) / both,
-            loudness,
-        ),
-        axis=1,
-    )
-    return {"grains": rows.round(4).tolist(), "heads": heads}
+        """What each layer is doing, for pictures; see :mod:`.looking`."""
+        return [look_at(layer, self.shared.parts[i], most) for i, layer in enumerate(self.layers)]

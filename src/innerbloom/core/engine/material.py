@@ -45,7 +45,7 @@ class Material:
 
     Attributes
     ----------
-    audio : ndarray of float32, shape (total, 2)
+    audio : ndarray of float32, shape (total, 1) or (total, 2)
         All copies one after another, as spline coefficients.
     copies : ndarray of COPY_DTYPE, shape (COPIES,)
         Where each copy begins, its frames without guards, and its rate in Hz.
@@ -68,7 +68,7 @@ def prepare_material(samples: NDArray[np.float32], rate: float) -> Material:
     Parameters
     ----------
     samples : ndarray, shape (frames, 1) or (frames, 2)
-        Mono is placed in the middle, 3 dB down in each channel.
+        Mono stays mono; readers place it in the middle, 3 dB down in each channel.
     rate : float
         Frames a second, 1000 or more.
     """
@@ -98,9 +98,7 @@ def _resampled(samples: NDArray[np.float32], source: float, target: float) -> ND
 
 
 def _spline_copy(samples: NDArray[np.float32]) -> NDArray[np.float32]:
-    """One copy as stereo spline coefficients, edge values repeated as guards."""
+    """One copy as spline coefficients, edge values repeated as guards."""
     padded = np.pad(samples, ((GUARD, GUARD), (0, 0)), mode="edge")
     coefficients = spline_filter1d(padded, order=3, axis=0, output=np.float32, mode="mirror")
-    if coefficients.shape[1] == 1:
-        coefficients = np.repeat(coefficients * np.float32(np.sqrt(0.5)), 2, axis=1)
     return np.ascontiguousarray(coefficients)

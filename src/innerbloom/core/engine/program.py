@@ -2,68 +2,274 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import math
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
-from innerbloom.core.engine.material import Material
+from innerbloom.core.engine.choosing import Picks, picks_of
+from innerbloom.core.engine.kernels.control import FIRST_SHAPE, MOVE, SOURCE_COUNT, TARGET
+from innerbloom.core.engine.material import COPY_DTYPE, ENGINE_RATE, Material
+from innerbloom.core.engine.state import SOUND, TICK
+from innerbloom.core.engine.wavetable import Wavetable
 from innerbloom.core.errors import DocumentError
-from innerbloom.core.instrument.catalogue import KINDS, WHOLE
-from innerbloom.core.instrument.document import Instrument, Layer, Sound
-from innerbloom.core.instrument.parameters import settings_record
+from innerbloom.core.instrument.catalogue import KINDS, SOURCES, WHOLE
+from innerbloom.core.instrument.document import EntrySettings, Instrument, Layer, Route, Sound
+from innerbloom.core.instrument.parameters import Choice, Parameter, settings_record, settings_row
+from innerbloom.core.instrument.shared_parameters import MEMBER, MEMBER_TARGETS
 
 UNPITCHED_ROOT = 60.0
 """Key at which a sound without a clear pitch plays as recorded."""
 
+RECORDED_UNIT = 10.0 ** (12.0 / 20.0)
+"""Gain from a recording's samples to a layer's signal, where a wave has amplitude 1."""
+
+PATH_STEPS = 257
+
+
+class Materials(Protocol):
+    """Finds what sounds are made of; any may raise a BloomError."""
+
+    def clip(self, sound: Sound) -> Material: ...
+
+    def noise(self, colour: str, sound: Sound | None) -> Material: ...
+
+    def wavetable(self, shape: str, sound: Sound | None) -> Wavetable: ...
+
 
 @dataclass(frozen=True)
 class LayerProgram:
-    """One layer: its settings record, its material and how the material is read."""
+    """One layer.
+
+    Attributes
+    ----------
+    row : ndarray of float64
+        Its settings, in the order of :data:`KINDS`.
+    materials : tuple
+        What its sounds are made of; kept alive while the kernels read them by address.
+    sounds : ndarray of SOUND; copies : ndarray of COPY_DTYPE, shape (sounds, copies)
+    path : ndarray of float64, shape (PATH_STEPS,)
+    picks : Picks
+    """
 
     id: str
     kind: str
-    settings: NDArray[Any]
-    material: Material
-    shape: NDArray[np.float64]
+    row: NDArray[np.float64]
+    materials: tuple[Material | Wavetable, ...]
+    sounds: NDArray[Any]
+    copies: NDArray[Any]
+    path: NDArray[np.float64]
+    picks: Picks
+
+    def place_of(self, parameter: str) -> int:
+        """Where a setting stands in the row; KeyError if there is none."""
+        ids = [declared.id for declared in KINDS[self.kind]]
+        if parameter not in ids:
+            raise KeyError(parameter)
+        return ids.index(parameter)
+
+    def setting(self, parameter: str) -> float:
+        """One setting as a number, a choice as the place of its word."""
+        return float(self.row[self.place_of(parameter)])
 
 
 @dataclass(frozen=True)
 class Program:
-    """A whole instrument, ready to run."""
+    """A whole instrument, ready to run.
+
+    Attributes
+    ----------
+    whole : record array, shape (1,)
+    layers : tuple of LayerProgram
+    offsets : ndarray of int64, shape (layers,)
+        Where each layer's settings begin in a row of all.
+    stepped : ndarray of bool
+        Which values of the row change at once.
+    targets, members, moves : arrays
+        What is moved, by the members of the stack and by routes; see :mod:`.kernels.control`.
+    late_from : int
+        First of the moves that come from envelopes.
+    order : tuple of int
+        Where among the moves each of the document's routes is.
+    tuning : ndarray of float64, shape (128,)
+        Semitones added to each key; NaN for a key that is silent.
+    """
 
     whole: NDArray[Any]
     layers: tuple[LayerProgram, ...]
+    offsets: NDArray[np.int64]
+    stepped: NDArray[np.bool_]
+    targets: NDArray[Any]
+    members: NDArray[np.float64]
+    moves: NDArray[Any]
+    late_from: int
+    order: tuple[int, ...]
+    tuning: NDArray[np.float64]
+
+    @property
+    def row(self) -> NDArray[np.float64]:
+        """The settings of all layers, one after another."""
+        return np.concatenate([layer.row for layer in self.layers])
 
 
-def compile_program(document: Instrument, load: Callable[[Sound], Material]) -> Program:
+def compile_program(document: Instrument, materials: Materials) -> Program:
     """Turn a document into a program.
 
-    Parameters
-    ----------
-    document : Instrument
-    load : callable
-        Finds the prepared material of a sound; may raise a BloomError.
+    Raises
+    ------
+    BloomError
+        If a material cannot be found or a sound is empty.
     """
-    whole = settings_record(document.settings, WHOLE)
-    layers = tuple(_compile_layer(layer, load(layer.sound)) for layer in document.layers)
-    return Program(whole, layers)
+    layers = tuple(_compile_layer(layer, materials) for layer in document.layers)
+    sizes = [len(layer.row) for layer in layers]
+    offsets = np.concatenate(([0], np.cumsum(sizes)[:-1])).astype(np.int64)
+    stepped = [_stepped(d) for layer in layers for d in KINDS[layer.kind]]
+    index = _Targets(layers, offsets)
+    members = [index.offsets_of(member) for member in document.stack]
+    routes = [index.move_of(route) for route in document.routes]
+    late = [FIRST_SHAPE <= move[0] < SOURCE_COUNT for move in routes]
+    order = sorted(range(len(routes)), key=late.__getitem__)
+    moves = [routes[i] for i in order]
+    return Program(
+        settings_record(document.settings, WHOLE),
+        layers,
+        offsets,
+        np.array(stepped),
+        np.array(index.targets, TARGET),
+        np.array([index.padded(member) for member in members]),
+        np.array(moves, MOVE),
+        late.count(False),
+        tuple(order.index(i) for i in range(len(order))),
+        _tuning(document),
+    )
 
 
-def _compile_layer(layer: Layer, material: Material) -> LayerProgram:
+def _stepped(declared: Parameter | Choice) -> bool:
+    return isinstance(declared, Choice) or declared.whole_number
+
+
+def _tuning(document: Instrument) -> NDArray[np.float64]:
+    if document.tuning is None:
+        return np.zeros(128)
+    return np.array([math.nan if c is None else c / 100.0 for c in document.tuning.cents])
+
+
+class _Targets:
+    """Collects which values of the row are moved, and numbers them."""
+
+    def __init__(self, layers: tuple[LayerProgram, ...], offsets: NDArray[np.int64]) -> None:
+        self._layers, self._offsets = layers, offsets
+        self._places: dict[int, int] = {}
+        self.targets: list[tuple[int, float, float, int]] = []
+
+    def _place(self, layer: int, parameter: str) -> int | None:
+        declared = KINDS[self._layers[layer].kind]
+        ids = [d.id for d in declared]
+        if parameter not in ids:
+            return None
+        p = declared[ids.index(parameter)]
+        assert isinstance(p, Parameter)
+        at = int(self._offsets[layer]) + ids.index(parameter)
+        if at not in self._places:
+            self._places[at] = len(self.targets)
+            self.targets.append((at, p.low, p.high, int(p.scale == "log")))
+        return self._places[at]
+
+    def offsets_of(self, member: Any) -> dict[int, float]:
+        """What a member of the stack adds to each target."""
+        found: dict[int, float] = {}
+        for declared in MEMBER:
+            amount = float(getattr(member, declared.id))
+            for parameter in MEMBER_TARGETS[declared.id] if amount else ():
+                for layer in range(len(self._layers)):
+                    place = self._place(layer, parameter)
+                    if place is not None:
+                        found[place] = amount
+        return found
+
+    def padded(self, offsets: dict[int, float]) -> list[float]:
+        return [offsets.get(place, 0.0) for place in range(len(self.targets))]
+
+    def move_of(self, route: Route) -> tuple[float, ...]:
+        """A route as a MOVE."""
+        ids = [layer.id for layer in self._layers]
+        layer = ids.index(route.layer)
+        place = self._place(layer, route.parameter)
+        assert place is not None
+        name, _, controller = route.source.partition(":")
+        names = [source.id for source in SOURCES]
+        source = SOURCE_COUNT + int(controller) if controller else names.index(name)
+        two_sided = not controller and SOURCES[source].two_sided
+        return (
+            source, layer, place, route.depth, int(route.polarity == "inverted"), int(two_sided),
+            _share(float(route.rise)), _share(float(route.fall)),  # type: ignore[attr-defined]
+        )  # fmt: skip
+
+
+def _share(milliseconds: float) -> float:
+    """Share of the way made in a tick by a one-pole lag of this time constant."""
+    if milliseconds <= 0:
+        return 1.0
+    return 1.0 - math.exp(-TICK / ENGINE_RATE * 1000.0 / milliseconds)
+
+
+def _compile_layer(layer: Layer, materials: Materials) -> LayerProgram:
+    made = _materials_of(layer, materials)
+    sounds = np.zeros(len(made), SOUND)
+    copies = np.zeros((len(made), len(made[0].copies)), COPY_DTYPE)
+    running = 0.0
+    entries = [*layer.picks, *(EntrySettings() for _ in range(len(made) - len(layer.picks)))]
+    for i, material in enumerate(made):
+        copies[i] = material.copies
+        sounds[i]["address"] = material.audio.ctypes.data
+        sounds[i]["samples"] = material.audio.size
+        running += float(entries[i].weight)  # type: ignore[attr-defined]
+        sounds[i]["weight"] = running
+        sound = layer.sounds[i] if i < len(layer.sounds) else None
+        _describe(sounds[i], material, sound, layer)
+    path = np.array(layer.path)
+    steps = np.interp(np.linspace(0, 1, PATH_STEPS), path[:, 0], path[:, 1])
+    row = settings_row(layer.settings, KINDS[layer.kind])
+    picks = picks_of(layer, entries[: len(made)])
+    return LayerProgram(layer.id, layer.kind, row, made, sounds, copies, steps, picks)
+
+
+def _describe(
+    record: Any, material: Material | Wavetable, sound: Sound | None, layer: Layer
+) -> None:
+    record["root"], record["trim"] = UNPITCHED_ROOT, 1.0
+    if isinstance(material, Wavetable):
+        record["frames"], record["stride"] = material.frames, material.stride
+        record["seconds"] = 1.0
+        return
     if material.seconds <= 0:
         raise DocumentError(f"The layer '{layer.name}' has an empty sound: choose another.")
-    root = layer.sound.root
-    shape = np.array(
-        [
-            material.seconds,
-            material.octaves_up,
-            UNPITCHED_ROOT if root is None else root,
-            10.0 ** (layer.sound.gain_db / 20.0),
-            0.0 if root is None else 1.0,
-        ]
-    )
-    record = settings_record(layer.settings, KINDS[layer.kind])
-    return LayerProgram(layer.id, layer.kind, record, material, shape)
+    record["channels"] = material.audio.shape[1]
+    record["octaves_up"], record["seconds"] = material.octaves_up, material.seconds
+    if sound is not None and layer.kind != "noise":
+        record["trim"] = RECORDED_UNIT * 10.0 ** (sound.gain_db / 20.0)
+        if sound.root is not None:
+            record["root"], record["pitched"] = sound.root, 1.0
+
+
+def _materials_of(layer: Layer, materials: Materials) -> tuple[Material | Wavetable, ...]:
+    sound = layer.sounds[0] if layer.sounds else None
+    if layer.kind == "wave":
+        return (materials.wavetable(layer.settings.shape, _wanted(layer, "table", sound)),)  # type: ignore[attr-defined]
+    if layer.kind == "noise":
+        return (materials.noise(layer.settings.colour, _wanted(layer, "recording", sound)),)  # type: ignore[attr-defined]
+    if sound is None:
+        raise DocumentError(f"The layer '{layer.name}' has no sound yet: choose one.")
+    return tuple(materials.clip(one) for one in layer.sounds)
+
+
+def _wanted(layer: Layer, word: str, sound: Sound | None) -> Sound | None:
+    """The sound a wave or noise needs, for the one choice that needs it."""
+    chosen = getattr(layer.settings, "shape" if layer.kind == "wave" else "colour")
+    if chosen != word:
+        return None
+    if sound is None:
+        raise DocumentError(f"The layer '{layer.name}' has no sound yet: choose one.")
+    return sound

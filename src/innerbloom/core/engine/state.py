@@ -10,6 +10,13 @@ TICK = 64
 BLOCK = 256
 """Frames in a live block."""
 
+SPAN = BLOCK // TICK
+"""Most ticks rendered in one go."""
+
+GROUPS = 2
+"""Voices are rendered in two groups, by even and odd slots, and the groups' sums are added:
+one core or two give the same samples."""
+
 MAX_GRAINS = 64
 """Grains that one voice of one layer can sound at once."""
 
@@ -20,38 +27,67 @@ VOICE = np.dtype(
     [
         ("state", np.int64),
         ("note", np.int64),  # the player's id of the sounding note
-        ("serial", np.uint64),  # counts notes since the start; keys all chance
-        ("key", np.float64),
+        ("serial", np.uint64),  # counts voices since the start; keys all chance
+        ("trigger", np.int64),  # counts strikes of one voice in mono
+        ("member", np.int64),  # place in the stack
+        ("key", np.float64),  # where the pitch is going, as a note number
+        ("pitch", np.float64),  # where it is
+        ("glide", np.float64),  # semitones moved in a tick; 0 arrives at once
         ("velocity", np.float64),
+        ("release_velocity", np.float64),
         ("bend", np.float64),
         ("pressure", np.float64),
         ("slide", np.float64),
-        ("lifted", np.int64),  # the key is up, but hold keeps the note
+        ("random", np.float64),
+        ("place", np.float64),  # in the stack, -1..1
+        ("lifted", np.int64),  # the key is up, but a pedal keeps the note
+        ("kept", np.int64),  # held by the sostenuto pedal
     ],
     align=True,
 )
 
-PART = np.dtype(
+SHAPE = np.dtype(
     [
-        ("serial", np.uint64),  # the note this part last belonged to
         ("stage", np.int64),
         ("progress", np.float64),  # through the stage, 0..1
-        ("level", np.float64),  # envelope, 0..1
-        ("from_level", np.float64),  # envelope where the stage began
-        ("fade", np.float64),  # 1, falling to 0 while dying
-        ("left", np.float64),  # gains at the end of the last tick
-        ("right", np.float64),
-        ("onset", np.float64),  # progress towards the next grain
-        ("threshold", np.float64),  # where the next grain starts
-        ("travel", np.float64),  # distance drifted, seconds of recording
-        ("position", np.float64),  # where grains now come from, 0..1
-        ("counter", np.uint64),  # grains started
-        ("grains", np.int64),  # grains sounding, packed at the front
-        ("active", np.int64),
+        ("level", np.float64),  # 0..1
+        ("from_level", np.float64),  # where the stage began
     ],
     align=True,
 )
-"""One layer of one voice."""
+"""An envelope as it runs."""
+
+WAIT, ATTACK, HOLD, DECAY, SUSTAIN, RELEASE, DONE = 0, 1, 2, 3, 4, 5, 6
+
+PART = np.dtype(
+    [
+        ("serial", np.uint64),  # the voice this part last belonged to
+        ("trigger", np.int64),
+        ("active", np.int64),
+        ("ticks", np.int64),  # ticks to render in the present span
+        ("ended", np.int64),  # the source has come to its end
+        ("fade", np.float64),  # 1, falling to 0 while dying
+        ("left", np.float64),  # gains at the end of the last tick
+        ("right", np.float64),
+        ("position", np.float64),  # where it reads, 0..1, for pictures
+        ("sound", np.int64),  # which sound it reads, for pictures
+        ("shape", SHAPE),
+        ("tone_shape", SHAPE),
+    ],
+    align=True,
+)
+"""One layer of one voice: what every kind has."""
+
+CHOSEN = np.dtype(
+    [
+        ("gain", np.float64),  # 0 outside the layer's ranges
+        ("first", np.int64),
+        ("second", np.int64),
+        ("share", np.float64),  # of the second sound
+    ],
+    align=True,
+)
+"""What a note has picked of one layer."""
 
 GRAIN = np.dtype(
     [
@@ -59,13 +95,31 @@ GRAIN = np.dtype(
         ("ratio", np.float64),  # its own share of speed; below zero reads backward
         ("age", np.float64),  # frames since it began
         ("length", np.float64),  # frames
-        ("taper", np.float64),  # frames of fade at either end
+        ("rise", np.float64),  # frames of fade at its beginning
+        ("fall", np.float64),  # and at its end
         ("left", np.float64),
         ("right", np.float64),
         ("offset", np.int64),  # first frame within its first tick
         ("copy", np.int64),
+        ("sound", np.int64),
     ],
     align=True,
 )
 
-ATTACK, DECAY, SUSTAIN, RELEASE, DONE = 0, 1, 2, 3, 4
+SOUND = np.dtype(
+    [
+        ("address", np.uint64),  # of the first sample of its copies
+        ("samples", np.int64),
+        ("channels", np.int64),
+        ("octaves_up", np.int64),
+        ("pitched", np.float64),
+        ("seconds", np.float64),
+        ("root", np.float64),  # note number at which it plays as recorded
+        ("trim", np.float64),
+        ("weight", np.float64),  # running sum of weights, for chance
+        ("frames", np.int64),  # of a wavetable
+        ("stride", np.int64),  # samples from one frame to the next
+    ],
+    align=True,
+)
+"""One sound of a layer."""

@@ -5,23 +5,36 @@ from __future__ import annotations
 import numpy as np
 
 from innerbloom.core.engine.engine import Engine
+from innerbloom.core.engine.held import HeldMaterials
 from innerbloom.core.engine.material import ENGINE_RATE, prepare_material
-from innerbloom.core.engine.program import compile_program
+from innerbloom.core.engine.program import Materials, compile_program
 from innerbloom.core.engine.state import BLOCK
-from innerbloom.core.instrument.grow import grow_cloud
+from innerbloom.core.instrument.catalogue import LAYER_KINDS
+from innerbloom.core.instrument.document import parse_instrument
 from innerbloom.core.performance.events import Event
 from innerbloom.core.process.stretch import stretch
 from innerbloom.core.process.varispeed import read_at
 from innerbloom.core.sound.levels import LevelMeter
 
 
+def _play(materials: Materials) -> None:
+    """Every kind of layer, each moving the one above it, with everything in its way."""
+    layers = [
+        {"id": kind, "name": kind, "kind": kind,
+         "sounds": [{"path": "silence.wav"}] if of.sounds == "many" else [],
+         "settings": {"link": "phase", "loudness_hold": "on", "filter": "24 dB", "drive": 6,
+                      "bits": 8}}
+        for kind, of in LAYER_KINDS.items()
+    ]  # fmt: skip
+    document = parse_instrument({"name": "warm", "version": 2, "layers": layers, "routes": []})
+    engine = Engine(compile_program(document, materials))
+    engine.render(4 * BLOCK, [Event("on", 1, 60.0, 1.0), Event("off", 1, 60.0, 0.0, BLOCK)])
+
+
 def warm_up() -> None:
     """Render a moment of every kind of layer and measure it; compiled code is kept on disk."""
     sound = np.zeros((ENGINE_RATE // 4, 1), np.float32)
-    material = prepare_material(sound, ENGINE_RATE)
-    document = grow_cloud("warm", duration_s=0.25, root=60.0, loudness_lufs=None)
-    engine = Engine(compile_program(document, lambda _: material))
-    engine.render(4 * BLOCK, [Event("on", 1, 60.0, 1.0), Event("off", 1, 60.0, 0.0, BLOCK)])
+    _play(HeldMaterials(prepare_material(sound, ENGINE_RATE)))
     LevelMeter(ENGINE_RATE, 1).feed(sound)
     stretch(sound, ENGINE_RATE, 2.0)
     read_at(sound, np.arange(64) * 1.01)

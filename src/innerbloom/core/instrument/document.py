@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import json
-from typing import TYPE_CHECKING, Annotated, Any, Literal
+from functools import reduce
+from operator import or_
+from typing import TYPE_CHECKING, Annotated, Any, Literal, TypeAlias
 
 from pydantic import (
     AfterValidator,
@@ -16,10 +18,25 @@ from pydantic import (
 )
 
 from innerbloom.core.errors import DocumentError
-from innerbloom.core.instrument.catalogue import LAYER_SETTINGS, WholeSettings
-from innerbloom.core.instrument.parameters import Settings
+from innerbloom.core.instrument.catalogue import (
+    CONTROLLERS,
+    ENTRY,
+    LAYER_KINDS,
+    LAYER_SETTINGS,
+    MEMBER,
+    ROUTE,
+    SOURCES,
+    WholeSettings,
+    movable,
+)
+from innerbloom.core.instrument.parameters import Settings, settings_model
+from innerbloom.core.instrument.upgrade import upgraded
 
 MAX_LAYERS = 8
+MAX_SOUNDS = 64
+MAX_ROUTES = 256
+MAX_MEMBERS = 8
+MAX_PATH_POINTS = 32
 MAX_STRETCH_S = 180.0
 """Longest stretch of a recording that one layer holds in memory, in seconds."""
 
@@ -62,25 +79,67 @@ class Sound(_Model):
         None for a sound without a clear pitch, which then plays so at C4 (60).
     gain_db : float
         Level trim of this recording, in dB.
+    cycle : int or None
+        Frames of each cycle where the sound is read as a wavetable.
+    name : str
+        What the sound is called where a layer lists several.
     """
 
     recording: Digest | None = None
     path: RelativePath | None = None
     start: float = Field(default=0.0, ge=0, le=1e6)
     length: float | None = Field(default=None, gt=0.01, le=MAX_STRETCH_S)
+    cycle: int | None = Field(default=None, ge=16, le=16_384)
     root: float | None = Field(default=None, ge=0, le=135)
+    name: Annotated[str, StringConstraints(max_length=120)] = ""
     gain_db: float = Field(default=0.0, ge=-60, le=60)
 
 
-class Layer(_Model):
-    """What all kinds of layer share."""
+EntrySettings: type[Settings] = settings_model("EntrySettings", ENTRY)
+MemberSettings: type[Settings] = settings_model("MemberSettings", MEMBER)
+RouteSettings: type[Settings] = settings_model("RouteSettings", ROUTE)
 
-    id: Annotated[str, StringConstraints(pattern=r"^[a-z0-9]{1,16}$")]
+if TYPE_CHECKING:
+    EntryModel: TypeAlias = Settings
+    MemberModel: TypeAlias = Settings
+else:
+    EntryModel, MemberModel = EntrySettings, MemberSettings
+
+Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9]{1,16}$")]
+Share = Annotated[float, Field(ge=0, le=1)]
+LayerSounds = Annotated[list[Sound], Field(max_length=MAX_SOUNDS)]
+
+
+class Layer(_Model):
+    """What all kinds of layer share.
+
+    Attributes
+    ----------
+    sounds : list of Sound
+        What the layer plays; how many depends on its kind.
+    picks : list of settings
+        When each sound is picked, one entry a sound; short lists are filled with defaults.
+    path : list of (time, place)
+        The drawn path, both in 0..1, time rising.
+    """
+
+    id: Id
     name: Name
     petal: Literal[PETALS] = "madder"  # type: ignore[valid-type]
-    sound: Sound = Field(default_factory=Sound)
+    sounds: LayerSounds = Field(default_factory=list)
+    picks: list[EntryModel] = Field(default_factory=list, max_length=MAX_SOUNDS)
+    path: list[tuple[Share, Share]] = Field(
+        default=[(0.0, 0.0), (1.0, 1.0)], min_length=2, max_length=MAX_PATH_POINTS
+    )
     kind: str
     settings: Settings
+
+    @property
+    def sound(self) -> Sound:
+        """The first sound; raises a DocumentError if there is none."""
+        if not self.sounds:
+            raise DocumentError(f"The layer '{self.name}' has no sound: choose one.")
+        return self.sounds[0]
 
 
 def _layer_model(kind: str) -> type[Layer]:
@@ -93,24 +152,82 @@ def _layer_model(kind: str) -> type[Layer]:
     )
 
 
+LAYER_MODELS: dict[str, type[Layer]] = {kind: _layer_model(kind) for kind in LAYER_KINDS}
+
 # models made from the registry look like their bases to a type checker
 if TYPE_CHECKING:
-    CloudLayer = Layer
+    AnyLayer = Layer
     WholeModel = Settings
+    RouteBase = Settings
 else:
-    CloudLayer = _layer_model("cloud")
+    AnyLayer = Annotated[reduce(or_, LAYER_MODELS.values()), Field(discriminator="kind")]
     WholeModel = WholeSettings
+    RouteBase = RouteSettings
+
+_NAMED = "|".join(source.id for source in SOURCES)
+SourceName = Annotated[str, StringConstraints(pattern=rf"^({_NAMED}|controller:\d{{1,3}})$")]
+
+
+class Route(RouteBase):
+    """One source moving one parameter of one layer.
+
+    Attributes
+    ----------
+    source : str
+        One of :data:`~innerbloom.core.instrument.catalogue.SOURCES`, or ``controller:N``.
+    layer, parameter : str
+        Id of the layer and of its parameter.
+    depth : float
+        How far a source at 1 moves the parameter, in the parameter's own unit; in octaves
+        where its scale is logarithmic.
+    polarity : {"as is", "inverted"}
+        Inverted is 1 - x of a one-sided source and -x of a two-sided one.
+    """
+
+    id: Id
+    source: SourceName
+    layer: Id
+    parameter: Annotated[str, StringConstraints(max_length=40)]
+    depth: float = Field(ge=-200_000, le=200_000)
+    polarity: Literal["as is", "inverted"] = "as is"
+
+
+class Scala(_Model):
+    """A tuning read from Scala files.
+
+    Attributes
+    ----------
+    name : str
+    cents : list of float
+        Offset of each MIDI note 0..127 from equal temperament, in cents; None is silent.
+    """
+
+    name: Name
+    cents: list[Annotated[float, Field(ge=-20_000, le=20_000)] | None] = Field(
+        min_length=128, max_length=128
+    )
 
 
 class Instrument(_Model):
-    """A whole instrument."""
+    """A whole instrument.
+
+    Attributes
+    ----------
+    stack : list of settings
+        What sets each member of a note's stack apart; its length is the size of the stack.
+    """
 
     format: Literal["inner-bloom/instrument"] = "inner-bloom/instrument"
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     name: Name
     notes: Annotated[str, StringConstraints(max_length=4_000)] = ""
     settings: WholeModel = Field(default_factory=WholeSettings)
-    layers: list[CloudLayer] = Field(min_length=1, max_length=MAX_LAYERS)
+    tuning: Scala | None = None
+    stack: list[MemberModel] = Field(
+        default_factory=lambda: [MemberSettings()], min_length=1, max_length=MAX_MEMBERS
+    )
+    layers: list[AnyLayer] = Field(min_length=1, max_length=MAX_LAYERS)
+    routes: list[Route] = Field(default_factory=list, max_length=MAX_ROUTES)
 
 
 def parse_instrument(data: Any) -> Instrument:
@@ -132,22 +249,89 @@ def parse_instrument(data: Any) -> Instrument:
         except (ValueError, RecursionError) as error:
             raise DocumentError(f"This is not an instrument document: {error}.") from error
     try:
-        document = Instrument.model_validate(data)
+        document = Instrument.model_validate(upgraded(data))
     except ValidationError as error:
         raise DocumentError(_first_problem(error)) from error
-    ids = [layer.id for layer in document.layers]
-    if len(set(ids)) != len(ids):
-        raise DocumentError("The instrument cannot be read: layers: two layers share one id.")
+    _check_ids("layers", [layer.id for layer in document.layers])
+    _check_ids("routes", [route.id for route in document.routes])
+    for number, layer in enumerate(document.layers):
+        _check_layer(number, layer)
+    for number, route in enumerate(document.routes):
+        _check_route(number, route, document)
     return document
+
+
+def _refuse(path: str, why: str) -> DocumentError:
+    return DocumentError(f"The instrument cannot be read: {path}: {why}.")
+
+
+def _check_ids(path: str, ids: list[str]) -> None:
+    if len(set(ids)) != len(ids):
+        raise _refuse(path, f"two {path} share one id")
+
+
+_RANGES = (("key_low", "key_high", "key"), ("velocity_low", "velocity_high", "velocity"))
+
+
+def _check_layer(number: int, layer: Layer) -> None:
+    at = f"layers.{number}"
+    most = {"none": 0, "one": 1, "many": MAX_SOUNDS}[LAYER_KINDS[layer.kind].sounds]
+    if len(layer.sounds) > most:
+        raise _refuse(f"{at}.sounds", f"a {layer.kind} layer holds {most} at most")
+    if len(layer.picks) > len(layer.sounds):
+        raise _refuse(f"{at}.picks", "there are more picks than sounds")
+    ranged = [(f"{at}.settings", layer.settings)]
+    ranged += [(f"{at}.picks.{i}", pick) for i, pick in enumerate(layer.picks)]
+    for path, settings in ranged:
+        for low, high, what in _RANGES:
+            if getattr(settings, low) > getattr(settings, high):
+                raise _refuse(f"{path}.{low}", f"the lowest {what} lies above the highest")
+    times = [time for time, _ in layer.path]
+    if times != sorted(times):
+        raise _refuse(f"{at}.path", "its times have to rise")
+
+
+def _check_route(number: int, route: Route, document: Instrument) -> None:
+    at = f"routes.{number}"
+    _, _, controller = route.source.partition(":")
+    if controller and int(controller) >= CONTROLLERS:
+        raise _refuse(f"{at}.source", f"controllers go from 0 to {CONTROLLERS - 1}")
+    layer = next((one for one in document.layers if one.id == route.layer), None)
+    if layer is None:
+        raise _refuse(f"{at}.layer", f"there is no layer '{route.layer}'")
+    if all(one.id != route.parameter for one in movable(layer.kind)):
+        raise _refuse(
+            f"{at}.parameter", f"'{route.parameter}' of a {layer.kind} layer cannot be moved"
+        )
 
 
 def _first_problem(error: ValidationError) -> str:
     first = error.errors(include_url=False, include_context=False)[0]
-    path = ".".join(str(part) for part in first["loc"]) or "document"
+    # pydantic names the kind it chose between a layer's number and the rest: leave it out
+    parts = [
+        str(part)
+        for at, part in enumerate(first["loc"])
+        if not (at == 2 and first["loc"][0] == "layers" and part in LAYER_KINDS)
+    ]
+    path = ".".join(parts) or "document"
+    if first["type"].startswith("union_tag"):
+        kinds = ", ".join(LAYER_KINDS)
+        return f"The instrument cannot be read: {path}.kind: a layer is one of {kinds}."
     more = error.error_count() - 1
     also = f" ({more} more like it)" if more else ""
     message = first["msg"].rstrip(".")
     return f"The instrument cannot be read: {path}: {message[0].lower()}{message[1:]}{also}."
+
+
+def sounds_of(document: Instrument) -> list[Sound]:
+    """Every sound of every layer."""
+    return [sound for layer in document.layers for sound in layer.sounds]
+
+
+def recordings_in(document: dict[str, Any]) -> list[str]:
+    """Hashes of all recordings that a document, as plain data, plays; each once."""
+    sounds = [sound for layer in document["layers"] for sound in layer["sounds"]]
+    return list(dict.fromkeys(one["recording"] for one in sounds if one["recording"]))
 
 
 def json_schema() -> dict[str, Any]:

@@ -3,7 +3,14 @@
 from __future__ import annotations
 
 from innerbloom.core.instrument.catalogue import LAYER_SETTINGS, WholeSettings
-from innerbloom.core.instrument.document import MAX_STRETCH_S, CloudLayer, Instrument, Sound
+from innerbloom.core.instrument.document import (
+    LAYER_MODELS,
+    MAX_STRETCH_S,
+    Instrument,
+    Route,
+    Sound,
+)
+from innerbloom.core.instrument.upgrade import touch_routes
 
 TARGET_LUFS = -16.0
 """Loudness that recordings are brought to, so that those of any level start out alike.
@@ -37,24 +44,46 @@ def grow_cloud(
     at_s : float
         Moment in the recording, in seconds, at which the cloud starts out.
     """
-    start, length = _stretch(duration_s, at_s)
-    gain = 0.0 if loudness_lufs is None else min(24.0, max(-24.0, TARGET_LUFS - loudness_lufs))
+    sound = sound_from(
+        duration_s=duration_s, root=root, loudness_lufs=loudness_lufs, recording=recording,
+        path=path, at_s=at_s, name=name,
+    )  # fmt: skip
     moved = {}
     if at_s > 0:
-        span = length if length is not None else duration_s
-        moved["position"] = round(100.0 * min(1.0, (at_s - start) / span), 2)
+        span = sound.length if sound.length is not None else duration_s
+        moved["position"] = round(100.0 * min(1.0, (at_s - sound.start) / span), 2)
     settings = LAYER_SETTINGS["cloud"].model_validate(moved)
-    sound = Sound(
+    whole = WholeSettings.model_validate({"tuning": tuning})
+    layer = LAYER_MODELS["cloud"](id="l1", name=name[:120], sounds=[sound], settings=settings)  # type: ignore[call-arg]
+    routes = [
+        Route.model_validate({**route, "id": f"r{number}"})
+        for number, route in enumerate(touch_routes("l1"), 1)
+    ]
+    return Instrument(name=name[:120], settings=whole, layers=[layer], routes=routes)
+
+
+def sound_from(
+    *,
+    duration_s: float,
+    root: float | None,
+    loudness_lufs: float | None,
+    recording: str | None = None,
+    path: str | None = None,
+    at_s: float = 0.0,
+    name: str = "",
+) -> Sound:
+    """A sound for a layer, brought to :data:`TARGET_LUFS`; parameters as of :func:`grow_cloud`."""
+    start, length = _stretch(duration_s, at_s)
+    gain = 0.0 if loudness_lufs is None else min(24.0, max(-24.0, TARGET_LUFS - loudness_lufs))
+    return Sound(
         recording=recording,
         path=path,
         start=start,
         length=length,
         root=root,
         gain_db=round(gain, 2),
+        name=name[:120],
     )
-    whole = WholeSettings.model_validate({"tuning": tuning})
-    layer = CloudLayer(id="l1", name=name[:120], sound=sound, settings=settings)  # type: ignore[call-arg]
-    return Instrument(name=name[:120], settings=whole, layers=[layer])
 
 
 def _stretch(duration_s: float, at_s: float) -> tuple[float, float | None]:

@@ -43,6 +43,8 @@ class Parameter:
         Whether only integers make sense, and whether modulation may target it.
     sign : bool
         Whether the value is a symmetric amount, shown with a plus-minus sign.
+    marks : tuple of (value, word)
+        Values that have a name, in rising order.
     """
 
     id: str
@@ -58,6 +60,12 @@ class Parameter:
     whole_number: bool = False
     movable: bool = True
     sign: bool = False
+    marks: tuple[tuple[float, str], ...] = ()
+
+    @property
+    def moved_in(self) -> str:
+        """Unit in which a route's depth is stated: octaves on a log scale, else its own."""
+        return "oct" if self.scale == "log" else self.unit
 
     def __post_init__(self) -> None:
         if not self.low <= self.default <= self.high:
@@ -66,38 +74,99 @@ class Parameter:
             raise ValueError(f"{self.id}: a log scale needs a low end above zero")
 
 
+@dataclass(frozen=True)
+class Choice:
+    """One of a few words.
+
+    Attributes
+    ----------
+    id, name : str
+    options : tuple of str
+        The words, which are their own values; the engine knows them by their place.
+    default : str
+    help : str
+    group : str
+        The heading it stands under, where there are headings.
+    """
+
+    id: str
+    name: str
+    options: tuple[str, ...]
+    default: str
+    help: str
+    group: str = ""
+
+    def __post_init__(self) -> None:
+        if self.default not in self.options:
+            raise ValueError(f"{self.id}: default {self.default} is no option")
+
+
+Declared = Parameter | Choice
+
+
 class Settings(BaseModel):
     """Base of the generated settings models: no unknown names, no NaN or infinity."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False, validate_assignment=True)
 
 
-def settings_model(name: str, parameters: tuple[Parameter, ...]) -> type[Settings]:
-    """A pydantic model with one ranged field for each parameter."""
-    fields: dict[str, Any] = {
-        p.id: (
-            int if p.whole_number else float,
-            Field(
-                default=int(p.default) if p.whole_number else p.default,
-                ge=p.low,
-                le=p.high,
-                title=p.name,
-                description=f"{p.help} Unit: {p.unit or 'none'}.",
-            ),
-        )
-        for p in parameters
-    }
+def settings_model(name: str, declared: tuple[Declared, ...]) -> type[Settings]:
+    """A pydantic model with one ranged field for each parameter and one of words for a choice."""
+    fields: dict[str, Any] = {d.id: _field(d) for d in declared}
     return create_model(name, __base__=Settings, **fields)
 
 
-def settings_dtype(parameters: tuple[Parameter, ...]) -> np.dtype[Any]:
+def _field(declared: Declared) -> tuple[Any, Any]:
+    if isinstance(declared, Choice):
+        words: Any = Literal.__getitem__(declared.options)
+        about = Field(default=declared.default, title=declared.name, description=declared.help)
+        return words, about
+    p = declared
+    kind = int if p.whole_number else float
+    return kind, Field(
+        default=kind(p.default),
+        ge=p.low,
+        le=p.high,
+        title=p.name,
+        description=f"{p.help} Unit: {p.unit or 'none'}.",
+    )
+
+
+def option(declared: tuple[Declared, ...], id_: str, word: str) -> int:
+    """The place of a word among the options of a choice, as the engine knows it."""
+    found = next(d for d in declared if d.id == id_)
+    assert isinstance(found, Choice)
+    return found.options.index(word)
+
+
+def settings_dtype(declared: tuple[Declared, ...]) -> np.dtype[Any]:
     """The record type through which kernels read settings by name."""
-    return np.dtype([(p.id, np.float64) for p in parameters], align=True)
+    return np.dtype([(d.id, np.float64) for d in declared], align=True)
 
 
-def settings_record(settings: Settings, parameters: tuple[Parameter, ...]) -> NDArray[Any]:
+def engine_value(declared: Declared, value: float | str) -> float:
+    """A setting as the engine holds it: a number, or the place of a word among its options."""
+    if isinstance(declared, Choice):
+        return float(declared.options.index(str(value)))
+    return float(value)
+
+
+def refusal(declared: Declared, value: float | str) -> str | None:
+    """One sentence on why a setting cannot have a value; None if it can."""
+    if isinstance(declared, Choice):
+        if value in declared.options:
+            return None
+        return f"{declared.name} is one of {', '.join(declared.options)}."
+    if isinstance(value, str) or not declared.low <= value <= declared.high:
+        return f"{declared.name} goes from {declared.low:g} to {declared.high:g} {declared.unit}."
+    return None
+
+
+def settings_row(settings: Settings, declared: tuple[Declared, ...]) -> NDArray[np.float64]:
+    """Settings as numbers in the order of the declarations, shape (len(declared),)."""
+    return np.array([engine_value(d, getattr(settings, d.id)) for d in declared])
+
+
+def settings_record(settings: Settings, declared: tuple[Declared, ...]) -> NDArray[Any]:
     """Settings as a record array of shape (1,), in each parameter's own unit."""
-    record = np.zeros(1, settings_dtype(parameters))
-    for p in parameters:
-        record[p.id] = getattr(settings, p.id)
-    return record
+    return settings_row(settings, declared).view(settings_dtype(declared))

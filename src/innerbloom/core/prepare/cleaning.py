@@ -8,11 +8,12 @@ import numpy as np
 from scipy.signal import butter, sosfilt
 
 from innerbloom.core.errors import BloomError
+from innerbloom.core.instrument.parameters import Choice
 from innerbloom.core.instrument.parameters import Parameter as P
 from innerbloom.core.prepare import words as w
 from innerbloom.core.prepare.clip import Clip
 from innerbloom.core.prepare.cutting import LONGEST_S
-from innerbloom.core.prepare.declare import Choice, Context, StepKind
+from innerbloom.core.prepare.declare import Context, StepKind
 from innerbloom.core.process.denoise import learn_noise, quieten
 from innerbloom.core.sound.levels import LevelMeter
 

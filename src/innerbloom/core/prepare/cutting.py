@@ -9,10 +9,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from innerbloom.core.errors import BloomError
+from innerbloom.core.instrument.parameters import Choice
 from innerbloom.core.instrument.parameters import Parameter as P
 from innerbloom.core.prepare import words as w
 from innerbloom.core.prepare.clip import Clip
-from innerbloom.core.prepare.declare import Choice, Context, StepKind
+from innerbloom.core.prepare.declare import Context, StepKind
 from innerbloom.core.process.fades import faded, rising
 from innerbloom.core.process.loop import Loop
 

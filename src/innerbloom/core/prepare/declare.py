@@ -12,34 +12,10 @@ from typing import Any, Literal, Protocol
 
 from pydantic import BaseModel, ConfigDict, Field, create_model
 
-from innerbloom.core.instrument.parameters import Parameter
+from innerbloom.core.instrument.parameters import Choice, Parameter
 from innerbloom.core.prepare.clip import Clip
 
 Progress = Callable[[float], bool]
-
-
-@dataclass(frozen=True)
-class Choice:
-    """One of a few words.
-
-    Attributes
-    ----------
-    id, name : str
-    options : tuple of str
-        The words, which are their own values.
-    default : str
-    help : str
-    """
-
-    id: str
-    name: str
-    options: tuple[str, ...]
-    default: str
-    help: str
-
-    def __post_init__(self) -> None:
-        if self.default not in self.options:
-            raise ValueError(f"{self.id}: default {self.default} is no option")
 
 
 class Step(BaseModel):

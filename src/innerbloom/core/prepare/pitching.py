@@ -8,15 +8,17 @@ from typing import Any
 import numpy as np
 
 from innerbloom.core.errors import BloomError
+from innerbloom.core.instrument.parameters import Choice
 from innerbloom.core.instrument.parameters import Parameter as P
 from innerbloom.core.prepare import words as w
 from innerbloom.core.prepare.clip import Clip
 from innerbloom.core.prepare.cutting import LONGEST_S
-from innerbloom.core.prepare.declare import Choice, Context, StepKind
+from innerbloom.core.prepare.declare import Context, StepKind
 from innerbloom.core.process.notes import tune_notes
-from innerbloom.core.process.retune import SCALES, retune
+from innerbloom.core.process.retune import retune
 from innerbloom.core.process.shift import shift_pitch
 from innerbloom.core.process.stretch import TimeMap, follow_map, stretch
+from innerbloom.core.scales import SCALES
 
 MOST_S = 600.0
 """Longest result of a step, in seconds."""

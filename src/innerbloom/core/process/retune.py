@@ -16,21 +16,9 @@ from innerbloom.core.analysis.track import PitchTrack, pitch_track
 from innerbloom.core.errors import BloomError
 from innerbloom.core.process.stretch import Progress, TimeMap, follow_map
 from innerbloom.core.process.varispeed import read_at
+from innerbloom.core.scales import SCALES
 
 Target = Literal["nearest note", "a note", "a scale"]
-
-SCALES: dict[str, tuple[int, ...]] = {
-    "chromatic": tuple(range(12)),
-    "major": (0, 2, 4, 5, 7, 9, 11),
-    "natural minor": (0, 2, 3, 5, 7, 8, 10),
-    "harmonic minor": (0, 2, 3, 5, 7, 8, 11),
-    "dorian": (0, 2, 3, 5, 7, 9, 10),
-    "major pentatonic": (0, 2, 4, 7, 9),
-    "minor pentatonic": (0, 3, 5, 7, 10),
-    "whole tone": (0, 2, 4, 6, 8, 10),
-    "fifths": (0, 7),
-}
-"""Steps above the key in semitones."""
 
 _VIBRATO_S = 0.18
 """Spread of the smoothing that leaves vibrato of 4 Hz and more out of the drift."""

@@ -22,7 +22,7 @@ from innerbloom.web.uploads import receive
 bp = APIBlueprint("instruments", __name__, url_prefix="/api")
 
 
-def _found(db: Session, instrument_id: int, *, deleted: bool = False) -> InstrumentRow:
+def found_instrument(db: Session, instrument_id: int, *, deleted: bool = False) -> InstrumentRow:
     row = db.get(InstrumentRow, instrument_id)
     if row is None or (row.deleted is not None and not deleted):
         raise HTTPError(404, "This instrument does not exist or was deleted.")
@@ -50,7 +50,7 @@ def list_instruments() -> s.InstrumentList:
 @bp.output(s.InstrumentOut)
 def get_instrument(instrument_id: int) -> s.InstrumentOut:
     with database() as db:
-        return instrument_out(db, _found(db, instrument_id))
+        return instrument_out(db, found_instrument(db, instrument_id))
 
 
 @bp.patch("/instruments/<int:instrument_id>")
@@ -59,7 +59,7 @@ def get_instrument(instrument_id: int) -> s.InstrumentOut:
 def edit_instrument(instrument_id: int, json_data: s.EditIn) -> s.InstrumentOut:
     """Store a change, as a JSON Patch (RFC 6902) on the newest revision."""
     with database() as db:
-        row = _found(db, instrument_id)
+        row = found_instrument(db, instrument_id)
         instruments.edit(db, row, json_data.revision, json_data.patch, json_data.label)
         return instrument_out(db, row)
 
@@ -70,7 +70,7 @@ def edit_instrument(instrument_id: int, json_data: s.EditIn) -> s.InstrumentOut:
 def step(instrument_id: int, way: instruments.Way, json_data: s.RevisionIn) -> s.InstrumentOut:
     """Take the last change back, or make it again."""
     with database() as db:
-        row = _found(db, instrument_id)
+        row = found_instrument(db, instrument_id)
         instruments.step(db, row, json_data.revision, way)
         return instrument_out(db, row)
 
@@ -79,7 +79,7 @@ def step(instrument_id: int, way: instruments.Way, json_data: s.RevisionIn) -> s
 @bp.output(s.InstrumentOut, status_code=201)
 def duplicate(instrument_id: int) -> s.InstrumentOut:
     with database() as db:
-        document = parse_instrument(_found(db, instrument_id).document)
+        document = parse_instrument(found_instrument(db, instrument_id).document)
         document.name = f"{document.name[:112]} copy"
         return instrument_out(db, instruments.create(db, document))
 
@@ -88,7 +88,7 @@ def duplicate(instrument_id: int) -> s.InstrumentOut:
 @bp.output({}, status_code=204)
 def delete_instrument(instrument_id: int) -> str:
     with database() as db:
-        instruments.set_deleted(db, _found(db, instrument_id), True)
+        instruments.set_deleted(db, found_instrument(db, instrument_id), True)
     return ""
 
 
@@ -96,7 +96,7 @@ def delete_instrument(instrument_id: int) -> str:
 @bp.output(s.InstrumentOut)
 def restore_instrument(instrument_id: int) -> s.InstrumentOut:
     with database() as db:
-        row = _found(db, instrument_id, deleted=True)
+        row = found_instrument(db, instrument_id, deleted=True)
         instruments.set_deleted(db, row, False)
         return instrument_out(db, row)
 
@@ -107,7 +107,7 @@ def restore_instrument(instrument_id: int) -> s.InstrumentOut:
 def render(instrument_id: int, json_data: s.RenderIn) -> s.JobStarted:
     """Render a note or a MIDI file, as a job."""
     with database() as db:
-        row = _found(db, instrument_id)
+        row = found_instrument(db, instrument_id)
         title = json_data.title.strip() or f"{row.name} render"
         params = {
             **json_data.model_dump(), "document": row.document, "title": title,
@@ -120,7 +120,7 @@ def render(instrument_id: int, json_data: s.RenderIn) -> s.JobStarted:
 @bp.doc(responses={200: "a zip with the document and its recordings as FLAC"})
 def export_bundle(instrument_id: int) -> Response:
     with database() as db:
-        row = _found(db, instrument_id)
+        row = found_instrument(db, instrument_id)
         document, name = parse_instrument(row.document), safe_title(row.name, "Instrument")
     files = services().files
     with tempfile.TemporaryDirectory(dir=files.incoming) as folder:

@@ -8,6 +8,7 @@ from apiflask import APIBlueprint, HTTPError
 from flask import Response, send_from_directory
 from sqlalchemy.orm import Session
 
+from innerbloom.core.instrument.document import recordings_in
 from innerbloom.store.files import safe_title
 from innerbloom.store.models import JobRow
 from innerbloom.store.settings import read_settings
@@ -89,7 +90,7 @@ def keep(job_id: str) -> s.JobStarted:
         "instrument": row.params["instrument"], "name": document["name"],
         "revision": row.params["revision"], "document": document,
         "played": {key: row.params[key] for key in ("key", "seconds", "velocity", "midi")},
-        "recordings": [layer["sound"]["recording"] for layer in document["layers"]],
+        "recordings": recordings_in(document),
     }  # fmt: skip
     params = {
         "path": incoming.name, "filename": f"{row.title}{incoming.suffix}", "tuning": tuning,

@@ -5,21 +5,33 @@ from __future__ import annotations
 from apiflask import APIBlueprint, HTTPError
 from flask import request
 
+from innerbloom.core.engine.kernels.envelope import STEEPNESS
 from innerbloom.core.errors import BloomError
-from innerbloom.core.instrument.catalogue import KINDS, WHOLE
+from innerbloom.core.instrument.catalogue import ENTRY, KINDS, LAYER_KINDS, MEMBER, SOURCES, WHOLE
+from innerbloom.core.instrument.document import MAX_LAYERS, MAX_MEMBERS, MAX_STRETCH_S
 from innerbloom.store.settings import ProjectSettings, read_settings, write_settings
 from innerbloom.web import schemas as s
+from innerbloom.web.layer_schemas import Catalogue
 from innerbloom.web.services import database, services
 
 bp = APIBlueprint("project", __name__, url_prefix="/api")
 
 
 @bp.get("/parameters")
-@bp.output(s.Catalogue)
-def parameters() -> s.Catalogue:
+@bp.output(Catalogue)
+def parameters() -> Catalogue:
     """Every parameter there is, as the engine knows it."""
-    return s.Catalogue(
-        whole=list(WHOLE), kinds={kind: list(found) for kind, found in KINDS.items()}
+    return Catalogue(
+        whole=list(WHOLE),
+        kinds={kind: list(found) for kind, found in KINDS.items()},
+        layer_kinds=list(LAYER_KINDS.values()),
+        members=list(MEMBER),
+        entries=list(ENTRY),
+        sources=list(SOURCES),
+        envelope_steepness=STEEPNESS,
+        longest_stretch_s=MAX_STRETCH_S,
+        most_layers=MAX_LAYERS,
+        most_members=MAX_MEMBERS,
     )
 
 

@@ -44,6 +44,12 @@ def uniform(key, counter):
 
 
 @kernel
+def draw_of(seed, serial, which):
+    """The first number in [0, 1) of a note's key: all arguments are uint64."""
+    return uniform(chance_key(seed, serial, which), np.uint64(0))
+
+
+@kernel
 def two_sided(key, counter):
     """A number in [-1, 1)."""
     return 2.0 * uniform(key, counter) - 1.0

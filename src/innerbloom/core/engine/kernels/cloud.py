@@ -1,4 +1,4 @@
-"""Kernel of the *cloud* layer: many short grains from around one place in a sound."""
+"""Source of the *cloud* layer: many short grains from around one place in a sound."""
 
 from __future__ import annotations
 
@@ -8,24 +8,38 @@ import numpy as np
 
 from innerbloom.core.compiling import kernel
 from innerbloom.core.engine.kernels.chance import chance_key, two_sided, uniform, waiting_time
-from innerbloom.core.engine.kernels.envelope import advance_envelope, begin_release
 from innerbloom.core.engine.kernels.grain import SHORTEST_TAPER, add_grain
-from innerbloom.core.engine.state import (
-    ATTACK,
-    DONE,
-    DYING,
-    FREE,
-    HELD,
-    MAX_GRAINS,
-    RELEASED,
-    TICK,
+from innerbloom.core.engine.kernels.memory import samples_of
+from innerbloom.core.engine.kernels.reading import (
+    RATE,
+    copy_for,
+    on_path,
+    played_note,
+    reflected,
+    shifts,
 )
+from innerbloom.core.engine.state import DYING, GRAIN, GROUPS, MAX_GRAINS, TICK
+from innerbloom.core.instrument.kind_parameters import CHOOSING, CLOUD, LATTICE
+from innerbloom.core.instrument.parameters import option
 
-_RATE = 48_000.0
-_TICK_S = TICK / _RATE
-_FADE_STEP = 0.2
-"""Share of the dying fade done in a tick: silent after five ticks, 6.7 ms."""
+CLOUD_STATE = np.dtype(
+    [
+        ("serial", np.uint64),
+        ("onset", np.float64),  # progress towards the next grain
+        ("threshold", np.float64),  # where the next grain starts
+        ("travel", np.float64),  # distance travelled, seconds of recording
+        ("age", np.float64),  # seconds
+        ("counter", np.uint64),  # grains started
+        ("count", np.int64),  # grains sounding, packed at the front
+        ("last", np.int64),  # sound of the last grain
+        ("speed", np.float64),  # of the note, at the last tick
+        ("grains", GRAIN, (MAX_GRAINS,)),
+    ],
+    align=True,
+)
+"""A cloud of one voice."""
 
+_TICK_S = TICK / RATE
 _MOST_OVERLAP = 48.0
 """Mean overlap of grains in one voice; density gives way above it (MAX_GRAINS leaves room)."""
 
@@ -33,73 +47,142 @@ _DRAWS = np.uint64(8)
 """Random numbers set aside for each grain."""
 
 
-@kernel
-def _reflected(x, high):
-    """Fold ``x`` back into 0..high at either end."""
-    if high <= 0.0:
-        return 0.0
-    x = abs(x) % (2.0 * high)
-    return 2.0 * high - x if x > high else x
+_SPEED, _AGE = option(CLOUD, "motion", "speed"), option(CLOUD, "motion", "age")
+_PATH = option(CLOUD, "motion", "path")
+_IN_TURN, _BY_CHANCE = option(CHOOSING, "choose", "in turn"), option(CHOOSING, "choose", "chance")
+_BY_CONTROL = option(CHOOSING, "choose", "control")
+_ALLOWED = np.zeros((len(LATTICE), 12), np.bool_)
+for _row, _steps in zip(_ALLOWED, LATTICE.values(), strict=True):
+    _row[list(_steps)] = True
 
 
 @kernel
-def _begin_part(part, serial):
-    part.serial = serial
-    part.stage = ATTACK
-    part.progress = 0.0
-    part.level = 0.0
-    part.from_level = 0.0
-    part.fade = 1.0
-    part.left = 0.0
-    part.right = 0.0
-    part.onset = 0.0
-    part.threshold = 0.0
-    part.travel = 0.0
-    part.counter = np.uint64(0)
-    part.grains = 0
-    part.active = 1
+def _begin(state, serial):
+    state.serial = serial
+    state.onset = 0.0
+    state.threshold = 0.0
+    state.travel = 0.0
+    state.age = 0.0
+    state.counter = np.uint64(0)
+    state.count = 0
+    state.last = -1
+    state.speed = 0.0
 
 
 @kernel
-def _centre(part, voice, s, seconds):
+def _centre(state, s, seconds, path):
     """Where grains come from at this tick, in seconds of the recording."""
-    part.travel += s.drift * _TICK_S
-    place = (s.position + s.slide_position * voice.slide) * 0.01 * seconds
-    if s.drift != 0.0 or part.travel != 0.0:
-        place = (place + part.travel) % seconds
+    state.age += _TICK_S
+    place = s.position * 0.01 * seconds
+    if s.motion == _SPEED:
+        state.travel += s.drift * _TICK_S
+        place = (place + state.travel) % seconds
+    elif s.motion == _AGE:
+        done = min(1.0, state.age * 1000.0 / s.path_time)
+        if s.path_end > 0.5:
+            done = (state.age * 1000.0 / s.path_time) % 1.0
+        place += done * (s.position_end * 0.01 * seconds - place)
+    elif s.motion == _PATH:
+        place = on_path(path, state.age, s.path_time, s.path_end > 0.5) * seconds
     return min(max(place, 0.0), seconds)
 
 
 @kernel
-def _begin_grain(grain, part, s, key, centre, speed, seconds, offset, gain):
-    """Fix a grain's own chances: place, detune, direction, pan, level."""
-    base = part.counter * _DRAWS
-    part.counter += np.uint64(1)
-    scatter = s.position_scatter * 0.01 * seconds * two_sided(key, base)
-    detune = 2.0 ** (s.pitch_scatter * two_sided(key, base + np.uint64(1)) / 1200.0)
-    length = s.size * 0.001 * _RATE
-    longest = seconds * _RATE / (speed * detune)
-    length = max(2.0, min(length, longest))
-    span = length / _RATE * speed * detune
-    start = _reflected(centre + scatter - 0.5 * span, seconds - span)
+def _stepped(cents, steps):
+    """Random detuning drawn to the nearest allowed interval from the key."""
+    semitone = math.floor(cents / 100.0 + 0.5)
+    for away in range(7):
+        for side in (away, -away):
+            if _ALLOWED[steps, np.int64(semitone + side) % 12]:
+                return (semitone + side) * 100.0
+    return cents
+
+
+@kernel
+def _sound_for(state, s, chosen, key, base, sounds):
+    """Which sound a grain is taken from."""
+    count = len(sounds)
+    if count == 1:
+        return 0
+    draw = uniform(key, base + np.uint64(6))
+    if s.choose == _BY_CONTROL:
+        place = s.choice * 0.01 * (count - 1)
+        below = min(np.int64(place), count - 2)
+        blend = place - below
+        return below + (draw < blend if s.borders > 0.5 else blend >= 0.5)
+    if s.pick > 0.5 and s.choose == _IN_TURN:
+        return (state.last + 1) % count
+    if s.pick > 0.5 and s.choose == _BY_CHANCE:
+        return _drawn(state.last, draw, sounds)
+    return chosen.second if draw < chosen.share else chosen.first
+
+
+@kernel
+def _drawn(last, draw, sounds):
+    """A sound by weight, other than the last one."""
+    count = len(sounds)
+    whole = sounds[count - 1].weight
+    skipped = 0.0
+    if last >= 0:
+        skipped = sounds[last].weight - (sounds[last - 1].weight if last > 0 else 0.0)
+    if whole - skipped <= 1e-9:
+        return max(last, 0)
+    aim = draw * (whole - skipped)
+    for i in range(count):
+        if i == last:
+            continue
+        passed = sounds[i].weight - (skipped if last >= 0 and i > last else 0.0)
+        if aim < passed:
+            return i
+    return count - 1 if last != count - 1 else count - 2
+
+
+@kernel
+def _begin_grain(state, s, chosen, key, share, note, sounds, retune, offset, gain):
+    """Fix a grain's own chances: sound, place, detune, direction, pan, level."""
+    base = state.counter * _DRAWS
+    state.counter += np.uint64(1)
+    which = _sound_for(state, s, chosen, key, base, sounds)
+    state.last = which
+    sound = sounds[which]
+    grain = state.grains[state.count]
+    state.count += 1
+    cents = s.pitch_scatter * two_sided(key, base + np.uint64(1))
+    if s.steps > 0.5:
+        cents = _stepped(cents, np.int64(s.steps))
+    # speed of the grain is that of a sound with its root at C4, times this
+    ratio = 2.0 ** ((60.0 - sound.root) / 12.0 + cents / 1200.0)
+    speed = 2.0 ** ((note - 60.0 + sound.pitched * retune) / 12.0) * ratio
+    scatter = s.position_scatter * 0.01 * sound.seconds * two_sided(key, base)
+    length = s.size * 0.001 * RATE
+    length = max(2.0, min(length, sound.seconds * RATE / speed))
+    span = length / RATE * speed
+    start = reflected(share * sound.seconds + scatter - 0.5 * span, sound.seconds - span)
     backward = uniform(key, base + np.uint64(2)) * 100.0 < s.direction
+    grain.sound = which
     grain.place = start + span if backward else start
-    grain.ratio = -detune if backward else detune
+    grain.ratio = -ratio if backward else ratio
     grain.age = 0.0
     grain.length = length
-    # the two fades meet in the middle at full softness
-    grain.taper = min(0.5 * length, max(SHORTEST_TAPER, 0.005 * s.softness * length))
+    # the two fades meet at full softness, in the middle unless skewed
+    lean = 0.01 * s.skew
+    fades = 0.01 * s.softness * length
+    grain.rise = min(0.5 * length, SHORTEST_TAPER) + 0.0
+    grain.fall = grain.rise
+    grain.rise = min(max(grain.rise, 0.5 * fades * (1.0 + lean)), length - grain.fall)
+    grain.fall = min(max(grain.fall, 0.5 * fades * (1.0 - lean)), length - grain.rise)
     pan = s.stereo_scatter * 0.01 * two_sided(key, base + np.uint64(3))
     angle = (pan + 1.0) * math.pi * 0.25
     quieter = 10.0 ** (-s.level_scatter * uniform(key, base + np.uint64(4)) / 20.0)
-    grain.left = math.sqrt(2.0) * math.cos(angle) * quieter * gain
-    grain.right = math.sqrt(2.0) * math.sin(angle) * quieter * gain
+    loud = math.sqrt(2.0) * quieter * gain * sound.trim
+    grain.left = math.cos(angle) * loud
+    grain.right = math.sin(angle) * loud
     grain.offset = offset
     grain.copy = -1
 
 
 @kernel
-def _begin_grains(grains, part, s, key, centre, speed, seconds):
+def _begin_grains(state, s, chosen, key, share, note, sounds, retune):
     """Start the grains due in this tick. Gaps blend from random to even."""
     size_s = s.size * 0.001
     density = min(s.density, _MOST_OVERLAP / size_s)
@@ -109,172 +192,103 @@ def _begin_grains(grains, part, s, key, centre, speed, seconds):
     even = s.regularity * 0.01
     per_tick = density * _TICK_S
     spent = 0.0
-    while part.onset + (per_tick - spent) >= part.threshold:
-        wait = max(0.0, part.threshold - part.onset)
+    while state.onset + (per_tick - spent) >= state.threshold:
+        wait = max(0.0, state.threshold - state.onset)
         spent += wait
         offset = min(TICK - 1, np.int64(TICK * spent / per_tick))
-        part.onset = 0.0
-        if part.grains < MAX_GRAINS:
-            _begin_grain(grains[part.grains], part, s, key, centre, speed, seconds, offset, gain)
-            part.grains += 1
+        state.onset = 0.0
+        if state.count < MAX_GRAINS:
+            _begin_grain(state, s, chosen, key, share, note, sounds, retune, offset, gain)
         else:
-            part.counter += np.uint64(1)
-        gap = waiting_time(key, part.counter * _DRAWS + np.uint64(7))
-        part.threshold = even + (1.0 - even) * max(0.02, gap)
-    part.onset += per_tick - spent
+            state.counter += np.uint64(1)
+        gap = waiting_time(key, state.counter * _DRAWS + np.uint64(7))
+        state.threshold = even + (1.0 - even) * max(0.02, gap)
+    state.onset += per_tick - spent
 
 
 @kernel
-def _copy_for(speed, octaves_up, copies):
-    """The fullest copy that does not alias when read at this speed."""
-    if speed <= 0.0:
-        return 0
-    k = np.int64(math.ceil(math.log2(speed) - 1e-9)) + octaves_up
-    return min(max(k, 0), copies - 1)
-
-
-@kernel
-def _add_from_copy(bus, audio, copies, k, grain, begin, step_s, weights, index):
-    copy = copies[k]
+def _add_from_copy(bus, sound, copies, grain, begin, step_s, shift, reach, weights, index):
+    copy = copies[grain.sound, grain.copy]
     left_over = grain.length - grain.age
     end = min(TICK, begin + np.int64(math.ceil(left_over)))
     add_grain(
-        bus,
-        audio,
-        copy.offset,
-        copy.frames - 1,
-        begin,
-        end,
-        grain.place * copy.rate,
-        step_s * copy.rate,
-        grain.age,
-        grain.length,
-        grain.taper,
-        grain.left,
-        grain.right,
-        weights,
-        index,
-    )
+        bus, samples_of(sound), sound.channels, copy.offset, copy.frames - 1, begin, end,
+        grain.place * copy.rate, step_s * copy.rate, shift, reach * copy.rate,
+        grain.age, grain.length, grain.rise, grain.fall, grain.left, grain.right, weights, index,
+    )  # fmt: skip
 
 
 @kernel
-def _sound_grains(bus, grains, part, audio, copies, octaves_up, speed, weights, index):
-    """Add one tick of every grain, and drop those that end."""
+def _sound_grains(bus, still, state, sounds, copies, speed, tuned, shift, turns, hold,
+                  weights, index):  # fmt: skip
+    """Add one tick of every grain, and drop those that end.
+
+    ``tuned`` is the speed that the reference pitch adds to sounds with a root. ``shift`` is
+    where another layer moves the reading, see :func:`.reading.shifts`; ``turns`` is 0 for none,
+    1 for phase, 2 for rate. With ``hold``, grains are added to ``still`` as if unmoved.
+    """
     i = 0
-    while i < part.grains:
-        grain = grains[i]
-        step_s = speed * grain.ratio / _RATE
+    while i < state.count:
+        grain = state.grains[i]
+        sound = sounds[grain.sound]
+        pace = speed * (tuned if sound.pitched > 0.5 else 1.0) * grain.ratio
+        step_s = pace / RATE
         begin = grain.offset
         grain.offset = 0
-        wanted = _copy_for(abs(step_s) * _RATE, octaves_up, len(copies))
-        if grain.copy < 0:
-            grain.copy = wanted
-        # a grain keeps its copy when slowed, but never reads one too full for its speed
-        grain.copy = max(grain.copy, wanted)
-        _add_from_copy(bus, audio, copies, grain.copy, grain, begin, step_s, weights, index)
+        if grain.copy < 0 or speed > state.speed:
+            # a grain keeps its copy when slowed, but never reads one too full for its speed
+            wanted = copy_for(abs(step_s) * RATE, sound.octaves_up, copies.shape[1])
+            grain.copy = max(grain.copy, wanted)
+        reach = 0.0 if turns == 0 else (1.0 if turns == 1 else pace)
+        _add_from_copy(bus, sound, copies, grain, begin, step_s, shift, reach, weights, index)
+        if hold:
+            _add_from_copy(still, sound, copies, grain, begin, step_s, shift, 0.0, weights, index)
         moved = TICK - begin
         grain.place += moved * step_s
+        if turns == 2:
+            grain.place += pace * shift[TICK]
         grain.age += moved
         if grain.age >= grain.length:
-            part.grains -= 1
-            grains[i] = grains[part.grains]
+            state.count -= 1
+            state.grains[i] = state.grains[state.count]
         else:
             i += 1
-
-
-@kernel
-def _voice_gain(part, voice, s):
-    """Envelope, velocity, pressure and dying fade as one factor."""
-    softer = 1.0 - s.velocity_level * 0.01 * (1.0 - voice.velocity * voice.velocity)
-    pressed = 10.0 ** (s.pressure_level * voice.pressure / 20.0)
-    return advance_envelope(part, s) * softer * pressed * part.fade
-
-
-@kernel
-def _mix_part(out, at, bus, part, left, right):
-    """Add a tick to the output, gains moving straight from the last tick's."""
-    step_l = (left - part.left) / TICK
-    step_r = (right - part.right) / TICK
-    for i in range(TICK):
-        out[at + i, 0] += bus[2 * i] * np.float32(part.left + step_l * (i + 1))
-        out[at + i, 1] += bus[2 * i + 1] * np.float32(part.right + step_r * (i + 1))
-    part.left = left
-    part.right = right
-
-
-@kernel
-def _layer_levels(ticks, gains, s, trim):
-    """Left and right level at the end of each tick, shape (ticks, 2), smoothed over 9 ms."""
-    levels = np.empty((ticks, 2))
-    for tick in range(ticks):
-        gains[0] += 0.15 * (10.0 ** (s.level / 20.0) - gains[0])
-        gains[1] += 0.15 * (s.pan * 0.01 - gains[1])
-        angle = (gains[1] + 1.0) * math.pi * 0.25
-        levels[tick, 0] = math.sqrt(2.0) * math.cos(angle) * gains[0] * trim
-        levels[tick, 1] = math.sqrt(2.0) * math.sin(angle) * gains[0] * trim
-    return levels
+    state.speed = speed
 
 
 @kernel
 def render_cloud(
-    out, bus, voices, parts, grains, settings, layer, audio, copies, shape, gains, seed, tuning
-):
-    """Add whole ticks of a cloud layer to ``out``.
-
-    Parameters
-    ----------
-    out : float32 array, shape (ticks * TICK, 2)
-    bus : float32 array, shape (2 * TICK,)
-        Scratch, interleaved.
-    voices, parts : record arrays, shape (slots,)
-    grains : record array, shape (slots, MAX_GRAINS)
-    settings : record array, shape (1,)
-        The layer's settings in their own units.
-    layer : int
-        Index of the layer, for its chance.
-    audio, copies : arrays
-        The material, interleaved, see :mod:`innerbloom.core.engine.material`.
-    shape : float64 array, shape (5,)
-        Length in seconds, octaves above, root as a note number, trim as a factor, and
-        whether the sound has a pitch (1) or not (0).
-    gains : float64 array, shape (2,)
-        Smoothed level and pan, carried from tick to tick.
-    seed : int
-    tuning : float
-        Reference pitch in Hz.
-    """
-    s = settings[0]
-    seconds, octaves_up = shape[0], np.int64(shape[1])
-    # keys follow the reference pitch; roots are stated at A4 = 440 Hz
-    root = shape[2] - shape[4] * 12.0 * math.log2(tuning / 440.0)
-    levels = _layer_levels(len(out) // TICK, gains, s, shape[3])
+    group, out, still, moved, turns, hold, voices, parts, chosen, own, now, pitches,
+    sounds, copies, path, seed, layer, retune,
+):  # fmt: skip
+    """Fill the signals of a cloud layer for one group of voices; see :mod:`.sources`."""
     weights = np.empty((4, TICK), np.float32)
     index = np.empty(TICK, np.int32)
-    for v in range(len(voices)):
-        voice, part = voices[v], parts[v]
-        if voice.state == FREE:
+    shift = np.zeros(TICK + 1)
+    tuned = 2.0 ** (retune / 12.0)
+    for v in range(group, len(voices), GROUPS):
+        part, voice, state = parts[v], voices[v], own[v]
+        if part.ticks == 0:
             continue
         key = chance_key(np.uint64(seed), voice.serial, np.uint64(layer))
-        if part.serial != voice.serial:
-            _begin_part(part, voice.serial)
+        if state.serial != voice.serial:
+            _begin(state, voice.serial)
+        out[v, : 2 * TICK * part.ticks] = np.float32(0.0)
+        if hold:
+            still[v, : 2 * TICK * part.ticks] = np.float32(0.0)
         # one voice's ticks in a row: its grains stay in the fastest cache
-        for tick in range(len(levels)):
-            if part.active == 0:
-                break
-            if voice.state == RELEASED:
-                begin_release(part)
-            elif voice.state == DYING:
-                part.fade = max(0.0, part.fade - _FADE_STEP)
-            semitones = voice.key + voice.bend - root + s.pitch + s.fine * 0.01
-            speed = 2.0 ** (semitones / 12.0)
-            centre = _centre(part, voice, s, seconds)
-            part.position = centre / seconds
-            bus[:] = np.float32(0.0)
-            if voice.state == HELD or voice.state == RELEASED:
-                _begin_grains(grains[v], part, s, key, centre, speed, seconds)
-            _sound_grains(bus, grains[v], part, audio, copies, octaves_up, speed, weights, index)
-            gain = _voice_gain(part, voice, s)
-            _mix_part(out, tick * TICK, bus, part, gain * levels[tick, 0], gain * levels[tick, 1])
-            if part.stage == DONE or part.fade <= 0.0:
-                part.active = 0
-                part.grains = 0
+        for tick in range(part.ticks):
+            s = now[v, tick]
+            note = played_note(s, pitches[v, tick])
+            speed = 2.0 ** ((note - 60.0) / 12.0)
+            first = sounds[chosen[v].first]
+            share = _centre(state, s, first.seconds, path) / first.seconds
+            part.position = share
+            if turns > 0:
+                shifts(shift, moved[v, tick * TICK :], turns, first.root)
+            if voice.state != DYING:
+                _begin_grains(state, s, chosen[v], key, share, note, sounds, retune)
+            at = 2 * tick * TICK
+            _sound_grains(out[v, at : at + 2 * TICK], still[v, at : at + 2 * TICK], state, sounds,
+                          copies, speed, tuned, shift, turns, hold, weights, index)  # fmt: skip
+        part.sound = max(state.last, 0)

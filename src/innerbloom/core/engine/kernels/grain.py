@@ -2,7 +2,7 @@
 
 Grains follow C. Roads, *Microsound*, MIT Press 2001, chapter 3. The window is the
 tapered cosine of Tukey (F. J. Harris, "On the use of windows for harmonic analysis with
-the discrete Fourier transform", Proc. IEEE 66(1), 1978).
+the discrete Fourier transform", Proc. IEEE 66(1), 1978), its two sides of any lengths.
 """
 
 from __future__ import annotations
@@ -15,6 +15,7 @@ SHORTEST_TAPER = 32.0
 """Frames of fade at a grain's ends that stay even at no softness: audible, not a click."""
 
 _ONE = np.uint64(1)
+_TWO, _THREE = np.uint64(2), np.uint64(3)
 _P1 = np.float32(1.5707963)
 _P3 = np.float32(-0.6459640)
 _P5 = np.float32(0.0796926)
@@ -32,10 +33,21 @@ def taper_gain(x):
 
 
 @kernel
-def _weigh(weights, index, frames, last, place, step, age, length, taper):
-    """Reading places and spline weights times window: arithmetic only, so it vectorises."""
-    inverse = np.float32(1.0 / taper)
+def spline_weights(t):
+    """Weights of the four samples around a place, ``t`` of the way from the second one on."""
     sixth = np.float32(1.0 / 6.0)
+    one = np.float32(1.0)
+    u = one - t
+    before = u * u * u * sixth
+    here = ((np.float32(3.0) * t - np.float32(6.0)) * t * t + np.float32(4.0)) * sixth
+    later = t * t * t * sixth
+    return before, here, one - before - here - later, later
+
+
+@kernel
+def _weigh(weights, index, frames, last, place, step, age, length, rise, fall):
+    """Reading places and spline weights times window: arithmetic only, so it vectorises."""
+    rising, falling = np.float32(1.0 / rise), np.float32(1.0 / fall)
     one = np.float32(1.0)
     fade_in = np.float32(age)
     fade_out = np.float32(length - age)
@@ -44,55 +56,43 @@ def _weigh(weights, index, frames, last, place, step, age, length, taper):
         p = min(max(place + i * step, 0.0), top)
         whole = np.int32(p)
         index[i] = whole
-        t = np.float32(p - whole)
-        u = one - t
         n = np.float32(i)
-        x = min(min((fade_in + n) * inverse, (fade_out - n) * inverse), one)
+        x = min(min((fade_in + n) * rising, (fade_out - n) * falling), one)
         window = taper_gain(max(x, np.float32(0.0)))
-        before = u * u * u * sixth
-        here = ((np.float32(3.0) * t - np.float32(6.0)) * t * t + np.float32(4.0)) * sixth
-        later = t * t * t * sixth
-        weights[0, i] = window * before
-        weights[1, i] = window * here
-        weights[2, i] = window * (one - before - here - later)
-        weights[3, i] = window * later
+        a, b, c, d = spline_weights(np.float32(p - whole))
+        weights[0, i] = window * a
+        weights[1, i] = window * b
+        weights[2, i] = window * c
+        weights[3, i] = window * d
 
 
 @kernel
-def add_grain(
-    out, audio, base, last, begin, end, place, step, age, length, taper, left, right, weights, index
-):
-    """Add frames ``begin``..``end`` of one grain to ``out``.
-
-    Parameters
-    ----------
-    out : float32 array, shape (2 * frames,)
-        Stereo, interleaved: one flat array is read a fifth faster than rows of two.
-    audio : float32 array, shape (2 * total,)
-        Spline coefficients of all copies of the material, interleaved.
-    base, last : int
-        First frame of the copy in ``audio`` and its last readable frame, counted from it.
-    place, step : float
-        Reading place in frames of the copy at ``begin``, and movement a frame.
-    age, length, taper : float
-        Frames since the grain began, its whole length, and the fade at either end.
-    left, right : float
-        Gains.
-    weights : float32 array, shape (4, frames); index : int32 array, shape (frames,)
-        Scratch.
-    """
-    frames = np.uint64(end - begin)
-    _weigh(weights, index, frames, last, place, step, age, length, taper)
-    gain_l = np.float32(left)
-    gain_r = np.float32(right)
-    # unsigned indices spare the test for counting from an array's end
-    two, three = np.uint64(2), np.uint64(3)
-    first = two * np.uint64(base - 1)
-    start = two * np.uint64(begin)
+def _weigh_moved(weights, index, frames, last, place, step, moved, reach, age, length, rise, fall):
+    """The same with every place moved: ``moved`` times ``reach`` frames of the copy."""
+    one = np.float32(1.0)
+    top = np.float64(last)
     for i in range(frames):
-        j = first + two * np.uint64(index[i])
-        k = start + two * i
-        j1, j2, j3 = j + two, j + two + two, j + three * two
+        p = min(max(place + i * step + moved[i] * reach, 0.0), top)
+        whole = np.int32(p)
+        index[i] = whole
+        x = np.float32(min(min((age + i) / rise, (length - age - i) / fall), 1.0))
+        window = taper_gain(min(max(x, np.float32(0.0)), one))
+        a, b, c, d = spline_weights(np.float32(p - whole))
+        weights[0, i] = window * a
+        weights[1, i] = window * b
+        weights[2, i] = window * c
+        weights[3, i] = window * d
+
+
+@kernel
+def _read_stereo(out, audio, base, begin, frames, left, right, weights, index):
+    gain_l, gain_r = np.float32(left), np.float32(right)
+    first = _TWO * np.uint64(base - 1)
+    start = _TWO * np.uint64(begin)
+    for i in range(frames):
+        j = first + _TWO * np.uint64(index[i])
+        k = start + _TWO * i
+        j1, j2, j3 = j + _TWO, j + _TWO + _TWO, j + _THREE * _TWO
         a, b, c, d = weights[0, i], weights[1, i], weights[2, i], weights[3, i]
         left_sum = a * audio[j] + b * audio[j1] + c * audio[j2] + d * audio[j3]
         right_sum = (
@@ -100,3 +100,60 @@ def add_grain(
         )
         out[k] += gain_l * left_sum
         out[k + _ONE] += gain_r * right_sum
+
+
+@kernel
+def _read_mono(out, audio, base, begin, frames, left, right, weights, index):
+    # a mono sound in the middle lies 3 dB down in each channel
+    gain_l, gain_r = np.float32(left * 0.7071067811865476), np.float32(right * 0.7071067811865476)
+    first = np.uint64(base - 1)
+    start = _TWO * np.uint64(begin)
+    for i in range(frames):
+        j = first + np.uint64(index[i])
+        k = start + _TWO * i
+        value = weights[0, i] * audio[j] + weights[1, i] * audio[j + _ONE]
+        value += weights[2, i] * audio[j + _TWO] + weights[3, i] * audio[j + _THREE]
+        out[k] += gain_l * value
+        out[k + _ONE] += gain_r * value
+
+
+@kernel
+def add_grain(
+    out, audio, channels, base, last, begin, end, place, step, moved, reach,
+    age, length, rise, fall, left, right, weights, index,
+):  # fmt: skip
+    """Add frames ``begin``..``end`` of one grain to ``out``.
+
+    Parameters
+    ----------
+    out : float32 array, shape (2 * frames,)
+        Stereo, interleaved: one flat array is read a fifth faster than rows of two.
+    audio : float32 array, shape (channels * total,)
+        Spline coefficients of all copies of the material, interleaved.
+    channels : int
+    base, last : int
+        First frame of the copy in ``audio`` and its last readable frame, counted from it.
+    place, step : float
+        Reading place in frames of the copy at ``begin``, and movement a frame.
+    moved : float64 array, shape (frames,); reach : float
+        Where another layer moves the place: ``moved * reach`` frames; unused at reach 0.
+    age, length, rise, fall : float
+        Frames since the grain began, its whole length, and the fades at its ends.
+    left, right : float
+        Gains.
+    weights : float32 array, shape (4, frames); index : int32 array, shape (frames,)
+        Scratch.
+    """
+    # unsigned indices spare the test for counting from an array's end
+    frames = np.uint64(end - begin)
+    if reach == 0.0:
+        _weigh(weights, index, frames, last, place, step, age, length, rise, fall)
+    else:
+        shift = moved[begin:]
+        _weigh_moved(
+            weights, index, frames, last, place, step, shift, reach, age, length, rise, fall
+        )
+    if channels == 2:
+        _read_stereo(out, audio, base, begin, frames, left, right, weights, index)
+    else:
+        _read_mono(out, audio, base, begin, frames, left, right, weights, index)

@@ -1,0 +1,40 @@
+"""Materials that need no file: plain waves, plain noise, and clips already prepared."""
+
+from __future__ import annotations
+
+from functools import cache
+
+from innerbloom.core.engine.material import ENGINE_RATE, Material
+from innerbloom.core.engine.noise import noise_material
+from innerbloom.core.engine.wavetable import Wavetable, plain_wave
+from innerbloom.core.instrument.document import Sound
+
+
+@cache
+def plain_noise(colour: str) -> Material:
+    """Noise that needs no recording, made once."""
+    return noise_material(colour, None, ENGINE_RATE)
+
+
+plain_table = cache(plain_wave)
+"""A plain wave, made once."""
+
+
+class HeldMaterials:
+    """Clips at hand, taken in turn by the sounds that ask, and plain noise and waves."""
+
+    def __init__(self, *clips: Material) -> None:
+        self._clips = clips
+        self._asked: dict[str, Material] = {}
+
+    def clip(self, sound: Sound) -> Material:
+        name = sound.path or sound.recording or ""
+        if name not in self._asked:
+            self._asked[name] = self._clips[len(self._asked) % len(self._clips)]
+        return self._asked[name]
+
+    def noise(self, colour: str, sound: Sound | None) -> Material:
+        return plain_noise("white" if colour == "recording" else colour)
+
+    def wavetable(self, shape: str, sound: Sound | None) -> Wavetable:
+        return plain_table("sine" if shape == "table" else shape)

@@ -1,0 +1,78 @@
+"""What every source that reads recordings shares: pitch, choice of copy, folding."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from innerbloom.core.compiling import kernel
+
+RATE = 48_000.0
+
+
+@kernel
+def played_note(s, pitch):
+    """The note number a layer plays, from the voice's pitch and the layer's own tuning."""
+    key = 60.0 if s.tracking > 0.5 else pitch
+    return key + 12.0 * s.octave + s.pitch + 0.01 * s.fine
+
+
+@kernel
+def copy_for(speed, octaves_up, copies):
+    """The fullest copy that does not alias when read at this speed."""
+    if speed <= 0.0:
+        return 0
+    k = np.int64(math.ceil(math.log2(speed) - 1e-9)) + octaves_up
+    return min(max(k, 0), copies - 1)
+
+
+@kernel
+def reflected(x, high):
+    """Fold ``x`` back into 0..high at either end."""
+    if high <= 0.0:
+        return 0.0
+    x = abs(x) % (2.0 * high)
+    return 2.0 * high - x if x > high else x
+
+
+@kernel
+def root_of(sound, retune):
+    """Note at which a sound plays as recorded, keys following the reference pitch."""
+    return sound.root - sound.pitched * retune
+
+
+@kernel
+def on_path(path, age_s, time_ms, looped):
+    """Where a drawn path is, 0..1; ``path`` holds its places at even steps of time."""
+    at = age_s * 1000.0 / time_ms
+    at = at % 1.0 if looped else min(at, 1.0)
+    place = at * (len(path) - 1)
+    below = min(np.int64(place), len(path) - 2)
+    return path[below] + (place - below) * (path[below + 1] - path[below])
+
+
+@kernel
+def shifts(shift, moved, turns, root):
+    """Another layer's signal as movement of a reading place, in seconds.
+
+    Parameters
+    ----------
+    shift : float64 array, shape (TICK + 1,)
+        Filled; with ``turns`` 2 the last one is how far the place has moved for good.
+    moved : float64 array, shape (TICK or more,)
+        Radians of the period of the root (``turns`` 1), or shares of the rate (2).
+    root : float
+        Note number at which the sound plays as recorded.
+    """
+    if turns == 1:
+        period = 1.0 / (440.0 * 2.0 ** ((root - 69.0) / 12.0))
+        for i in range(len(shift) - 1):
+            shift[i] = moved[i] * period / (2.0 * math.pi)
+        shift[len(shift) - 1] = 0.0
+    else:
+        total = 0.0
+        for i in range(len(shift) - 1):
+            shift[i] = total
+            total += moved[i] / RATE
+        shift[len(shift) - 1] = total

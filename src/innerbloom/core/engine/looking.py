@@ -1,0 +1,53 @@
+"""What a layer is doing, as plain numbers for pictures."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from innerbloom.core.engine.layers import LayerState
+from innerbloom.core.engine.state import MAX_GRAINS
+
+
+def look_at(layer: LayerState, parts: NDArray[Any], most: int) -> dict[str, Any]:
+    """Read-heads and grains of one layer.
+
+    Returns
+    -------
+    dict
+        ``heads``: rows of [position, sound, level] of each sounding voice; ``grains`` (clouds
+        only): rows of [place, age, pan, level, sound], place and age in 0..1, pan in -1..1.
+    """
+    slots = np.flatnonzero(parts["active"])
+    sounding = parts[slots]
+    levels = sounding["shape"]["level"] * sounding["fade"]
+    heads = np.stack((sounding["position"], sounding["sound"], levels), axis=1)
+    shown: dict[str, Any] = {"heads": heads.round(4).tolist(), "grains": []}
+    if "grains" in (layer.own.dtype.names or ()):
+        shown["grains"] = _grains(layer, slots, levels, most)
+    return shown
+
+
+def _grains(
+    layer: LayerState, slots: NDArray[np.intp], levels: NDArray[np.float64], most: int
+) -> list[list[float]]:
+    clouds = layer.own[slots]
+    present = np.arange(MAX_GRAINS) < clouds["count"][:, None]
+    grains = clouds["grains"][present][:most]
+    loudness = np.repeat(levels, clouds["count"])[:most]
+    seconds = layer.program.sounds["seconds"][grains["sound"]]
+    both = np.maximum(grains["left"] + grains["right"], 1e-12)
+    rows = np.stack(
+        (
+            grains["place"] / seconds,
+            grains["age"] / np.maximum(grains["length"], 1.0),
+            (grains["right"] - grains["left"]) / both,
+            loudness,
+            grains["sound"],
+        ),
+        axis=1,
+    )
+    rounded: list[list[float]] = rows.round(4).tolist()
+    return rounded

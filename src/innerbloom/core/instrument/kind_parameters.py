@@ -1,0 +1,132 @@
+"""Parameters of each kind of layer: what its source does."""
+
+from __future__ import annotations
+
+from innerbloom.core.instrument.parameters import Choice, Declared
+from innerbloom.core.instrument.parameters import Parameter as P
+from innerbloom.core.scales import SCALES
+
+LATTICE = {"anywhere": (), "octaves": (0,), **SCALES}
+"""Steps of an octave, in semitones above the key, that random detuning may land on."""
+
+# fmt: off
+CHOOSING: tuple[Declared, ...] = (
+    Choice("choose", "choose by", ("range", "in turn", "chance", "control"), "range",
+           "How a note picks among the layer's sounds: by key and velocity, one after another, "
+           "at random without repeating, or by a control.", "Choosing"),
+    Choice("borders", "borders", ("hard", "crossfaded"), "hard",
+           "Whether neighbouring sounds change over at once or blend.", "Choosing"),
+    P("choice", "control", "Choosing", "%", 0, 100, 0,
+      "Which sound is chosen, from the first (0) to the last (100).", scope="voice"),
+)
+
+_PATH: tuple[Declared, ...] = (
+    P("path_time", "path time", "Where", "ms", 10, 600_000, 8_000,
+      "How long the drawn path takes.", "log", "voice"),
+    Choice("path_end", "path", ("once", "looped"), "once",
+           "Whether the drawn path stops at its end or starts again.", "Where"),
+)
+
+CLOUD: tuple[Declared, ...] = (
+    P("position", "position", "Where", "%", 0, 100, 35,
+      "Where in the sound grains are taken from.", scope="voice"),
+    P("position_scatter", "scatter", "Where", "%", 0, 50, 4,
+      "Random distance from the position, either way.", scope="voice", sign=True),
+    Choice("motion", "motion", ("still", "speed", "age", "path"), "still",
+           "The position stays, travels at a speed, goes to the end place with the age of the "
+           "note, or follows the drawn path.", "Where"),
+    P("drift", "speed", "Where", "x", -4, 4, 0,
+      "How fast the position travels while a note lasts; 1 is the recording's own pace.",
+      scope="voice"),
+    P("position_end", "end place", "Where", "%", 0, 100, 100,
+      "Where the position arrives after the path time.", scope="voice"),
+    *_PATH,
+    P("size", "size", "Grain", "ms", 5, 2_000, 140,
+      "Length of a grain.", "log", "voice"),
+    P("density", "density", "Grain", "/s", 0.5, 200, 24,
+      "Grains started each second in one voice.", "log", "voice"),
+    P("regularity", "regularity", "Grain", "%", 0, 100, 30,
+      "0 starts grains at random moments, 100 at even ones.", scope="voice"),
+    P("softness", "softness", "Grain", "%", 0, 100, 100,
+      "How much of a grain is spent fading in and out; low settings are flat and let each grain "
+      "be heard.", scope="voice"),
+    P("skew", "skew", "Grain", "%", -100, 100, 0,
+      "Below zero grains fade in fast, above it they fade out fast.", scope="voice"),
+    P("direction", "backward", "Grain", "%", 0, 100, 0,
+      "Chance that a grain plays backward.", scope="voice"),
+    P("pitch_scatter", "scatter", "Pitch", "ct", 0, 3_600, 6,
+      "Random detuning of each grain, either way.", "cubic", scope="voice", sign=True),
+    Choice("steps", "scatter lands on", tuple(LATTICE), "anywhere",
+           "Intervals from the key that random detuning is drawn to.", "Pitch"),
+    P("stereo_scatter", "stereo scatter", "Spread", "%", 0, 100, 50,
+      "How far grains land from the middle, either way.", scope="voice", sign=True),
+    P("level_scatter", "level scatter", "Spread", "dB", 0, 24, 3,
+      "How much quieter a grain may be, at random.", scope="voice"),
+    *CHOOSING,
+    Choice("pick", "picks", ("each note", "each grain"), "each note",
+           "Whether a note keeps its sound or every grain picks anew.", "Choosing"),
+)
+
+LOOP: tuple[Declared, ...] = (
+    P("start", "start", "Where", "%", 0, 100, 0,
+      "Where in the sound a note begins.", scope="voice"),
+    P("start_scatter", "start scatter", "Where", "%", 0, 100, 0,
+      "Random distance from the start, either way.", scope="voice", sign=True),
+    Choice("motion", "motion", ("with pitch", "speed", "path"), "with pitch",
+           "The read-head runs as fast as the pitch asks, at a speed of its own, or along the "
+           "drawn path.", "Where"),
+    P("speed", "speed", "Where", "x", -4, 4, 1,
+      "Pace of the read-head apart from pitch; 1 is the recording's own.", scope="voice"),
+    *_PATH,
+    Choice("loop", "loop", ("off", "forward", "backward", "back-and-forth"), "forward",
+           "Which way the loop is read.", "Loop"),
+    P("loop_start", "loop start", "Loop", "%", 0, 100, 20,
+      "Where the loop begins.", scope="voice"),
+    P("loop_length", "loop length", "Loop", "ms", 0.05, 180_000, 1_000,
+      "How long the loop lasts; short loops are tones of 1 / length.", "log", "voice"),
+    P("crossfade", "crossfade", "Loop", "%", 0, 100, 10,
+      "Share of the loop that blends its end into its beginning.", scope="voice"),
+    Choice("curve", "crossfade curve", ("equal power", "linear"), "equal power",
+           "Equal power suits unlike sounds, linear those that match.", "Loop"),
+    Choice("at_release", "at release", ("stay", "play on"), "stay",
+           "Whether the loop goes on once the key is up, or the sound runs past it.", "Loop"),
+    Choice("sync", "restart", ("off", "with the note"), "off",
+           "Restarts the loop at every period of the note (hard sync).", "Sync"),
+    P("sync_detune", "detune", "Sync", "ct", -4_800, 4_800, 0,
+      "Pitch of what is read between restarts, against the note.", scope="voice"),
+    *CHOOSING,
+)
+
+WAVE: tuple[Declared, ...] = (
+    Choice("shape", "wave", ("sine", "triangle", "saw", "pulse", "table"), "sine",
+           "A plain wave, or the frames of a stored wavetable.", "Wave"),
+    P("width", "width", "Wave", "%", 2, 98, 50, "Share of a pulse's period that is high.",
+      scope="voice"),
+    P("frame", "frame", "Wave", "%", 0, 100, 0, "Place in the wavetable.", scope="voice"),
+    P("phase", "phase", "Wave", "%", 0, 100, 0, "Where in its period the wave begins.",
+      scope="voice"),
+    P("phase_scatter", "phase scatter", "Wave", "%", 0, 100, 0,
+      "Random share of a period added at the start.", scope="voice"),
+)
+
+NOISE: tuple[Declared, ...] = (
+    Choice("colour", "colour", ("white", "pink", "brown", "recording"), "white",
+           "Equal level in every Hz, in every octave, falling 6 dB an octave, or shaped like the "
+           "long-term spectrum of a recording.", "Noise"),
+    P("width", "stereo width", "Noise", "%", 0, 100, 100,
+      "From one signal in both channels to two unlike ones.", scope="voice"),
+)
+
+ENTRY: tuple[P, ...] = (
+    P("weight", "weight", "Sound", "", 0, 100, 1, "How often chance picks the sound."),
+    P("key_low", "lowest key", "Sound", "", 0, 127, 0, "Lowest key that picks the sound.",
+      whole_number=True),
+    P("key_high", "highest key", "Sound", "", 0, 127, 127, "Highest key that picks the sound.",
+      whole_number=True),
+    P("velocity_low", "softest", "Sound", "", 0, 127, 0, "Softest velocity that picks the sound.",
+      whole_number=True),
+    P("velocity_high", "hardest", "Sound", "", 0, 127, 127,
+      "Hardest velocity that picks the sound.", whole_number=True),
+)
+"""What says when one of a layer's many sounds is picked."""
+# fmt: on

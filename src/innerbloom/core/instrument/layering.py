@@ -1,0 +1,255 @@
+"""Building an instrument out of layers: adding, copying, swapping sounds, spreading them.
+
+Each function takes a document and gives a changed copy; none alters what it was given.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from innerbloom.core.errors import DocumentError
+from innerbloom.core.instrument.catalogue import LAYER_KINDS
+from innerbloom.core.instrument.document import (
+    MAX_LAYERS,
+    MAX_SOUNDS,
+    PETALS,
+    EntrySettings,
+    Instrument,
+    Layer,
+    Sound,
+    parse_instrument,
+)
+from innerbloom.core.instrument.ranges import spread_evenly
+from innerbloom.core.instrument.upgrade import touch_routes
+
+Plain = dict[str, Any]
+_CROSSFADE_KEYS = 8
+
+
+@dataclass(frozen=True)
+class FoundLoop:
+    """A loop that comes with a sound, in shares of the sound and in ms."""
+
+    start_share: float
+    length_ms: float
+    direction: str = "forward"
+    stay: bool = True
+
+
+CLICK: Plain = {
+    "attack": 0.5, "decay": 28, "sustain": 0, "release": 20, "decay_curve": 60,
+    "tone_attack": 0.5, "tone_decay": 18, "tone_sustain": 0, "octave": 2, "level": -6,
+}  # fmt: skip
+"""A very short pitched wave that adds attack; a route lets its pitch fall by two octaves."""
+
+
+def add_layer(
+    document: Instrument,
+    kind: str,
+    *,
+    name: str,
+    sound: Sound | None = None,
+    loop: FoundLoop | None = None,
+    settings: Plain | None = None,
+) -> Instrument:
+    """A layer more, at the bottom, answering to touch like the others.
+
+    Raises
+    ------
+    DocumentError
+        If there are as many layers as may be, or the kind needs a sound.
+    """
+    plain = document.model_dump(mode="json")
+    layer: Plain = {
+        "id": _free_id(document), "name": name[:120], "petal": _free_petal(document),
+        "kind": kind, "sounds": [] if sound is None else [sound.model_dump(mode="json")],
+        "settings": {**_loop_settings(loop if kind == "loop" else None), **(settings or {})},
+    }  # fmt: skip
+    if LAYER_KINDS[kind].sounds == "many" and sound is None:
+        raise DocumentError(f"A {kind} needs a sound: choose one from the shelf.")
+    _insert(plain, len(plain["layers"]), layer)
+    slide = 15.0 if kind == "cloud" else None
+    for route in touch_routes(layer["id"], slide=slide):
+        _add_route(plain, route)
+    return parse_instrument(plain)
+
+
+def add_click(document: Instrument) -> Instrument:
+    """A click: a very short wave whose pitch falls."""
+    made = add_layer(document, "wave", name="Click", settings=CLICK)
+    plain = made.model_dump(mode="json")
+    _add_route(plain, {"source": "tone_envelope", "layer": made.layers[-1].id,
+                       "parameter": "pitch", "depth": 24})  # fmt: skip
+    return parse_instrument(plain)
+
+
+def add_tuned_wave(document: Instrument, index: int, shape: str, octave: int) -> Instrument:
+    """A plain wave that sounds the root of another layer's recording, so many octaves away.
+
+    A recording with a root sounds the key that is struck, or C4 where it does not follow the
+    keys; so does a wave, which therefore takes over the layer's transposition and no more.
+
+    Raises
+    ------
+    DocumentError
+        If the layer has no recording with a root.
+    """
+    layer = _layer(document, index)
+    root = layer.sounds[0].root if layer.sounds else None
+    if root is None:
+        raise DocumentError(
+            f"'{layer.name}' has no clear pitch: set its root first, then tune a wave to it."
+        )
+    s: Any = layer.settings
+    pitch = float(s.pitch) + 0.01 * float(s.fine) + 12.0 * (int(s.octave) + octave)
+    settings = {"shape": shape, "tracking": s.tracking, "level": -9, **_tuning(pitch)}
+    return add_layer(
+        document, "wave", name=f"{shape.capitalize()} under {layer.name}", settings=settings
+    )
+
+
+def _tuning(semitones: float) -> Plain:
+    octave = max(-5, min(5, math.floor(semitones / 12 + 0.5)))
+    rest = semitones - 12 * octave
+    whole = math.floor(rest + 0.5)
+    return {"octave": octave, "pitch": whole, "fine": round(100 * (rest - whole), 4)}
+
+
+def duplicate_layer(document: Instrument, index: int) -> Instrument:
+    """The same layer again with every setting and route, below it."""
+    layer = _layer(document, index)
+    plain = document.model_dump(mode="json")
+    again = {**layer.model_dump(mode="json"), "id": _free_id(document)}
+    again |= {"petal": _free_petal(document), "name": f"{layer.name[:112]} again"}
+    _insert(plain, index + 1, again)
+    for route in document.routes:
+        if route.layer == layer.id:
+            _add_route(plain, {**route.model_dump(mode="json"), "layer": again["id"]})
+    return parse_instrument(plain)
+
+
+def remove_layer(document: Instrument, index: int) -> Instrument:
+    """Without a layer and the routes to it; the last one stays."""
+    layer = _layer(document, index)
+    if len(document.layers) == 1:
+        raise DocumentError("An instrument keeps at least one layer: add another one first.")
+    plain = document.model_dump(mode="json")
+    del plain["layers"][index]
+    plain["routes"] = [route for route in plain["routes"] if route["layer"] != layer.id]
+    return parse_instrument(plain)
+
+
+def move_layer(document: Instrument, index: int, to: int) -> Instrument:
+    """A layer at another place."""
+    _layer(document, index), _layer(document, to)
+    plain = document.model_dump(mode="json")
+    plain["layers"].insert(to, plain["layers"].pop(index))
+    return parse_instrument(plain)
+
+
+def swap_sound(
+    document: Instrument, index: int, which: int, sound: Sound, loop: FoundLoop | None = None
+) -> Instrument:
+    """Another sound in place of one of a layer's, every setting kept.
+
+    A layer named after its only sound takes over the new one's name; a loop that comes with
+    the new sound is taken over too.
+    """
+    layer = _layer(document, index)
+    plain = document.model_dump(mode="json")
+    changed = plain["layers"][index]
+    only = len(layer.sounds) <= 1
+    if only and (not layer.sounds or layer.sounds[0].name in ("", layer.name)):
+        changed["name"] = sound.name or layer.name
+    changed["sounds"][which : which + 1] = [sound.model_dump(mode="json")]
+    if layer.kind == "loop" and only:
+        changed["settings"] |= _loop_settings(loop)
+    return parse_instrument(plain)
+
+
+def add_sound(document: Instrument, index: int, sound: Sound) -> Instrument:
+    """One more sound in a layer."""
+    layer = _layer(document, index)
+    if len(layer.sounds) >= MAX_SOUNDS:
+        raise DocumentError(f"'{layer.name}' holds {MAX_SOUNDS} sounds, which is the most.")
+    plain = document.model_dump(mode="json")
+    plain["layers"][index]["sounds"].append(sound.model_dump(mode="json"))
+    return parse_instrument(plain)
+
+
+def remove_sound(document: Instrument, index: int, which: int) -> Instrument:
+    """A layer without one of its sounds; the last one stays."""
+    layer = _layer(document, index)
+    if len(layer.sounds) < 2:
+        raise DocumentError(f"'{layer.name}' keeps its last sound: swap it for another.")
+    plain = document.model_dump(mode="json")
+    for part in ("sounds", "picks"):
+        del plain["layers"][index][part][which : which + 1]
+    return parse_instrument(plain)
+
+
+def spread_sounds(
+    document: Instrument, index: int, by: Literal["key", "velocity", "control"]
+) -> Instrument:
+    """A layer's sounds in even ranges of keys or velocities, or along the control."""
+    layer = _layer(document, index)
+    plain = document.model_dump(mode="json")
+    changed = plain["layers"][index]
+    count = len(layer.sounds)
+    picks = [EntrySettings().model_dump() for _ in range(count)]
+    for pick, old in zip(picks, layer.picks, strict=False):
+        pick["weight"] = old.weight  # type: ignore[attr-defined]
+    if by == "control":
+        changed["settings"]["choose"] = "control"
+    else:
+        changed["settings"]["choose"] = "range"
+        s: Any = layer.settings
+        room = 64 // max(count, 1)
+        overlap = min(_CROSSFADE_KEYS, room) // 2 if s.borders == "crossfaded" else 0
+        for pick, (low, high) in zip(picks, spread_evenly(count, overlap), strict=True):
+            pick[f"{by}_low"], pick[f"{by}_high"] = low, high
+    changed["picks"] = picks
+    return parse_instrument(plain)
+
+
+# -- inside --------------------------------------------------------------------
+
+
+def _layer(document: Instrument, index: int) -> Layer:
+    if not 0 <= index < len(document.layers):
+        raise DocumentError(f"There is no layer {index + 1}.")
+    return document.layers[index]
+
+
+def _insert(plain: Plain, at: int, layer: Plain) -> None:
+    if len(plain["layers"]) >= MAX_LAYERS:
+        raise DocumentError(f"An instrument has {MAX_LAYERS} layers at most: remove one first.")
+    plain["layers"].insert(at, layer)
+
+
+def _add_route(plain: Plain, route: Plain) -> None:
+    taken = {one["id"] for one in plain["routes"]}
+    number = next(n for n in range(1, len(taken) + 2) if f"r{n}" not in taken)
+    plain["routes"].append({**route, "id": f"r{number}"})
+
+
+def _free_id(document: Instrument) -> str:
+    taken = {layer.id for layer in document.layers}
+    return next(f"l{n}" for n in range(1, len(taken) + 2) if f"l{n}" not in taken)
+
+
+def _free_petal(document: Instrument) -> str:
+    taken = [layer.petal for layer in document.layers]
+    return min(PETALS, key=lambda petal: (taken.count(petal), PETALS.index(petal)))
+
+
+def _loop_settings(loop: FoundLoop | None) -> Plain:
+    if loop is None:
+        return {}
+    return {
+        "loop": loop.direction, "loop_start": 100.0 * loop.start_share,
+        "loop_length": loop.length_ms, "crossfade": 0.0,
+        "at_release": "stay" if loop.stay else "play on",
+    }  # fmt: skip

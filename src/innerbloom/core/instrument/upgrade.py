@@ -1,0 +1,75 @@
+"""Documents of earlier versions, brought up to the present one."""
+
+from __future__ import annotations
+
+from typing import Any
+
+_TOUCH = ("velocity_level", "pressure_level", "slide_position")
+
+
+def upgraded(data: Any) -> Any:
+    """A document as of now; whatever is not a document of an earlier version is left alone.
+
+    Version 1 had one sound a layer, and touch as three settings; now layers hold a list
+    of sounds, and touch is routes.
+    """
+    if not isinstance(data, dict) or data.get("version", 1) != 1 or "routes" in data:
+        return data
+    layers = data.get("layers")
+    if not isinstance(layers, list) or not all(isinstance(one, dict) for one in layers):
+        return data
+    if data.get("version") is None and not any("sound" in layer for layer in layers):
+        return data
+    routes: list[dict[str, Any]] = []
+    changed = [_layer(layer, routes) for layer in layers]
+    return {**data, "version": 2, "layers": changed, "routes": routes}
+
+
+def _layer(layer: dict[str, Any], routes: list[dict[str, Any]]) -> dict[str, Any]:
+    changed = {key: value for key, value in layer.items() if key != "sound"}
+    if "sound" in layer:
+        changed["sounds"] = [layer["sound"]]
+    settings = layer.get("settings")
+    if not isinstance(settings, dict):
+        return changed
+    touch = {key: settings.get(key) for key in _TOUCH}
+    changed["settings"] = {key: value for key, value in settings.items() if key not in _TOUCH}
+    if settings.get("drift"):
+        changed["settings"].setdefault("motion", "speed")
+    for made in touch_routes(
+        str(layer.get("id", "")),
+        velocity_db=_number(touch["velocity_level"], 60.0) / 100.0 * 20.0,
+        pressure_db=_number(touch["pressure_level"], 6.0),
+        slide=_number(touch["slide_position"], 15.0),
+    ):
+        routes.append({**made, "id": f"r{len(routes) + 1}"})
+    return changed
+
+
+def _number(value: Any, default: float) -> float:
+    return float(value) if isinstance(value, int | float) else default
+
+
+def touch_routes(
+    layer: str, *, velocity_db: float = 12.0, pressure_db: float = 6.0, slide: float | None = 15.0
+) -> list[dict[str, Any]]:
+    """How a layer answers to touch at first, as routes without ids.
+
+    Parameters
+    ----------
+    velocity_db : float
+        How much quieter the softest key is, in dB.
+    pressure_db : float
+        Gain at full pressure, in dB.
+    slide : float or None
+        How far full slide moves the position, in %; None for a layer without a position.
+    """
+    made: list[dict[str, Any]] = [
+        {"source": "velocity", "parameter": "level", "depth": -velocity_db, "polarity": "inverted"},
+        {"source": "pressure", "parameter": "level", "depth": pressure_db, "rise": 20, "fall": 60},
+    ]
+    if slide is not None:
+        made.append(
+            {"source": "slide", "parameter": "position", "depth": slide, "rise": 20, "fall": 20}
+        )
+    return [{"layer": layer, **one} for one in made if one["depth"]]

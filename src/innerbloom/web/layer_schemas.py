@@ -1,0 +1,141 @@
+"""What may be asked of an instrument's layers, and what comes back."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, Field
+
+from innerbloom.core.instrument.catalogue import LayerKind, Source
+from innerbloom.core.instrument.document import MAX_LAYERS
+from innerbloom.core.instrument.parameters import Choice, Parameter
+from innerbloom.web.schemas import _In
+
+LayerIndex = Annotated[int, Field(ge=0, lt=MAX_LAYERS)]
+
+
+class Catalogue(BaseModel):
+    """The registry, as screens need it."""
+
+    whole: list[Parameter | Choice]
+    kinds: dict[str, list[Parameter | Choice]]
+    layer_kinds: list[LayerKind]
+    members: list[Parameter]
+    entries: list[Parameter]
+    sources: list[Source]
+    envelope_steepness: float
+    longest_stretch_s: float
+    most_layers: int
+    most_members: int
+
+
+class _Do(_In):
+    revision: int = Field(ge=0)
+
+
+class AddLayer(_Do):
+    do: Literal["add"]
+    kind: str = Field(max_length=16)
+    recording: int | None = None
+    shape: str = Field(default="", max_length=16)
+
+
+class AddClick(_Do):
+    do: Literal["click"]
+
+
+class AddTuned(_Do):
+    do: Literal["tuned wave"]
+    layer: LayerIndex
+    shape: Literal["sine", "triangle", "saw", "pulse"] = "sine"
+    octave: int = Field(default=0, ge=-4, le=4)
+
+
+class Duplicate(_Do):
+    do: Literal["duplicate", "remove"]
+    layer: LayerIndex
+
+
+class MoveLayer(_Do):
+    do: Literal["move"]
+    layer: LayerIndex
+    to: LayerIndex
+
+
+class SwapSound(_Do):
+    do: Literal["swap sound"]
+    layer: LayerIndex
+    which: int = Field(default=0, ge=0, le=63)
+    recording: int
+
+
+class AddSound(_Do):
+    do: Literal["add sound"]
+    layer: LayerIndex
+    recording: int
+
+
+class RemoveSound(_Do):
+    do: Literal["remove sound"]
+    layer: LayerIndex
+    which: int = Field(ge=0, le=63)
+
+
+class Spread(_Do):
+    do: Literal["spread"]
+    layer: LayerIndex
+    by: Literal["key", "velocity", "control"]
+
+
+LayerAction = (
+    AddLayer
+    | AddClick
+    | AddTuned
+    | Duplicate
+    | MoveLayer
+    | SwapSound
+    | AddSound
+    | RemoveSound
+    | Spread
+)
+
+
+class ActionIn(_In):
+    action: LayerAction = Field(discriminator="do")
+
+
+class VariedRange(_In):
+    layer: str = Field(max_length=16)
+    parameter: str = Field(max_length=40)
+    low: float
+    high: float
+
+
+class VariantsIn(_In):
+    groups: list[str] = Field(default_factory=list, max_length=40)
+    layers: list[str] | None = Field(default=None, max_length=MAX_LAYERS)
+    amount: float = Field(default=0.2, gt=0, le=1)
+    ranges: list[VariedRange] = Field(default_factory=list, max_length=500)
+    count: int = Field(default=8, ge=1, le=16)
+    seed: int = Field(default=1, ge=0, le=2**31)
+
+
+class VariantOut(BaseModel):
+    document: dict[str, Any]
+    patch: list[dict[str, Any]]
+
+
+class VariantList(BaseModel):
+    ranges: list[VariedRange]
+    variants: list[VariantOut]
+
+
+class PortraitState(BaseModel):
+    job: str | None
+    keys: list[dict[str, Any]] | None
+
+
+class TuningIn(_In):
+    revision: int = Field(ge=0)
+    scale: str = Field(max_length=200_000)
+    mapping: str | None = Field(default=None, max_length=200_000)

@@ -1,0 +1,194 @@
+"""Building, varying and portraying instruments over HTTP."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import jsonpatch
+from apiflask import APIBlueprint
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from innerbloom.core.instrument import layering
+from innerbloom.core.instrument.document import Instrument, Scala, Sound, parse_instrument
+from innerbloom.core.instrument.grow import sound_from
+from innerbloom.core.instrument.vary import Range, ranges_around, vary
+from innerbloom.core.performance.scala import key_offsets, read_mapping, read_scale
+from innerbloom.core.pitch_names import hz_to_note
+from innerbloom.store import instruments
+from innerbloom.store.models import InstrumentRow, JobRow, Recording
+from innerbloom.web import layer_schemas as ls
+from innerbloom.web import schemas as s
+from innerbloom.web.routes.instruments import found_instrument, instrument_out
+from innerbloom.web.routes.recordings import found_recording
+from innerbloom.web.services import database, services
+
+bp = APIBlueprint("layers", __name__, url_prefix="/api")
+
+
+@bp.post("/instruments/<int:instrument_id>/layers")
+@bp.input(ls.ActionIn, location="json")
+@bp.output(s.InstrumentOut)
+def act(instrument_id: int, json_data: ls.ActionIn) -> s.InstrumentOut:
+    """Add, copy, move or remove a layer, or change which sounds it has, as one revision."""
+    action = json_data.action
+    with database() as db:
+        row = found_instrument(db, instrument_id)
+        document = parse_instrument(row.document)
+        label, change = _change(db, document, action)
+        return _store(db, row, action.revision, change(), label)
+
+
+def _store(
+    db: Session, row: InstrumentRow, revision: int, changed: Instrument, label: str
+) -> s.InstrumentOut:
+    patch = list(jsonpatch.make_patch(row.document, changed.model_dump(mode="json")))
+    instruments.edit(db, row, revision, patch, label)
+    return instrument_out(db, row)
+
+
+def _change(
+    db: Session, document: Instrument, action: ls.LayerAction
+) -> tuple[str, Callable[[], Instrument]]:
+    """The label of an action, and what makes the changed document."""
+    match action:
+        case ls.AddLayer():
+            return "Add a layer", lambda: _added(db, document, action)
+        case ls.AddClick():
+            return "Add a click", lambda: layering.add_click(document)
+        case ls.AddTuned():
+            return "Add a tuned wave", lambda: layering.add_tuned_wave(
+                document, action.layer, action.shape, action.octave
+            )
+        case ls.Duplicate(do="duplicate"):
+            return "Duplicate a layer", lambda: layering.duplicate_layer(document, action.layer)
+        case ls.Duplicate():
+            return "Remove a layer", lambda: layering.remove_layer(document, action.layer)
+        case ls.MoveLayer():
+            return "Move a layer", lambda: layering.move_layer(document, action.layer, action.to)
+        case ls.SwapSound():
+            sound, loop = _sound(found_recording(db, action.recording))
+            return "Swap a sound", lambda: layering.swap_sound(
+                document, action.layer, action.which, sound, loop
+            )
+        case ls.AddSound():
+            one, _ = _sound(found_recording(db, action.recording))
+            return "Add a sound", lambda: layering.add_sound(document, action.layer, one)
+        case ls.RemoveSound():
+            return "Remove a sound", lambda: layering.remove_sound(
+                document, action.layer, action.which
+            )
+        case ls.Spread():
+            return "Spread the sounds", lambda: layering.spread_sounds(
+                document, action.layer, action.by
+            )
+
+
+def _added(db: Session, document: Instrument, action: ls.AddLayer) -> Instrument:
+    word = {"wave": "shape", "noise": "colour"}.get(action.kind)
+    settings = {word: action.shape} if word and action.shape else {}
+    if action.recording is None:
+        name = f"{action.shape or action.kind} {action.kind if action.shape else ''}".strip()
+        return layering.add_layer(document, action.kind, name=name.capitalize(), settings=settings)
+    row = found_recording(db, action.recording)
+    sound, loop = _sound(row)
+    return layering.add_layer(
+        document, action.kind, name=row.name, sound=sound, loop=loop, settings=settings
+    )
+
+
+def _sound(row: Recording) -> tuple[Sound, layering.FoundLoop | None]:
+    """A recording as a layer plays it, with the loop it comes with."""
+    measured = row.measured
+    root_hz = measured["root_hz"]
+    sound = sound_from(
+        duration_s=measured["duration_s"],
+        root=None if root_hz is None else hz_to_note(root_hz),
+        loudness_lufs=measured["lufs"],
+        recording=row.digest,
+        name=row.name,
+    )
+    loops = measured.get("loops") or []
+    if not loops or sound.length is not None:
+        return sound, None
+    first: dict[str, Any] = loops[0]
+    rate, seconds = measured["rate"], measured["duration_s"]
+    frames = first["end"] - first["start"]
+    return sound, layering.FoundLoop(
+        first["start"] / rate / seconds, 1000.0 * frames / rate,
+        first.get("direction", "forward"), first.get("stay", True),
+    )  # fmt: skip
+
+
+@bp.post("/instruments/<int:instrument_id>/variants")
+@bp.input(ls.VariantsIn, location="json")
+@bp.output(ls.VariantList)
+def variants(instrument_id: int, json_data: ls.VariantsIn) -> ls.VariantList:
+    """Variants of the newest revision, each with the patch that would keep it."""
+    with database() as db:
+        document = parse_instrument(found_instrument(db, instrument_id).document)
+    asked = [Range(**one.model_dump()) for one in json_data.ranges]
+    ranges = asked or ranges_around(document, json_data.groups, json_data.amount, json_data.layers)
+    plain = document.model_dump(mode="json")
+    made = []
+    for number in range(json_data.count):
+        changed = vary(document, ranges, json_data.seed + number).model_dump(mode="json")
+        patch = list(jsonpatch.make_patch(plain, changed))
+        made.append(ls.VariantOut(document=changed, patch=patch))
+    return ls.VariantList(ranges=[ls.VariedRange(**one.__dict__) for one in ranges], variants=made)
+
+
+@bp.get("/instruments/<int:instrument_id>/portrait")
+@bp.output(ls.PortraitState)
+def portrait(instrument_id: int) -> ls.PortraitState:
+    """The portrait of the newest revision, or the job that makes it."""
+    with database() as db:
+        row = found_instrument(db, instrument_id)
+        found = _portrait_job(db, row)
+        if found is None:
+            return ls.PortraitState(job=None, keys=None)
+        keys = found.result.get("keys") if found.state == "done" else None
+        return ls.PortraitState(job=found.id, keys=keys)
+
+
+@bp.post("/instruments/<int:instrument_id>/portrait")
+@bp.output(s.JobStarted, status_code=202)
+def make_portrait(instrument_id: int) -> s.JobStarted:
+    """Measure every key of the newest revision, as a job; one made before is not made again."""
+    with database() as db:
+        row = found_instrument(db, instrument_id)
+        found = _portrait_job(db, row)
+        params = {"document": row.document, "instrument": row.id, "revision": row.revision}
+        title = f"Portrait of {row.name}"
+    if found is not None and found.state in ("queued", "done"):
+        return s.JobStarted(job=found.id)
+    return s.JobStarted(job=services().jobs.submit("portrait", title, params))
+
+
+def _portrait_job(db: Session, row: InstrumentRow) -> JobRow | None:
+    """The newest portrait of this revision that was not given up."""
+    statement = select(JobRow).where(JobRow.kind == "portrait").order_by(JobRow.created.desc())
+    return next(
+        (
+            job
+            for job in db.scalars(statement)
+            if job.state in ("queued", "done")
+            and (job.params["instrument"], job.params["revision"]) == (row.id, row.revision)
+        ),
+        None,
+    )
+
+
+@bp.put("/instruments/<int:instrument_id>/tuning")
+@bp.input(ls.TuningIn, location="json")
+@bp.output(s.InstrumentOut)
+def tune(instrument_id: int, json_data: ls.TuningIn) -> s.InstrumentOut:
+    """Tune the keys by a Scala scale and, if given, a keyboard mapping."""
+    scale = read_scale(json_data.scale)
+    mapping = None if json_data.mapping is None else read_mapping(json_data.mapping)
+    with database() as db:
+        row = found_instrument(db, instrument_id)
+        changed = parse_instrument(row.document)
+        changed.tuning = Scala(name=scale.name[:120], cents=key_offsets(scale, mapping))
+        return _store(db, row, json_data.revision, changed, "Tuning")
