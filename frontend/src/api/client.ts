@@ -4,8 +4,26 @@ import type { components, paths } from "./schema";
 
 export type Recording = components["schemas"]["RecordingOut"];
 export type Job = components["schemas"]["JobOut"];
-export type Parameter = components["schemas"]["Catalogue"]["whole"][number];
-export type Catalogue = components["schemas"]["Catalogue"];
+type Registered = components["schemas"]["Catalogue"]["whole"][number];
+type Ranged = Extract<Registered, { low: number }>;
+/** A rule of a screen's own need not say what only the registry knows. */
+export type Parameter = Omit<Ranged, "marks" | "when"> & Partial<Pick<Ranged, "marks" | "when">>;
+export type Choice = Extract<Registered, { options: string[] }>;
+export type Declared = Parameter | Choice;
+export type LayerAction = components["schemas"]["ActionIn"]["action"];
+export type Variant = components["schemas"]["VariantList"]["variants"][number];
+export type Value = number | string;
+
+export function isChoice(declared: Declared): declared is Choice {
+  return "options" in declared;
+}
+/** The registry of everything that can be set. */
+export type Registry = Omit<components["schemas"]["Catalogue"], "whole" | "kinds" | "members" | "entries"> & {
+  whole: Declared[];
+  kinds: Record<string, Declared[]>;
+  members: Parameter[];
+  entries: Parameter[];
+};
 export type InstrumentLine = components["schemas"]["InstrumentList"]["instruments"][number];
 export type InstrumentState = components["schemas"]["InstrumentOut"];
 export type ProjectSettings = components["schemas"]["ProjectSettings"];

@@ -1,20 +1,22 @@
 <script setup lang="ts">
-/** Stands in for a MIDI keyboard: makes the very messages that one would send. */
+/** Stands in for a MIDI or MPE keyboard: makes the very messages that one would send. */
 import { computed, ref } from "vue";
 
+import { GESTURES, playGesture } from "../live/gestures";
 import { receive } from "../live/midi";
-import { player } from "../live/player";
+import { useLive } from "../stores/live";
 import { noteName } from "../theme/words";
 
 const KEYS = 37;
 const DARK = [1, 3, 6, 8, 10];
 const BEND_CENTRE = 8_192;
 
-const props = defineProps<{ octave: number; bendRange: number }>();
+const props = defineProps<{ octave: number }>();
 const low = computed(() => Math.min(12 * (props.octave + 1), 127 - KEYS + 1));
 const bend = ref(0);
 const wheel = ref(0);
 const pressure = ref(0);
+const slide = ref(0);
 const velocity = ref(100);
 const pressed = ref(new Map<number, number>());
 
@@ -28,9 +30,10 @@ const lights = computed(() => {
     return { key, dark, left: dark ? before * width - width * 0.3 : before * width, width: dark ? width * 0.6 : width };
   });
 });
-const sounding = computed(() => new Set([...player.sounding.values()].map(({ key }) => key)));
+const live = useLive();
+const sounding = computed(() => new Set(live.look.notes.map(([, pitch]) => Math.round(pitch))));
 
-const send = (...bytes: number[]) => receive(new Uint8Array(bytes), props.bendRange);
+const send = (...bytes: number[]) => receive(new Uint8Array(bytes));
 
 function down(event: PointerEvent, key: number): void {
   event.preventDefault();
@@ -50,6 +53,13 @@ function bent(): void {
   send(0xe0, value & 0x7f, value >> 7);
 }
 
+const gesture = ref("");
+async function playScript(name: keyof typeof GESTURES): Promise<void> {
+  gesture.value = name;
+  await playGesture(GESTURES[name]!, (bytes) => send(...bytes), () => gesture.value === name);
+  gesture.value = "";
+}
+
 function springBack(): void {
   bend.value = 0;
   bent();
@@ -58,6 +68,9 @@ function springBack(): void {
 
 <template>
   <div class="flex gap-4" data-testid="keyboard">
+    <div class="flex w-28 shrink-0 flex-col items-start text-xs" role="group" aria-label="Gestures">
+      <button v-for="(_, name) in GESTURES" :key="name" class="quiet !px-1 !py-0" :class="{ 'font-semibold': gesture === name }" title="Plays by itself, with notes of their own bend, push and slide (MPE)" @click="gesture === name ? (gesture = '') : playScript(name)">{{ gesture === name ? "Stop" : name }}</button>
+    </div>
     <div class="grid w-64 shrink-0 grid-cols-[3.6rem_1fr] items-center gap-x-2 text-xs text-soft">
       <label for="kb-bend">bend</label>
       <input id="kb-bend" v-model.number="bend" type="range" min="-1" max="1" step="0.01" @input="bent" @change="springBack" />
@@ -65,6 +78,8 @@ function springBack(): void {
       <input id="kb-wheel" v-model.number="wheel" type="range" min="0" max="127" @input="send(0xb0, 1, wheel)" />
       <label for="kb-pressure">pressure</label>
       <input id="kb-pressure" v-model.number="pressure" type="range" min="0" max="127" @input="send(0xd0, pressure)" />
+      <label for="kb-slide">slide</label>
+      <input id="kb-slide" v-model.number="slide" type="range" min="0" max="127" @input="send(0xb0, 74, slide)" />
       <label for="kb-velocity">velocity</label>
       <input id="kb-velocity" v-model.number="velocity" type="range" min="1" max="127" />
     </div>

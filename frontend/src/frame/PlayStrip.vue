@@ -27,7 +27,7 @@ const midi = computed(() => {
 });
 
 useKeys(octave);
-onMounted(() => openMidi(() => instrument.document?.settings.bend_range ?? 2));
+onMounted(() => openMidi());
 
 function shift(by: number): void {
   octave.value = Math.min(HIGHEST, Math.max(LOWEST, octave.value + by));
@@ -63,7 +63,7 @@ useEventListener(window, "keydown", (event: KeyboardEvent) => {
       </div>
       <template v-if="!folded">
         <Surface v-if="face === 'surface'" class="min-w-0 flex-1" :octave="octave" @shift="shift" />
-        <KeyboardStandIn v-else class="min-w-0 flex-1" :octave="octave" :bend-range="instrument.document?.settings.bend_range ?? 2" />
+        <KeyboardStandIn v-else class="min-w-0 flex-1" :octave="octave" />
       </template>
       <div class="flex shrink-0 items-end justify-between" :class="folded ? 'flex-1 items-center' : 'w-24 flex-col'">
         <Segments v-if="!folded" v-model="face" label="Face of the strip" class="flex-col text-right" :options="[{ value: 'surface', word: 'Surface' }, { value: 'keyboard', word: 'Keyboard', help: 'Sends what a MIDI keyboard would' }]" />

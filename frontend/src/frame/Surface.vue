@@ -3,6 +3,7 @@
 import { computed, ref } from "vue";
 
 import { player } from "../live/player";
+import { useLive } from "../stores/live";
 
 const OCTAVES = 4;
 const DARK = [1, 3, 6, 8, 10];
@@ -19,8 +20,16 @@ const span = 12 * OCTAVES + 1;
 const lanes = computed(() =>
   Array.from({ length: span }, (_, i) => ({ i, dark: DARK.includes((low.value + i) % 12), c: (low.value + i) % 12 === 0, octave: Math.floor((low.value + i) / 12) - 1 })),
 );
+/** What the hands do here shows at once; keyboards' notes come back from the engine. */
+const FIRST_MIDI_NOTE = 2 ** 30;
+const live = useLive();
 const dots = computed(() =>
-  [...player.sounding.values()]
+  [
+    ...player.sounding.values(),
+    ...live.look.notes
+      .filter(([note]) => note >= FIRST_MIDI_NOTE)
+      .map(([note, key, slide, pressure]) => ({ note, key, bend: 0, slide, pressure })),
+  ]
     .map((one) => ({ ...one, x: (one.key + one.bend - low.value + 0.5) / span }))
     .filter(({ x }) => x >= 0 && x <= 1),
 );

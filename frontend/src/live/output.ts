@@ -1,5 +1,12 @@
 import processorUrl from "./processor.ts?worker&url";
 
+export interface LayerLook {
+  /** Place, age, pan, level and sound of each grain. */
+  grains: [number, number, number, number, number][];
+  /** Position, sound and level of each voice. */
+  heads: [number, number, number][];
+}
+
 export interface Look {
   load: number;
   peaks: [number, number];
@@ -8,7 +15,11 @@ export interface Look {
   listening: number | null;
   /** Number of the request to listen that this is about. */
   heard: number;
-  layers: { grains: [number, number, number, number][]; heads: number[] }[];
+  layers: LayerLook[];
+  /** Note id, pitch, slide and pressure of every key that is down. */
+  notes: [number, number, number, number][];
+  /** Controller that a keyboard has just moved. */
+  moved: number | null;
 }
 
 export interface Listener {

@@ -2,25 +2,61 @@ import { applyPatch, type Operation } from "fast-json-patch";
 import { defineStore } from "pinia";
 import { computed, ref } from "vue";
 
-import { api, ApiError, type InstrumentLine, type InstrumentState, wanted } from "../api/client";
+import { api, ApiError, type InstrumentLine, type InstrumentState, type LayerAction, type Value, wanted } from "../api/client";
 import { useLive } from "./live";
 import { useNotices } from "./notices";
+
+export interface Sound {
+  recording: string | null;
+  name: string;
+  start: number;
+  length: number | null;
+  root: number | null;
+  gain_db: number;
+  cycle: number | null;
+}
+
+export type Settings = Record<string, Value>;
 
 export interface Layer {
   id: string;
   kind: string;
   name: string;
   petal: string;
-  sound: { recording: string | null; start: number; length: number | null; root: number | null; gain_db: number };
-  settings: Record<string, number>;
+  sounds: Sound[];
+  picks: Settings[];
+  path: [number, number][];
+  settings: Settings;
+}
+
+export interface Route {
+  id: string;
+  source: string;
+  layer: string;
+  parameter: string;
+  depth: number;
+  polarity: string;
+  rise: number;
+  fall: number;
 }
 
 export interface Document {
   name: string;
   notes: string;
-  settings: Record<string, number>;
+  settings: Settings;
+  tuning: { name: string } | null;
+  stack: Settings[];
   layers: Layer[];
+  routes: Route[];
 }
+
+/** A setting as a number; choices and missing ones count as 0. */
+export function number(settings: Settings, id: string): number {
+  const value = settings[id];
+  return typeof value === "number" ? value : 0;
+}
+
+type DistributiveOmit<T, K extends PropertyKey> = T extends unknown ? Omit<T, K> : never;
 
 /** The instrument in hand: its document, its revisions, and the list of all. */
 export const useInstrument = defineStore("instrument", () => {
@@ -103,7 +139,7 @@ export const useInstrument = defineStore("instrument", () => {
   }
 
   /** Move a control without storing it: heard and shown at once. */
-  function move(index: number | null, parameter: string, value: number): void {
+  function move(index: number | null, parameter: string, value: Value): void {
     const settings = index === null ? document.value?.settings : document.value?.layers[index]?.settings;
     if (!settings) return;
     settings[parameter] = value;
@@ -111,12 +147,43 @@ export const useInstrument = defineStore("instrument", () => {
   }
 
   /** Let go of a control: store where it came to rest. */
-  function rest(index: number | null, values: Record<string, number>, label: string): void {
+  function rest(index: number | null, values: Settings, label: string): void {
     const base = index === null ? "/settings" : `/layers/${index}/settings`;
     const patch = Object.entries(values).map(
       ([key, value]): Operation => ({ op: "replace", path: `${base}/${key}`, value }),
     );
     void edit(label, patch);
+  }
+
+  /** Move the depth of a route without storing it. */
+  function moveRoute(index: number, depth: number): void {
+    const route = document.value?.routes[index];
+    if (!route) return;
+    route.depth = depth;
+    useLive().tell({ do: "set", route: index, value: depth });
+  }
+
+  /** Ask the server to build on the layers; gives whether it could. */
+  async function act(action: DistributiveOmit<LayerAction, "revision">): Promise<boolean> {
+    if (id.value === null) return false;
+    const before = revision;
+    const path = { instrument_id: id.value };
+    const url = "/api/instruments/{instrument_id}/layers";
+    await inTurn(() => {
+      const asked = { action: { ...action, revision } } as { action: LayerAction };
+      return wanted(api.POST(url, { params: { path }, body: asked }));
+    });
+    const most = (document.value?.layers.length ?? 1) - 1;
+    layerIndex.value = Math.min(layerIndex.value, most);
+    return revision !== before;
+  }
+
+  /** Tune the keys by the text of a Scala scale and mapping. */
+  function tune(scale: string, mapping: string | null): void {
+    if (id.value === null) return;
+    const path = { instrument_id: id.value };
+    const url = "/api/instruments/{instrument_id}/tuning";
+    void inTurn(() => wanted(api.PUT(url, { params: { path }, body: { revision, scale, mapping } })));
   }
 
   function step(way: "undo" | "redo"): void {
@@ -166,6 +233,6 @@ export const useInstrument = defineStore("instrument", () => {
 
   return {
     lines, listed, id, document, layer, layerIndex, undoLabel, redoLabel, saving,
-    list, open, edit, move, rest, step, duplicate, remove, close,
+    list, open, edit, move, moveRoute, rest, act, tune, step, duplicate, remove, close,
   };
 });

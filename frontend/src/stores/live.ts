@@ -17,7 +17,7 @@ export interface Heard {
 type State = "off" | "starting" | "on" | "reconnecting";
 
 const BLOCK_MS = (1_000 * 256) / 48_000;
-const NO_LOOK: Look = { load: 0, peaks: [0, 0], voices: 0, held_db: 0, listening: null, heard: 0, layers: [] };
+const NO_LOOK: Look = { load: 0, peaks: [0, 0], voices: 0, held_db: 0, listening: null, heard: 0, layers: [], notes: [], moved: null };
 const RETRY_MS = [200, 500, 1_000, 2_000, 4_000];
 
 /** The live session: starting and stopping sound, staying connected, what sounds now. */

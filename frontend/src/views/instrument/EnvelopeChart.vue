@@ -1,54 +1,65 @@
 <script setup lang="ts">
-/** The amplitude envelope, drawn and dragged: points for times and sustain, middles for curves. */
+/** An envelope, drawn and dragged: points for times and levels, middles for curves. */
 import { computed, ref } from "vue";
 
 import type { Parameter } from "../../api/client";
 import { fromShare, spoken, toShare } from "../../controls/scale";
-import { type Layer, useInstrument } from "../../stores/instrument";
+import { type Layer, number, useInstrument } from "../../stores/instrument";
+import { useProject } from "../../stores/project";
 
-const props = defineProps<{ layer: Layer; index: number; parameters: Parameter[] }>();
+const props = withDefaults(defineProps<{ layer: Layer; index: number; parameters: Parameter[]; prefix?: string; what: string }>(), { prefix: "" });
 const instrument = useInstrument();
+const project = useProject();
 
 const W = 320;
 const H = 84;
 const TOP = 8;
 const FLOOR = H - 4;
-/** Widths on the picture: times on a log scale, the held level a fixed stretch. */
-const SPANS = { attack: 96, decay: 80, release: 104 };
-const HELD = 40;
-const STEEP = 6;
+/** Widths on the picture: times on their own scale, the held level a fixed stretch. */
+const SPANS = { delay: 44, attack: 76, hold: 40, decay: 64, release: 72 };
+const HELD = 20;
 
 const svg = ref<SVGSVGElement>();
-const s = computed(() => props.layer.settings);
-const p = (id: string) => props.parameters.find((one) => one.id === id)!;
-const y = (level: number) => FLOOR - level * (FLOOR - TOP);
-const span = (id: keyof typeof SPANS) => 6 + (SPANS[id] - 6) * toShare(p(id), s.value[id] ?? p(id).default);
+const p = (id: string) => props.parameters.find((one) => one.id === props.prefix + id)!;
+const value = (id: string) => number(props.layer.settings, props.prefix + id);
+const level = (id: string) => value(id) / 100;
+const y = (share: number) => FLOOR - share * (FLOOR - TOP);
+const span = (id: keyof typeof SPANS) => {
+  const least = id === "delay" || id === "hold" ? 0 : 6;
+  return least + (SPANS[id] - least) * toShare(p(id), value(id));
+};
 
-const x1 = computed(() => span("attack"));
-const x2 = computed(() => x1.value + span("decay"));
-const x3 = computed(() => x2.value + HELD);
-const x4 = computed(() => x3.value + span("release"));
-const sustain = computed(() => (s.value.sustain ?? 100) / 100);
+/** Where each stage ends, from the left. */
+const ends = computed(() => {
+  const delay = span("delay");
+  const attack = delay + span("attack");
+  const hold = attack + span("hold");
+  const decay = hold + span("decay");
+  const sustain = decay + HELD;
+  return { delay, attack, hold, decay, sustain, release: sustain + span("release") };
+});
 
 /** The engine's own family of curves, see kernels/envelope.py. */
 function bent(x: number, curve: number): number {
-  const k = (STEEP * curve) / 100;
+  const k = (project.catalogue.envelope_steepness * curve) / 100;
   return Math.abs(k) < 1e-4 ? x : (1 - Math.exp(-k * x)) / (1 - Math.exp(-k));
 }
 
-function points(from: number, to: number, high: number, low: number, curve: number): string {
+function points(from: number, to: number, start: number, end: number, curve: number): string {
   return Array.from({ length: 17 }, (_, i) => {
-    const level = high + (low - high) * bent(i / 16, curve);
-    return `${(from + ((to - from) * i) / 16).toFixed(1)},${y(level).toFixed(1)}`;
+    const at = start + (end - start) * bent(i / 16, curve);
+    return `${(from + ((to - from) * i) / 16).toFixed(1)},${y(at).toFixed(1)}`;
   }).join(" ");
 }
 
 const path = computed(() => {
-  const { attack_curve = 0, decay_curve = 0, release_curve = 0 } = s.value;
+  const x = ends.value;
+  const [start, peak, sustain, end] = [level("start_level"), level("peak_level"), level("sustain"), level("end_level")];
   return [
-    points(0, x1.value, 0, 1, attack_curve),
-    points(x1.value, x2.value, 1, sustain.value, decay_curve),
-    points(x3.value, x4.value, sustain.value, 0, release_curve),
+    `0,${y(start)}`,
+    points(x.delay, x.attack, start, peak, value("attack_curve")),
+    points(x.hold, x.decay, peak, sustain, value("decay_curve")),
+    points(x.sustain, x.release, sustain, end, value("release_curve")),
   ].join(" ");
 });
 
@@ -56,23 +67,28 @@ interface Handle {
   id: string;
   x: number;
   y: number;
-  curve: boolean;
+  curve?: boolean;
   across?: keyof typeof SPANS;
   up?: string;
 }
 
 const handles = computed<Handle[]>(() => {
-  const { attack_curve = 0, decay_curve = 0, release_curve = 0 } = s.value;
-  const level = sustain.value;
+  const x = ends.value;
+  const [start, peak, sustain, end] = [level("start_level"), level("peak_level"), level("sustain"), level("end_level")];
+  const middle = (from: number, to: number, curve: string) => from + (to - from) * bent(0.5, value(curve));
   return [
-    { id: "attack", x: x1.value, y: y(1), across: "attack", curve: false },
-    { id: "decay", x: x2.value, y: y(level), across: "decay", up: "sustain", curve: false },
-    { id: "release", x: x4.value, y: y(0), across: "release", curve: false },
-    { id: "attack_curve", x: x1.value / 2, y: y(bent(0.5, attack_curve)), up: "attack_curve", curve: true },
-    { id: "decay_curve", x: (x1.value + x2.value) / 2, y: y(1 + (level - 1) * bent(0.5, decay_curve)), up: "decay_curve", curve: true },
-    { id: "release_curve", x: (x3.value + x4.value) / 2, y: y(level * (1 - bent(0.5, release_curve))), up: "release_curve", curve: true },
+    { id: "delay and start", x: x.delay, y: y(start), across: "delay", up: "start_level" },
+    { id: "attack and peak", x: x.attack, y: y(peak), across: "attack", up: "peak_level" },
+    { id: "hold", x: x.hold, y: y(peak), across: "hold" },
+    { id: "decay and sustain", x: x.decay, y: y(sustain), across: "decay", up: "sustain" },
+    { id: "release and end", x: x.release, y: y(end), across: "release", up: "end_level" },
+    { id: "attack curve", x: (x.delay + x.attack) / 2, y: y(middle(start, peak, "attack_curve")), up: "attack_curve", curve: true },
+    { id: "decay curve", x: (x.hold + x.decay) / 2, y: y(middle(peak, sustain, "decay_curve")), up: "decay_curve", curve: true },
+    { id: "release curve", x: (x.sustain + x.release) / 2, y: y(middle(sustain, end, "release_curve")), up: "release_curve", curve: true },
   ];
 });
+/** Hold lies on the attack while it is nothing: the attack is in front. */
+const ordered = computed(() => [...handles.value].sort((a, b) => Number(b.across === "hold") - Number(a.across === "hold")));
 
 let held: Handle | null = null;
 let changed: Record<string, number> = {};
@@ -87,28 +103,34 @@ function move(event: PointerEvent): void {
   if (!held || !svg.value) return;
   const box = svg.value.getBoundingClientRect();
   const x = ((event.clientX - box.left) / box.width) * W;
-  const level = Math.min(1, Math.max(0, (FLOOR - ((event.clientY - box.top) / box.height) * H) / (FLOOR - TOP)));
+  const at = Math.min(1, Math.max(0, (FLOOR - ((event.clientY - box.top) / box.height) * H) / (FLOOR - TOP)));
   if (held.across) {
-    const start = { attack: 0, decay: x1.value, release: x3.value }[held.across];
-    set(held.across, fromShare(p(held.across), (x - start - 6) / (SPANS[held.across] - 6)));
+    const e = ends.value;
+    const start = { delay: 0, attack: e.delay, hold: e.attack, decay: e.hold, release: e.sustain }[held.across];
+    const least = held.across === "delay" || held.across === "hold" ? 0 : 6;
+    set(held.across, fromShare(p(held.across), (x - start - least) / (SPANS[held.across] - least)));
   }
-  if (held.up === "sustain") set("sustain", Math.round(1000 * level) / 10);
-  else if (held.up) set(held.up, curveThrough(held.up, level));
+  if (held.up && held.curve) set(held.up, curveThrough(held.up, at));
+  else if (held.up) set(held.up, Math.round(1000 * at) / 10);
 }
 
 /** The curve whose middle comes closest to a level. */
-function curveThrough(id: string, level: number): number {
-  const [high, low] = id === "attack_curve" ? [0, 1] : id === "decay_curve" ? [1, sustain.value] : [sustain.value, 0];
-  if (Math.abs(high - low) < 0.02) return s.value[id] ?? 0;
-  const done = Math.min(0.95, Math.max(0.05, (level - high) / (low - high)));
+function curveThrough(id: string, at: number): number {
+  const [from, to] = {
+    attack_curve: [level("start_level"), level("peak_level")],
+    decay_curve: [level("peak_level"), level("sustain")],
+    release_curve: [level("sustain"), level("end_level")],
+  }[id] as [number, number];
+  if (Math.abs(to - from) < 0.02) return value(id);
+  const done = Math.min(0.95, Math.max(0.05, (at - from) / (to - from)));
   // bent(1/2) = 1 / (1 + e^(-k/2))
   const k = -2 * Math.log(1 / done - 1);
-  return Math.round(Math.min(100, Math.max(-100, (100 * k) / STEEP)));
+  return Math.round(Math.min(100, Math.max(-100, (100 * k) / project.catalogue.envelope_steepness)));
 }
 
-function set(id: string, value: number): void {
-  changed[id] = value;
-  instrument.move(props.index, id, value);
+function set(id: string, to: number): void {
+  changed[props.prefix + id] = to;
+  instrument.move(props.index, props.prefix + id, to);
 }
 
 function up(): void {
@@ -118,15 +140,15 @@ function up(): void {
 </script>
 
 <template>
-  <svg ref="svg" :viewBox="`0 0 ${W} ${H}`" class="block w-full touch-none border border-hairline bg-sheet" role="img" aria-label="Amplitude envelope; every value also has a rule below">
-    <polygon :points="`0,${FLOOR} ${path}`" class="fill-[color-mix(in_srgb,var(--petal)_24%,transparent)]" />
-    <polyline :points="`0,${FLOOR} ${path}`" fill="none" stroke="var(--petal)" stroke-width="1.6" />
-    <text x="6" :y="FLOOR - 6" class="fill-soft text-[10px]">{{ spoken(p("attack"), s.attack ?? 0) }}</text>
-    <text :x="Math.min(x4, W - 4)" :y="FLOOR - 8" text-anchor="end" class="fill-soft text-[10px]">{{ spoken(p("release"), s.release ?? 0) }}</text>
-    <g v-for="handle in handles" :key="handle.id" class="cursor-move" @pointerdown="down($event, handle)" @pointermove="move" @pointerup="up" @pointercancel="up">
-      <circle :cx="handle.x" :cy="handle.y" r="11" fill="transparent" />
-      <circle :cx="handle.x" :cy="handle.y" :r="handle.curve ? 2.5 : 4.5" :class="handle.curve ? 'fill-[var(--petal)]' : 'fill-sheet stroke-ink'" stroke-width="1.4" />
-      <title>{{ handle.id.replace("_", " ") }}</title>
+  <svg ref="svg" :viewBox="`0 0 ${W} ${H}`" class="block w-full touch-none border border-hairline bg-sheet" role="img" :aria-label="`${what}; every value also has a rule below`">
+    <polygon :points="`0,${FLOOR} ${path} ${ends.release},${FLOOR}`" class="fill-[color-mix(in_srgb,var(--petal)_24%,transparent)]" />
+    <polyline :points="path" fill="none" stroke="var(--petal)" stroke-width="1.6" />
+    <text x="6" :y="TOP + 8" class="fill-soft text-[10px]">{{ spoken(p("attack"), value("attack")) }}</text>
+    <text :x="W - 4" :y="TOP + 8" text-anchor="end" class="fill-soft text-[10px]">{{ spoken(p("release"), value("release")) }}</text>
+    <g v-for="handle in ordered" :key="handle.id" class="cursor-move" @pointerdown="down($event, handle)" @pointermove="move" @pointerup="up" @pointercancel="up">
+      <circle :cx="handle.x" :cy="handle.y" r="10" fill="transparent" />
+      <circle :cx="handle.x" :cy="handle.y" :r="handle.curve ? 2.5 : 4.2" :class="handle.curve ? 'fill-[var(--petal)]' : 'fill-sheet stroke-ink'" stroke-width="1.4" />
+      <title>{{ handle.id }}</title>
     </g>
   </svg>
 </template>

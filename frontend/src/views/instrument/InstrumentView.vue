@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Instrument: what is sounding, and what shapes it? */
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/vue";
-import { useEventListener } from "@vueuse/core";
+import { useEventListener, useLocalStorage } from "@vueuse/core";
 import { computed, ref, watch } from "vue";
 import { useRoute, useRouter } from "vue-router";
 
@@ -9,29 +9,41 @@ import { upload } from "../../api/client";
 import PetalMark from "../../charts/PetalMark.vue";
 import EditableName from "../../controls/EditableName.vue";
 import { useField } from "../../stores/field";
-import { useInstrument } from "../../stores/instrument";
+import { number, useInstrument } from "../../stores/instrument";
 import { useJobs } from "../../stores/jobs";
 import { useLive } from "../../stores/live";
 import { useNotices } from "../../stores/notices";
+import { useProject } from "../../stores/project";
+import AddLayerDialog from "./AddLayerDialog.vue";
 import LayerPanel from "./LayerPanel.vue";
+import PortraitDialog from "./PortraitDialog.vue";
+import RangesChart from "./RangesChart.vue";
 import RenderDialog from "./RenderDialog.vue";
 import Stratum from "./Stratum.vue";
+import VariantsDialog from "./VariantsDialog.vue";
 
 const route = useRoute();
 const router = useRouter();
 const instrument = useInstrument();
 const field = useField();
 const live = useLive();
+const project = useProject();
 const bundle = ref<HTMLInputElement>();
 const rendering = ref(false);
+const ranges = useLocalStorage("bloom-ranges", false);
 
 const doc = computed(() => instrument.document);
 const words = computed(() => {
   const layers = doc.value?.layers.length ?? 0;
-  const most = doc.value?.settings.voices ?? 0;
-  return `${layers} ${layers === 1 ? "layer" : "layers"}, ${most} voices, of which ${live.look.voices} sound now`;
+  const most = number(doc.value?.settings ?? {}, "voices");
+  const members = doc.value?.stack.length ?? 1;
+  const stacked = members > 1 ? ` for ${Math.max(1, Math.floor(most / members))} notes of ${members}` : "";
+  return `${layers} ${layers === 1 ? "layer" : "layers"}, ${most} voices${stacked}, of which ${live.look.voices} sound now`;
 });
-const digest = (index: number) => doc.value?.layers[index]?.sound.recording;
+const digest = (index: number) => doc.value?.layers[index]?.sounds[0]?.recording;
+const adding = ref(false);
+const portraying = ref(false);
+const varying = ref(false);
 const recordingOf = (index: number) => field.recordings.find((one) => one.digest === digest(index));
 
 watch(
@@ -125,13 +137,20 @@ useEventListener(window, "keydown", (event: KeyboardEvent) => {
             <MenuItem v-if="doc" v-slot="{ active }"><button class="item" :class="{ active }" @click="remove">Delete</button></MenuItem>
           </MenuItems>
         </Menu>
+        <button v-if="doc" class="quiet" title="Neighbours of this instrument, side by side" @click="varying = true">Variants</button>
+        <button v-if="doc" class="quiet" title="What every key sounds like, at a glance" @click="portraying = true">Portrait</button>
         <button v-if="doc" class="action-main ml-2" @click="rendering = true">Render</button>
         <input ref="bundle" type="file" accept=".zip" hidden data-testid="bundle" aria-label="Bundle to open" @change="openBundle" />
       </div>
-      <div v-if="doc" class="mt-3 flex min-h-0 flex-1 flex-col gap-2">
-        <Stratum v-for="(layer, i) in doc.layers" :key="layer.id" :layer="layer" :index="i" :chosen="i === instrument.layerIndex" :recording="recordingOf(i)" @choose="instrument.layerIndex = i" />
+      <div v-if="doc" class="mt-3 flex min-h-0 flex-1 flex-col gap-1 overflow-y-auto">
+        <Stratum v-for="(layer, i) in doc.layers" :key="layer.id" :layer="layer" :index="i" :count="doc.layers.length" :chosen="i === instrument.layerIndex" :recording="recordingOf(i)" @choose="instrument.layerIndex = i" />
       </div>
-      <p v-if="doc?.notes" class="mt-2 truncate font-serif text-soft italic" :title="doc.notes">{{ doc.notes }}</p>
+      <div v-if="doc" class="mt-2 flex items-center border-t border-hairline pt-1.5">
+        <button class="quiet -ml-2 text-focus" :disabled="doc.layers.length >= project.catalogue.most_layers" title="From a sound on the shelf, a plain wave or noise" @click="adding = true">+ Layer from a sound on the shelf, a plain wave or noise</button>
+        <button class="quiet ml-auto" :aria-expanded="ranges" @click="ranges = !ranges">{{ ranges ? "Hide ranges" : "Key and velocity ranges" }}</button>
+      </div>
+      <RangesChart v-if="doc && ranges" class="h-36 shrink-0" />
+      <p v-if="doc?.notes && !ranges" class="mt-2 truncate font-serif text-soft italic" :title="doc.notes">{{ doc.notes }}</p>
       <div v-if="!doc" class="mt-6 max-w-lg text-base">
         <p v-if="instrument.lines.length" class="text-soft">Choose one to play:</p>
         <p v-else class="text-soft">There is no instrument yet. Choose a recording in Field and grow one from it.</p>
@@ -145,5 +164,8 @@ useEventListener(window, "keydown", (event: KeyboardEvent) => {
     </section>
     <LayerPanel v-if="doc && instrument.layer" />
     <RenderDialog v-if="doc" :open="rendering" @close="rendering = false" />
+    <AddLayerDialog v-if="doc" :open="adding" @close="adding = false" />
+    <PortraitDialog v-if="doc" :open="portraying" @close="portraying = false" />
+    <VariantsDialog v-if="doc" :open="varying" @close="varying = false" />
   </div>
 </template>

@@ -2,64 +2,93 @@
 /** The rules of the chosen layer or of the whole, in the groups the registry names. */
 import { computed, ref } from "vue";
 
-import type { Parameter } from "../../api/client";
+import { type Declared, isChoice, type Parameter, type Value } from "../../api/client";
 import PetalMark from "../../charts/PetalMark.vue";
-import Rule from "../../controls/Rule.vue";
 import Segments from "../../controls/Segments.vue";
 import { useInstrument } from "../../stores/instrument";
 import { useLive } from "../../stores/live";
 import { useProject } from "../../stores/project";
 import EnvelopeChart from "./EnvelopeChart.vue";
+import PathChart from "./PathChart.vue";
+import SettingsGroup from "./SettingsGroup.vue";
+import SoundsList from "./SoundsList.vue";
+import StackPanel from "./StackPanel.vue";
+import TouchRoutes from "./TouchRoutes.vue";
+import TuningFile from "./TuningFile.vue";
 
 const instrument = useInstrument();
 const live = useLive();
 const project = useProject();
-const face = ref<"sound" | "play" | "whole">("sound");
+type Face = "sound" | "tone" | "shape" | "touch" | "whole";
+const face = ref<Face>("sound");
 
-const FACES = [
-  { value: "sound" as const, word: "sound", help: "What the grains do" },
-  { value: "play" as const, word: "shape and touch", help: "Envelope, touch and output of the layer" },
-  { value: "whole" as const, word: "whole", help: "Settings of the whole instrument" },
+const FACES: { value: Face; word: string; help: string }[] = [
+  { value: "sound", word: "sound", help: "What the layer's source does" },
+  { value: "tone", word: "tone", help: "Filter, saturation and reduction" },
+  { value: "shape", word: "shape", help: "Envelope and output" },
+  { value: "touch", word: "touch", help: "Ranges, what touch moves, and moving the layer above" },
+  { value: "whole", word: "whole", help: "Voices, glide, stack and tuning of the instrument" },
 ];
-const PLAY_GROUPS = ["Output", "Touch", "Shape"];
+/** Headings that have a face of their own; all others belong to the sound. */
+const PLACED: Record<string, Face> = {
+  Tone: "tone", "Tone shape": "tone", Grit: "tone", Shape: "shape", Output: "shape", Range: "touch", Chain: "touch",
+};
+const ENVELOPES: Record<string, { prefix: string; what: string }> = {
+  Shape: { prefix: "", what: "Level envelope" },
+  "Tone shape": { prefix: "tone_", what: "Second envelope" },
+};
 
 const layer = computed(() => instrument.layer!);
 const target = computed(() => (face.value === "whole" ? null : instrument.layerIndex));
 const values = computed(() => (target.value === null ? instrument.document!.settings : layer.value.settings));
-const parameters = computed(() => {
-  if (face.value === "whole") return project.catalogue.whole;
-  const all = project.catalogue.kinds[layer.value.kind] ?? [];
-  return all.filter((p) => PLAY_GROUPS.includes(p.group) === (face.value === "play"));
-});
 const groups = computed(() => {
-  const found = new Map<string, Parameter[]>();
-  for (const p of parameters.value) found.set(p.group, [...(found.get(p.group) ?? []), p]);
-  return [...found].map(([name, list]) => ({ name, list }));
+  const all = face.value === "whole" ? project.catalogue.whole : (project.catalogue.kinds[layer.value.kind] ?? []);
+  const found = new Map<string, Declared[]>();
+  for (const one of all) {
+    const here = face.value === "whole" || (PLACED[one.group] ?? "sound") === face.value;
+    // choosing is only a question among several sounds; mute and solo stand beside the name
+    const idle = (one.group === "Choosing" && layer.value.sounds.length < 2) || one.id === "mute" || one.id === "solo";
+    if (here && !idle) found.set(one.group, [...(found.get(one.group) ?? []), one]);
+  }
+  const own = [...found].map(([name, list]) => ({ name, list }));
+  // what the source itself does comes first, tuning after it
+  return face.value === "sound" ? [...own.filter(({ name }) => name !== "Pitch"), ...own.filter(({ name }) => name === "Pitch")] : own;
+});
+const rulesOf = (list: Declared[]) => list.filter((one): one is Parameter => !isChoice(one));
+const needles = computed(() => {
+  const heads = live.look.layers[instrument.layerIndex]?.heads.map(([place]) => 100 * place) ?? [];
+  return { position: heads };
 });
 
-function needles(p: Parameter): number[] | undefined {
-  if (p.id !== "position") return undefined;
-  return live.look.layers[instrument.layerIndex]?.heads.map((head) => 100 * head);
+function move(id: string, value: Value): void {
+  instrument.move(target.value, id, value);
 }
 
-/** The first rule of a group stands alone when the group is odd: it is the one that matters most. */
-const wide = (list: Parameter[], i: number) => i === 0 && list.length % 2 === 1;
+function rest(id: string, value: Value, name: string): void {
+  instrument.move(target.value, id, value);
+  instrument.rest(target.value, { [id]: value }, name);
+}
 </script>
 
 <template>
-  <aside class="flex w-[22rem] shrink-0 flex-col gap-2.5 overflow-y-auto border-l border-hairline px-4 py-4" aria-label="Settings" :style="{ '--petal': `var(--${layer.petal})` }">
-    <div class="flex items-center gap-2">
-      <PetalMark :petal="layer.petal" />
-      <h2 class="min-w-0 flex-1 truncate font-serif text-lg leading-tight">{{ face === "whole" ? instrument.document?.name : layer.name }}</h2>
-      <span class="text-soft">{{ face === "whole" ? "all layers" : layer.kind }}</span>
-    </div>
-    <Segments v-model="face" label="Settings of" :options="FACES" class="-ml-1" />
-    <section v-for="group in groups" :key="group.name">
-      <h3 class="heading mb-1">{{ group.name }}</h3>
-      <EnvelopeChart v-if="group.name === 'Shape'" :layer="layer" :index="instrument.layerIndex" :parameters="group.list" class="mb-2" />
-      <div class="grid grid-cols-2 gap-x-5 gap-y-1">
-        <Rule v-for="(p, i) in group.list" :key="p.id" :class="wide(group.list, i) ? 'col-span-2' : ''" :parameter="p" :value="values[p.id] ?? p.default" :needles="needles(p)" @move="instrument.move(target, p.id, $event)" @rest="instrument.rest(target, { [p.id]: $event }, p.name)" />
+  <aside class="flex w-[22rem] shrink-0 flex-col border-l border-hairline" aria-label="Settings" :style="{ '--petal': `var(--${layer.petal})` }">
+    <div class="px-4 pt-4 pb-2">
+      <div class="flex items-center gap-2">
+        <PetalMark v-if="face !== 'whole'" :petal="layer.petal" />
+        <h2 class="min-w-0 flex-1 truncate font-serif text-lg leading-tight">{{ face === "whole" ? instrument.document?.name : layer.name }}</h2>
+        <span class="text-soft">{{ face === "whole" ? "all layers" : layer.kind }}</span>
       </div>
-    </section>
+      <Segments v-model="face" label="Settings of" :options="FACES" class="mt-2 -ml-1" />
+    </div>
+    <div class="flex min-h-0 flex-1 flex-col gap-2.5 overflow-y-auto px-4 pb-4">
+      <SoundsList v-if="face === 'sound'" :layer="layer" :index="instrument.layerIndex" />
+      <TouchRoutes v-if="face === 'touch'" :layer="layer" />
+      <SettingsGroup v-for="group in groups" :key="group.name" :name="group.name" :declared="group.list" :values="values" :needles="needles" @move="move" @rest="rest">
+        <EnvelopeChart v-if="ENVELOPES[group.name]" class="mb-2" :layer="layer" :index="instrument.layerIndex" :parameters="rulesOf(group.list)" v-bind="ENVELOPES[group.name]!" />
+        <PathChart v-if="group.name === 'Where' && values.motion === 'path'" :layer="layer" :index="instrument.layerIndex" />
+        <StackPanel v-if="group.name === 'Stack'" />
+        <TuningFile v-if="group.name === 'Tuning'" />
+      </SettingsGroup>
+    </div>
   </aside>
 </template>

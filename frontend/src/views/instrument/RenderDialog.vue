@@ -42,7 +42,7 @@ watch(
   () => props.open,
   (open) => {
     if (!open) return;
-    const root = instrument.layer?.sound.root;
+    const root = instrument.layer?.sounds[0]?.root;
     note.value = noteName(Math.round(root ?? 60));
     title.value = "";
     jobId.value = keptId.value = null;

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** One layer on the picture: its waveform, where grains come from, and the grains as they sound. */
+/** One layer on the picture: its sound, where it is read, and what sounds there now. */
 import { useElementSize, useEventListener } from "@vueuse/core";
 import { computed, onBeforeUnmount, onMounted, ref, watch } from "vue";
 
@@ -7,80 +7,138 @@ import type { Recording } from "../../api/client";
 import { token } from "../../charts/peaks";
 import PetalMark from "../../charts/PetalMark.vue";
 import Waveform from "../../charts/Waveform.vue";
-import { type Layer, useInstrument } from "../../stores/instrument";
+import EditableName from "../../controls/EditableName.vue";
+import { type Layer, number, useInstrument } from "../../stores/instrument";
 import { useLive } from "../../stores/live";
+import { useProject } from "../../stores/project";
 import { useLight } from "../../theme/light";
 import { decibels } from "../../theme/words";
-import RootEntry from "./RootEntry.vue";
+import WavePicture from "./WavePicture.vue";
 
-const props = defineProps<{ layer: Layer; index: number; chosen: boolean; recording?: Recording }>();
+const props = defineProps<{ layer: Layer; index: number; count: number; chosen: boolean; recording?: Recording }>();
 defineEmits<{ choose: [] }>();
 const instrument = useInstrument();
 const live = useLive();
+const project = useProject();
 const { light } = useLight();
 
 const picture = ref<HTMLElement>();
 const canvas = ref<HTMLCanvasElement>();
 const { width, height } = useElementSize(picture);
 
+/** The sound drawn: the one that plays, where a layer has several. */
+const shownSound = ref(0);
+const sound = computed(() => props.layer.sounds[shownSound.value] ?? props.layer.sounds[0]);
+const reads = computed(() => props.layer.kind === "cloud" || props.layer.kind === "loop");
 const total = computed(() => props.recording?.measured.duration_s ?? null);
 const stretch = computed(() => {
-  const start = props.layer.sound.start;
-  const seconds = props.layer.sound.length ?? (total.value === null ? null : Math.min(180, total.value - start));
-  return { start, seconds };
+  const start = sound.value?.start ?? 0;
+  const rest = total.value === null ? null : Math.min(project.catalogue.longest_stretch_s, total.value - start);
+  return { start, seconds: sound.value?.length ?? rest };
 });
 const shares = computed(() => {
   const { start, seconds } = stretch.value;
   if (!total.value || seconds === null) return { from: 0, to: 1 };
   return { from: start / total.value, to: Math.min(1, (start + seconds) / total.value) };
 });
-const position = computed(() => props.layer.settings.position ?? 0);
-const scatter = computed(() => props.layer.settings.position_scatter ?? 0);
-const band = computed(() => ({
-  left: Math.max(0, position.value - scatter.value),
-  right: Math.min(100, position.value + scatter.value),
-}));
+const s = computed(() => props.layer.settings);
+const handle = computed(() => (props.layer.kind === "cloud" ? "position" : "start"));
+const position = computed(() => number(s.value, handle.value));
+const band = computed(() => {
+  if (props.layer.kind === "cloud") {
+    const scatter = number(s.value, "position_scatter");
+    return { left: Math.max(0, position.value - scatter), right: Math.min(100, position.value + scatter) };
+  }
+  if (s.value.loop === "off" || !stretch.value.seconds) return null;
+  const left = number(s.value, "loop_start");
+  return { left, right: Math.min(100, left + number(s.value, "loop_length") / 10 / stretch.value.seconds) };
+});
 const ticks = computed(() => {
   const seconds = stretch.value.seconds;
-  if (!seconds) return [];
-  const step = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30].find((s) => seconds / s <= 8) ?? 60;
+  if (!seconds || !reads.value) return [];
+  const step = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30].find((one) => seconds / one <= 8) ?? 60;
   return Array.from({ length: Math.floor(seconds / step) + 1 }, (_, i) => ({
     share: (i * step) / seconds,
     word: `${Number((stretch.value.start + i * step).toFixed(2))} s`,
   })).filter(({ share }) => share < 0.97);
 });
+const summary = computed(() => {
+  const more = props.layer.sounds.length > 1 ? `${props.layer.sounds.length} sounds, ` : "";
+  const moves = s.value.link === "off" || props.index === 0 ? "" : `, moves ${instrument.document?.layers[props.index - 1]?.name}`;
+  return `${props.layer.kind}, ${more}${decibels(number(s.value, "level"))} dB${moves}`;
+});
+const silent = computed(() => s.value.mute === "on");
 
-let dragging = false;
-let before = 0;
+type Edge = "position" | "left" | "right";
+let dragging: Edge | null = null;
+let before: Record<string, number> = {};
 
 function place(event: PointerEvent): number {
   const box = picture.value!.getBoundingClientRect();
-  return Math.round(Math.min(1, Math.max(0, (event.clientX - box.left) / box.width)) * 1000) / 10;
+  return Math.round(Math.min(1, Math.max(0, (event.clientX - box.left) / box.width)) * 1e5) / 1e3;
+}
+
+/** What the pointer takes hold of: an edge of the loop when near one, else the position. */
+function grabbed(event: PointerEvent): Edge {
+  if (props.layer.kind !== "loop" || !band.value) return "position";
+  const at = place(event);
+  const near = (6 / Math.max(1, width.value)) * 100;
+  if (Math.abs(at - band.value.right) < near) return "right";
+  if (Math.abs(at - band.value.left) < near) return "left";
+  return "position";
+}
+
+function held(): Record<string, number> {
+  const keys = dragging === "position" ? [handle.value] : ["loop_start", "loop_length"];
+  return Object.fromEntries(keys.map((key) => [key, number(s.value, key)]));
 }
 
 function down(event: PointerEvent): void {
-  if (event.button !== 0) return;
+  if (event.button !== 0 || !reads.value) return;
   picture.value!.setPointerCapture(event.pointerId);
-  dragging = true;
-  before = position.value;
-  instrument.move(props.index, "position", place(event));
+  dragging = grabbed(event);
+  before = held();
+  move(event);
 }
 
 function move(event: PointerEvent): void {
-  if (dragging) instrument.move(props.index, "position", place(event));
+  if (!dragging || !stretch.value.seconds) return;
+  const at = place(event);
+  const ms = 10 * stretch.value.seconds;
+  if (dragging === "position") instrument.move(props.index, handle.value, at);
+  else {
+    const start = before.loop_start!;
+    const end = start + before.loop_length! / ms;
+    const from = dragging === "left" ? Math.min(at, end) : start;
+    const to = dragging === "left" ? end : Math.max(at, start);
+    if (dragging === "left") instrument.move(props.index, "loop_start", from);
+    instrument.move(props.index, "loop_length", Math.max(0.05, (to - from) * ms));
+  }
 }
 
 function up(): void {
   if (!dragging) return;
-  dragging = false;
-  if (position.value !== before) instrument.rest(props.index, { position: position.value }, "position");
+  const now = held();
+  const changed = Object.keys(now).some((key) => now[key] !== before[key]);
+  if (changed) instrument.rest(props.index, now, dragging === "position" ? handle.value : "loop");
+  dragging = null;
+}
+
+function toggle(what: "mute" | "solo"): void {
+  const value = s.value[what] === "on" ? "off" : "on";
+  instrument.move(props.index, what, value);
+  instrument.rest(props.index, { [what]: value }, what);
+}
+
+function rename(name: string): void {
+  void instrument.edit("Rename a layer", [{ op: "replace", path: `/layers/${props.index}/name`, value: name }]);
 }
 
 let frame = 0;
 let drawn = live.look;
 let clean = false;
 
-/** Draw grains as short strokes in reading direction, high for left and low for right. */
+/** Grains as dots, high for left and low for right; read-heads as lines. */
 function draw(): void {
   frame = requestAnimationFrame(draw);
   const element = canvas.value;
@@ -92,20 +150,25 @@ function draw(): void {
   const context = element.getContext("2d");
   if (!context) return;
   context.clearRect(0, 0, w, h);
-  const layer = drawn.layers[props.index];
+  const look = drawn.layers[props.index];
   clean = true;
-  if (!layer) return;
-  const ink = token("ink");
-  context.fillStyle = ink;
-  for (const [at, age, pan, level] of layer.grains) {
+  if (!look) return;
+  const newest = look.heads[look.heads.length - 1];
+  if (newest && props.layer.sounds.length > 1) shownSound.value = newest[1];
+  context.fillStyle = token("ink");
+  for (const [at, age, pan, level, which] of look.grains) {
+    if (which !== shownSound.value) continue;
     context.globalAlpha = Math.max(0.08, Math.sin(Math.PI * age) * Math.min(1, 0.25 + level));
-    const y = h * (0.5 + 0.4 * pan);
     context.beginPath();
-    context.arc(at * w, y, 3.2 * ratio, 0, 7);
+    context.arc(at * w, h * (0.5 + 0.4 * pan), (props.chosen ? 3.2 : 2) * ratio, 0, 7);
     context.fill();
   }
-  context.globalAlpha = 0.85;
-  for (const head of layer.heads) context.fillRect(head * w - 0.5 * ratio, 0, ratio, h);
+  if (props.layer.kind === "wave") return;
+  for (const [at, which, level] of look.heads) {
+    if (reads.value && which !== shownSound.value) continue;
+    context.globalAlpha = 0.2 + 0.7 * Math.min(1, level);
+    context.fillRect(at * w - 0.5 * ratio, 0, ratio, h);
+  }
 }
 
 onMounted(draw);
@@ -115,25 +178,40 @@ useEventListener(window, "resize", () => (clean = false));
 </script>
 
 <template>
-  <article class="flex min-h-28 flex-1 border-l-4 py-2 pr-2 pl-3" :class="chosen ? 'bg-sheet' : 'border-transparent'" :style="{ borderColor: chosen ? `var(--${layer.petal})` : undefined, '--petal': `var(--${layer.petal})` }" @click="$emit('choose')">
-    <div class="flex w-36 shrink-0 flex-col gap-0.5 pr-3">
-      <h2 class="flex items-start gap-2 font-serif text-base leading-tight"><PetalMark class="mt-0.5 shrink-0" :petal="layer.petal" />{{ layer.name }}</h2>
-      <p class="text-soft">{{ layer.kind }}, {{ decibels(layer.settings.level) }} dB</p>
-      <RootEntry class="mt-3" :layer="layer" :index="index" />
-      <RouterLink v-if="recording" class="mt-auto text-soft underline decoration-hairline hover:text-ink" :to="{ name: 'field' }" title="Show the recording in Field">from {{ recording.name }}</RouterLink>
-      <span v-else class="mt-auto text-warn">This recording is no longer on the shelf; it still plays.</span>
-    </div>
-    <div class="flex min-w-0 flex-1 flex-col">
-      <div ref="picture" class="relative min-h-0 flex-1 cursor-col-resize touch-none overflow-hidden" data-testid="stratum" title="Drag to move the position" @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="up">
-        <Waveform v-if="layer.sound.recording" :digest="layer.sound.recording" :colour="layer.petal" :alpha="0.45" :start="shares.from" :end="shares.to" />
-        <i class="absolute inset-y-0 bg-[color-mix(in_srgb,var(--petal)_18%,transparent)]" :style="{ left: `${band.left}%`, width: `${band.right - band.left}%` }" />
-        <canvas ref="canvas" class="absolute inset-0 h-full w-full" role="img" :aria-label="`Grains of ${layer.name} as they sound`" />
-        <i class="absolute top-0 size-0 -translate-x-1/2 border-x-[6px] border-t-[8px] border-x-transparent border-t-ink" :style="{ left: `${position}%` }" />
-        <i class="absolute inset-y-0 w-px bg-ink" :style="{ left: `${position}%` }" />
-        <span class="pointer-events-none absolute top-1 left-1 text-xs text-soft">left</span>
-        <span class="pointer-events-none absolute bottom-1 left-1 text-xs text-soft">right</span>
+  <article class="flex border-l-4 pr-2 pl-3" :class="chosen ? 'min-h-32 flex-1 bg-sheet py-2' : 'h-[58px] shrink-0 border-transparent py-1'" :style="{ borderColor: chosen ? `var(--${layer.petal})` : undefined, '--petal': `var(--${layer.petal})` }" :aria-current="chosen" data-testid="layer" @click="$emit('choose')">
+    <div class="flex w-36 shrink-0 flex-col pr-3">
+      <h2 class="flex min-w-0 items-center gap-2 font-serif text-base leading-tight" :class="{ 'text-soft': silent }">
+        <PetalMark class="shrink-0" :petal="layer.petal" />
+        <EditableName v-if="chosen" class="min-w-0" :name="layer.name" what="layer" @rename="rename" />
+        <button v-else class="truncate text-left" :title="layer.name" @click.stop="$emit('choose')">{{ layer.name }}</button>
+      </h2>
+      <p class="text-soft" :class="chosen ? '' : 'truncate'" :title="summary">{{ summary }}</p>
+      <div v-if="chosen" class="mt-1 -ml-1 flex flex-wrap items-center">
+        <button class="quiet !px-1" :aria-pressed="s.solo === 'on'" :class="{ 'bg-ink font-medium text-paper hover:!bg-ink': s.solo === 'on' }" title="Sound only this layer and others with solo on" @click.stop="toggle('solo')">Solo</button>
+        <button class="quiet !px-1" :aria-pressed="silent" :class="{ 'bg-ink font-medium text-paper hover:!bg-ink': silent }" title="Silence this layer" @click.stop="toggle('mute')">Mute</button>
+        <button class="quiet !px-1" title="The same layer again with every setting" @click.stop="instrument.act({ do: 'duplicate', layer: index })">Duplicate</button>
+        <button class="quiet !px-1" :disabled="index === 0" title="Move up" aria-label="Move the layer up" @click.stop="instrument.act({ do: 'move', layer: index, to: index - 1 }).then((done) => done && instrument.layerIndex--)">&uarr;</button>
+        <button class="quiet !px-1" :disabled="index === count - 1" title="Move down" aria-label="Move the layer down" @click.stop="instrument.act({ do: 'move', layer: index, to: index + 1 }).then((done) => done && instrument.layerIndex++)">&darr;</button>
+        <button class="quiet !px-1" :disabled="count === 1" title="Take the layer out; undo brings it back" @click.stop="instrument.act({ do: 'remove', layer: index })">Remove</button>
       </div>
-      <div class="relative h-5 border-t border-hairline text-xs text-soft">
+      <span v-if="chosen && reads && !recording" class="mt-auto text-warn">This recording is no longer on the shelf; it still plays.</span>
+    </div>
+    <div class="flex min-w-0 flex-1 flex-col" :class="{ 'opacity-40': silent }">
+      <div ref="picture" class="relative min-h-0 flex-1 touch-none overflow-hidden" :class="reads ? 'cursor-col-resize' : ''" data-testid="stratum" :title="reads ? `Drag to move the ${handle}${layer.kind === 'loop' ? ' or the ends of the loop' : ''}` : undefined" @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="up">
+        <Waveform v-if="sound?.recording" :digest="sound.recording" :colour="layer.petal" :alpha="0.45" :start="shares.from" :end="shares.to" />
+        <WavePicture v-else :layer="layer" />
+        <template v-if="reads && chosen">
+          <i v-if="band" class="absolute inset-y-0 bg-[color-mix(in_srgb,var(--petal)_18%,transparent)]" :class="layer.kind === 'loop' ? 'border-x border-[var(--petal)]' : ''" :style="{ left: `${band.left}%`, width: `max(1px, ${band.right - band.left}%)` }" />
+          <i class="absolute top-0 size-0 -translate-x-1/2 border-x-[6px] border-t-[8px] border-x-transparent border-t-ink" :style="{ left: `${position}%` }" />
+          <i class="absolute inset-y-0 w-px bg-ink" :style="{ left: `${position}%` }" />
+        </template>
+        <canvas ref="canvas" class="pointer-events-none absolute inset-0 h-full w-full" role="img" :aria-label="`What sounds of ${layer.name}`" />
+        <template v-if="chosen && layer.kind === 'cloud'">
+          <span class="pointer-events-none absolute top-1 left-1 text-xs text-soft">left</span>
+          <span class="pointer-events-none absolute bottom-1 left-1 text-xs text-soft">right</span>
+        </template>
+      </div>
+      <div v-if="chosen && reads" class="relative h-5 border-t border-hairline text-xs text-soft">
         <span v-for="tick in ticks" :key="tick.share" class="absolute top-0 border-l border-soft pl-1" :style="{ left: `${100 * tick.share}%` }">{{ tick.word }}</span>
       </div>
     </div>

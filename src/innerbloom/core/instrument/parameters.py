@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field, create_model
 
 Scale = Literal["linear", "log", "decibel", "cubic"]
+When = tuple[str, tuple[str, ...]] | None
 Scope = Literal["voice", "layer", "whole"]
 
 
@@ -45,6 +46,8 @@ class Parameter:
         Whether the value is a symmetric amount, shown with a plus-minus sign.
     marks : tuple of (value, word)
         Values that have a name, in rising order.
+    when : (choice, words) or None
+        The parameter only matters while a choice beside it has one of these words.
     """
 
     id: str
@@ -61,6 +64,7 @@ class Parameter:
     movable: bool = True
     sign: bool = False
     marks: tuple[tuple[float, str], ...] = ()
+    when: When = None
 
     @property
     def moved_in(self) -> str:
@@ -87,6 +91,8 @@ class Choice:
     help : str
     group : str
         The heading it stands under, where there are headings.
+    when : (choice, words) or None
+        As for a :class:`Parameter`.
     """
 
     id: str
@@ -95,6 +101,7 @@ class Choice:
     default: str
     help: str
     group: str = ""
+    when: When = None
 
     def __post_init__(self) -> None:
         if self.default not in self.options:

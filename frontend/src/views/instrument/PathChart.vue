@@ -1,0 +1,92 @@
+<script setup lang="ts">
+/** The drawn path of a read-head or cloud: time across, place in the sound upward. */
+import { computed, ref, watch } from "vue";
+
+import { type Layer, useInstrument } from "../../stores/instrument";
+
+const props = defineProps<{ layer: Layer; index: number }>();
+const instrument = useInstrument();
+const W = 320;
+const H = 72;
+const R = 5;
+const MOST = 32;
+
+type Point = [number, number];
+const svg = ref<SVGSVGElement>();
+const points = ref<Point[]>([]);
+watch(() => props.layer.path, (path) => (points.value = path.map(([t, y]) => [t, y])), { immediate: true });
+
+const x = (t: number) => R + t * (W - 2 * R);
+const y = (place: number) => H - R - place * (H - 2 * R);
+const line = computed(() => points.value.map(([t, place]) => `${x(t)},${y(place)}`).join(" "));
+let held = -1;
+
+function place(event: MouseEvent): Point {
+  const box = svg.value!.getBoundingClientRect();
+  const share = (value: number) => Math.min(1, Math.max(0, value));
+  return [
+    share((((event.clientX - box.left) / box.width) * W - R) / (W - 2 * R)),
+    share((H - R - ((event.clientY - box.top) / box.height) * H) / (H - 2 * R)),
+  ];
+}
+
+function down(event: PointerEvent, i: number): void {
+  (event.currentTarget as Element).setPointerCapture(event.pointerId);
+  held = i;
+}
+
+function move(event: PointerEvent): void {
+  if (held < 0) return;
+  const [t, at] = place(event);
+  const last = points.value.length - 1;
+  const before = held === 0 ? 0 : points.value[held - 1]![0];
+  const after = held === last ? 1 : points.value[held + 1]![0];
+  // the ends stay at the ends
+  const time = held === 0 ? 0 : held === last ? 1 : Math.min(after, Math.max(before, t));
+  points.value[held] = [time, at];
+}
+
+function up(): void {
+  if (held >= 0) store();
+  held = -1;
+}
+
+function add(event: MouseEvent): void {
+  if (points.value.length >= MOST) return;
+  const point = place(event);
+  const at = points.value.findIndex(([t]) => t > point[0]);
+  points.value.splice(at < 1 ? points.value.length - 1 : at, 0, point);
+  store();
+}
+
+function remove(i: number): void {
+  if (i === 0 || i === points.value.length - 1) return;
+  points.value.splice(i, 1);
+  store();
+}
+
+function store(): void {
+  const rounded = points.value.map(([t, at]) => [Number(t.toFixed(4)), Number(at.toFixed(4))]);
+  void instrument.edit("path", [{ op: "replace", path: `/layers/${props.index}/path`, value: rounded }]);
+}
+
+function nudge(event: KeyboardEvent, i: number): void {
+  const by = { ArrowUp: 0.02, ArrowDown: -0.02 }[event.key];
+  if (by !== undefined) {
+    const [t, at] = points.value[i]!;
+    points.value[i] = [t, Math.min(1, Math.max(0, at + by))];
+    store();
+  } else if (event.key === "Delete") remove(i);
+  else return;
+  event.preventDefault();
+}
+</script>
+
+<template>
+  <svg ref="svg" :viewBox="`0 0 ${W} ${H}`" class="mb-2 block w-full touch-none border border-hairline bg-sheet" role="group" aria-label="Drawn path: time across, place in the sound upward. Double-click adds a point." data-testid="path" @dblclick="add">
+    <polyline :points="line" fill="none" stroke="var(--petal)" stroke-width="1.6" />
+    <text x="6" y="14" class="fill-soft text-[10px]">place</text>
+    <text :x="W - 6" :y="H - 8" text-anchor="end" class="fill-soft text-[10px]">time</text>
+    <circle v-for="([t, at], i) in points" :key="i" :cx="x(t)" :cy="y(at)" :r="R" class="cursor-move fill-sheet stroke-ink" stroke-width="1.4" tabindex="0" role="button" :aria-label="`Point ${i + 1} of the path: arrows move it, Delete removes it`" @pointerdown="down($event, i)" @pointermove="move" @pointerup="up" @pointercancel="up" @dblclick.stop="remove(i)" @keydown="nudge($event, i)" />
+  </svg>
+</template>

@@ -1,0 +1,87 @@
+<script setup lang="ts">
+/** The sounds of a layer: which there are, when each is picked, and which one plays now. */
+import { computed, ref } from "vue";
+
+import TypedInPlace from "../../controls/TypedInPlace.vue";
+import NoteEntry from "../../controls/NoteEntry.vue";
+import { type Layer, number, type Settings, useInstrument } from "../../stores/instrument";
+import { useLive } from "../../stores/live";
+import { useProject } from "../../stores/project";
+import { noteName, parseNote } from "../../theme/words";
+import ShelfPicker from "./ShelfPicker.vue";
+
+const props = defineProps<{ layer: Layer; index: number }>();
+const instrument = useInstrument();
+const live = useLive();
+const project = useProject();
+const picking = ref<"add" | number | null>(null);
+
+const kind = computed(() => project.catalogue.layer_kinds.find(({ id }) => id === props.layer.kind));
+const many = computed(() => kind.value?.sounds === "many");
+const playing = computed(() => {
+  const look = live.look.layers[props.index];
+  return new Set([...(look?.heads ?? []).map(([, sound]) => sound), ...(look?.grains ?? []).map((grain) => grain[4])]);
+});
+const fresh = computed(() => Object.fromEntries(project.catalogue.entries.map((p) => [p.id, p.default])) as Settings);
+const entry = (i: number) => props.layer.picks[i] ?? fresh.value;
+const spread = computed(() => props.layer.sounds.length > 1);
+
+function setRoot(i: number, root: number | null): void {
+  void instrument.edit("root", [{ op: "replace", path: `/layers/${props.index}/sounds/${i}/root`, value: root }]);
+}
+
+/** Store when one sound is picked; sounds without an entry of their own get one. */
+function setPick(i: number, values: Settings, label: string): void {
+  const picks = props.layer.sounds.map((_, at) => ({ ...entry(at), ...(at === i ? values : {}) }));
+  void instrument.edit(label, [{ op: "replace", path: `/layers/${props.index}/picks`, value: picks }]);
+}
+
+function typedWeight(i: number, text: string): void {
+  const weight = Number(text);
+  if (text !== "" && weight >= 0 && weight <= 100) setPick(i, { weight }, "weight");
+}
+
+function typedRange(i: number, text: string): void {
+  const ends = text.split(/\s+to\s+|\s*[–]\s*/).map(parseNote);
+  const [low, high] = [ends[0], ends[1] ?? ends[0]];
+  if (low != null && high != null) setPick(i, { key_low: Math.round(low), key_high: Math.round(high) }, "keys");
+}
+
+const range = (i: number) => `${noteName(number(entry(i), "key_low"))} to ${noteName(number(entry(i), "key_high"))}`;
+
+async function picked(recording: number): Promise<void> {
+  const which = picking.value;
+  picking.value = null;
+  if (which === "add") await instrument.act({ do: "add sound", layer: props.index, recording });
+  else if (which !== null) await instrument.act({ do: "swap sound", layer: props.index, which, recording });
+}
+</script>
+
+<template>
+  <section v-if="kind?.sounds !== 'none' && (layer.sounds.length || many)" aria-label="Sounds">
+    <h3 class="heading mb-1">{{ layer.sounds.length > 1 ? `${layer.sounds.length} sounds` : "Sound" }}</h3>
+    <ul :class="layer.sounds.length > 6 ? 'max-h-44 overflow-y-auto' : ''">
+      <li v-for="(sound, i) in layer.sounds" :key="i" class="flex items-baseline gap-2 py-0.5" :class="{ 'font-semibold': spread && playing.has(i) }">
+        <i class="size-2 shrink-0 rounded-full border" :class="playing.has(i) ? 'border-[var(--petal)] bg-[var(--petal)]' : 'border-hairline'" :title="playing.has(i) ? 'sounds now' : ''" />
+        <span class="min-w-0 flex-1 truncate font-serif" :title="sound.name || layer.name">{{ sound.name || layer.name }}</span>
+        <template v-if="spread">
+          <TypedInPlace v-if="layer.settings.choose === 'range'" :shown="range(i)" label="Keys that pick it" help="Keys that pick it, such as C2 to B3" entry-class="w-24" shown-class="text-xs text-soft" @typed="typedRange(i, $event)" />
+          <TypedInPlace v-else-if="layer.settings.choose === 'chance'" :shown="`× ${number(entry(i), 'weight')}`" :start="String(number(entry(i), 'weight'))" label="Weight" help="How often chance picks it" entry-class="w-12" shown-class="text-xs text-soft" @typed="typedWeight(i, $event)" />
+        </template>
+        <NoteEntry v-if="layer.kind !== 'noise' && layer.kind !== 'wave'" :note="sound.root" label="Root note" or-none help="Key at which the sound plays as recorded; without a pitch, C4 does. Click to correct." @change="setRoot(i, $event)" />
+        <button class="text-soft hover:text-ink" title="Another sound in its place, every setting kept" @click="picking = i">Swap</button>
+        <button v-if="spread" class="text-soft hover:text-ink" :aria-label="`Remove ${sound.name}`" title="Take it out of the layer" @click="instrument.act({ do: 'remove sound', layer: index, which: i })">&times;</button>
+      </li>
+    </ul>
+    <div class="mt-0.5 flex flex-wrap items-center gap-x-1">
+      <button v-if="many" class="quiet !px-1 text-focus" @click="picking = 'add'">+ Sound</button>
+      <template v-if="spread">
+        <span class="ml-2 text-soft">spread evenly</span>
+        <button class="quiet !px-1" @click="instrument.act({ do: 'spread', layer: index, by: 'key' })">by key</button>
+        <button class="quiet !px-1" @click="instrument.act({ do: 'spread', layer: index, by: 'velocity' })">velocity</button>
+        <button class="quiet !px-1" @click="instrument.act({ do: 'spread', layer: index, by: 'control' })">control</button>
+      </template>
+    </div>
+    <ShelfPicker :open="picking !== null" title="Choose a sound" @close="picking = null" @pick="picked" />
+  </section>
+</template>

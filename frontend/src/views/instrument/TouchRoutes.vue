@@ -1,0 +1,95 @@
+<script setup lang="ts">
+/** What touch does to a layer: its routes, each with its depth on a rule in real units. */
+import { computed, ref, watch } from "vue";
+
+import { isChoice, type Parameter } from "../../api/client";
+import Rule from "../../controls/Rule.vue";
+import { type Layer, type Route, useInstrument } from "../../stores/instrument";
+import { useLive } from "../../stores/live";
+import { useProject } from "../../stores/project";
+
+const props = defineProps<{ layer: Layer }>();
+const instrument = useInstrument();
+const project = useProject();
+const live = useLive();
+const learning = ref<number | null>(null);
+const added = ref({ source: "slide", parameter: "" });
+
+const targets = computed(() =>
+  (project.catalogue.kinds[props.layer.kind] ?? []).filter((one): one is Parameter => !isChoice(one) && one.movable),
+);
+const mine = computed(() =>
+  (instrument.document?.routes ?? [])
+    .map((route, index) => ({ route, index, parameter: targets.value.find((one) => one.id === route.parameter) }))
+    .filter((one): one is { route: Route; index: number; parameter: Parameter } => one.route.layer === props.layer.id && !!one.parameter),
+);
+
+function sourceName(source: string): string {
+  const controller = source.split(":")[1];
+  return controller ? `controller ${controller}` : (project.catalogue.sources.find(({ id }) => id === source)?.name ?? source);
+}
+
+/** The depth as a value of its own, in the unit of what it moves. */
+function depthOf(route: Route, p: Parameter): Parameter {
+  const log = p.scale === "log";
+  const reach = log ? 6 : p.scale === "decibel" ? 36 : p.high - p.low;
+  const way = route.polarity === "inverted" ? "the other way up" : "as it comes";
+  return {
+    ...p, id: `route-${route.id}`, name: `${sourceName(route.source)} to ${p.name}`, group: "Touch", unit: log ? "oct" : p.unit,
+    low: -reach, high: reach, default: 0, scale: "linear", whole_number: false, sign: false, marks: [],
+    help: `How far ${sourceName(route.source)}, ${way}, moves ${p.group.toLowerCase()} ${p.name}.`,
+  };
+}
+
+function change(index: number, values: Partial<Route>, label: string): void {
+  const patch = Object.entries(values).map(([key, value]) => ({ op: "replace" as const, path: `/routes/${index}/${key}`, value }));
+  void instrument.edit(label, patch);
+}
+
+function add(): void {
+  const p = targets.value.find(({ id }) => id === added.value.parameter);
+  if (!p) return;
+  const taken = new Set(instrument.document!.routes.map(({ id }) => id));
+  let n = 1;
+  while (taken.has(`r${n}`)) n++;
+  const depth = p.scale === "log" ? 1 : Number(((p.high - p.low) / 5).toFixed(2));
+  const value = { id: `r${n}`, source: added.value.source, layer: props.layer.id, parameter: p.id, depth, polarity: "as is", rise: 20, fall: 20 };
+  void instrument.edit("Add a route", [{ op: "add", path: "/routes/-", value }]);
+  added.value.parameter = "";
+}
+
+watch(
+  () => live.look.moved,
+  (moved) => {
+    if (moved === null || learning.value === null) return;
+    change(learning.value, { source: `controller:${moved}` }, "Learn a controller");
+    learning.value = null;
+  },
+);
+</script>
+
+<template>
+  <section aria-label="Touch">
+    <h3 class="heading mb-1">Touch</h3>
+    <p v-if="!mine.length" class="text-soft">Nothing moves this layer yet.</p>
+    <div v-for="{ route, index, parameter } in mine" :key="route.id" class="mb-1.5">
+      <Rule :parameter="depthOf(route, parameter)" :value="route.depth" @move="instrument.moveRoute(index, $event)" @rest="change(index, { depth: $event }, 'depth of a route')" />
+      <div class="-mt-0.5 flex flex-wrap items-center gap-x-2 text-xs text-soft">
+        <button class="hover:text-ink" :title="'Turn the source upside down'" @click="change(index, { polarity: route.polarity === 'inverted' ? 'as is' : 'inverted' }, 'polarity')">{{ route.polarity === "inverted" ? "upside down" : "as it comes" }}</button>
+        <button class="hover:text-ink" :class="{ 'font-semibold text-warn': learning === index }" title="Then move a controller of your keyboard" @click="learning = learning === index ? null : index">{{ learning === index ? "Move a controller" : "Learn" }}</button>
+        <button class="ml-auto hover:text-ink" @click="instrument.edit('Remove a route', [{ op: 'remove', path: `/routes/${index}` }])">Remove</button>
+      </div>
+    </div>
+    <form class="mt-2 flex items-center gap-1.5" @submit.prevent="add">
+      <select v-model="added.source" class="field !w-28 !py-0.5" aria-label="What moves">
+        <option v-for="source in project.catalogue.sources" :key="source.id" :value="source.id" :title="source.help">{{ source.name }}</option>
+      </select>
+      <span class="text-soft">to</span>
+      <select v-model="added.parameter" class="field min-w-0 flex-1 !py-0.5" aria-label="What is moved">
+        <option value="" disabled>choose</option>
+        <option v-for="p in targets" :key="p.id" :value="p.id">{{ p.group }}: {{ p.name }}</option>
+      </select>
+      <button class="quiet" :disabled="!added.parameter">Add</button>
+    </form>
+  </section>
+</template>

@@ -1,0 +1,158 @@
+<script setup lang="ts">
+/** Variants: a sheet of neighbours of this instrument, heard one after another, one of them kept. */
+import { Dialog, DialogPanel, DialogTitle } from "@headlessui/vue";
+import type { Operation } from "fast-json-patch";
+import { computed, ref, watch } from "vue";
+
+import { api, isChoice, type Variant, wanted } from "../../api/client";
+import Segments from "../../controls/Segments.vue";
+import { player } from "../../live/player";
+import { type Document, number, useInstrument } from "../../stores/instrument";
+import { useLive } from "../../stores/live";
+import { useNotices } from "../../stores/notices";
+import { useProject } from "../../stores/project";
+import { spoken, toShare } from "../../controls/scale";
+
+const props = defineProps<{ open: boolean }>();
+const emit = defineEmits<{ close: [] }>();
+const instrument = useInstrument();
+const project = useProject();
+const live = useLive();
+
+const amount = ref(0.15);
+const chosen = ref<string[]>(["Where", "Grain", "Loop", "Wave"]);
+const only = ref<"all" | "one">("all");
+const variants = ref<Variant[]>([]);
+const ranges = ref<{ layer: string; parameter: string; low: number; high: number }[]>([]);
+const heard = ref<number | null>(null);
+const seed = ref(1);
+let playing: number | null = null;
+let timer = 0;
+
+const AMOUNTS = [{ value: 0.05, word: "a little" }, { value: 0.15, word: "some" }, { value: 0.4, word: "a lot" }];
+const groups = computed(() => {
+  const layers = instrument.document?.layers ?? [];
+  const all = layers.flatMap(({ kind }) => project.catalogue.kinds[kind] ?? []);
+  const names = all.filter((one) => !isChoice(one) && one.movable).map(({ group }) => group);
+  return [...new Set(names)].filter((name) => !["Output", "Range"].includes(name));
+});
+
+async function roll(again = true): Promise<void> {
+  if (instrument.id === null) return;
+  if (again) seed.value = Math.floor(Math.random() * 1e6) + 1;
+  const path = { instrument_id: instrument.id };
+  const layers = only.value === "one" ? [instrument.layer!.id] : null;
+  const body = { groups: chosen.value, layers, amount: amount.value, ranges: [], count: 8, seed: seed.value };
+  try {
+    const found = await wanted(api.POST("/api/instruments/{instrument_id}/variants", { params: { path }, body }));
+    variants.value = found.variants;
+    ranges.value = found.ranges;
+    if (heard.value !== null) hear(null, false);
+  } catch (error) {
+    useNotices().complain(error);
+  }
+}
+
+const current = computed(() => instrument.document);
+const documentOf = (i: number | null) => (i === null ? current.value : (variants.value[i]?.document as unknown as Document));
+
+/** Each varied parameter as a bar: where it lies on its rule. */
+function bars(i: number | null) {
+  const document = documentOf(i);
+  return ranges.value.slice(0, 48).flatMap(({ layer, parameter }) => {
+    const found = document?.layers.find(({ id }) => id === layer);
+    const p = (project.catalogue.kinds[found?.kind ?? ""] ?? []).find(({ id }) => id === parameter);
+    if (!found || !p || isChoice(p)) return [];
+    const value = number(found.settings, parameter);
+    return [{ share: toShare(p, value), petal: found.petal, title: `${found.name}: ${p.name} ${spoken(p, value)}` }];
+  });
+}
+
+function hear(i: number | null, sound = true): void {
+  heard.value = i;
+  const document = documentOf(i);
+  if (document) live.load(document);
+  if (sound) play();
+}
+
+function play(): void {
+  stop();
+  const low = Math.max(36, ...(current.value?.layers.map(({ settings }) => number(settings, "key_low")) ?? []));
+  playing = player.start(Math.min(96, Math.max(low, 48)), 0.8);
+  timer = window.setTimeout(stop, 2_500);
+}
+
+function stop(): void {
+  clearTimeout(timer);
+  if (playing !== null) player.end(playing);
+  playing = null;
+}
+
+async function keep(): Promise<void> {
+  const variant = heard.value === null ? null : variants.value[heard.value];
+  stop();
+  heard.value = null;
+  emit("close");
+  if (variant) await instrument.edit("Keep a variant", variant.patch as unknown as Operation[]);
+}
+
+function close(): void {
+  stop();
+  if (heard.value !== null) hear(null, false);
+  emit("close");
+}
+
+function key(event: KeyboardEvent): void {
+  const at = Number(event.key);
+  if (event.key === "0") hear(null);
+  else if (at >= 1 && at <= variants.value.length) hear(at - 1);
+  else if (event.key === "k" && heard.value !== null) void keep();
+  else return;
+  event.preventDefault();
+}
+
+watch(() => props.open, (open) => {
+  if (!open) return;
+  chosen.value = chosen.value.filter((name) => groups.value.includes(name));
+  if (!chosen.value.length) chosen.value = groups.value.slice(0, 2);
+  variants.value = [];
+  heard.value = null;
+  void roll();
+});
+</script>
+
+<template>
+  <Dialog :open="open" class="relative z-40" @close="close">
+    <div class="fixed inset-0 bg-ink/25" aria-hidden="true" />
+    <div class="fixed inset-0 grid place-items-center p-4">
+      <DialogPanel class="floating w-[60rem] max-w-full p-5" @keydown="key">
+        <div class="flex items-baseline gap-3">
+          <DialogTitle class="font-serif text-lg">Variants</DialogTitle>
+          <span class="text-soft">hear them with a click or 1 to 8, the present state with 0; K keeps the one you hear</span>
+        </div>
+        <div class="mt-3 flex flex-wrap items-center gap-x-3 gap-y-1">
+          <span class="text-soft">vary</span>
+          <label v-for="name in groups" :key="name" class="flex items-center gap-1"><input v-model="chosen" type="checkbox" :value="name" class="accent-[var(--ink)]" @change="roll(false)" />{{ name }}</label>
+        </div>
+        <div class="mt-2 flex items-center gap-4">
+          <Segments v-model="amount" label="How much" :options="AMOUNTS" @update:model-value="roll(false)" />
+          <Segments v-model="only" label="Of which layers" :options="[{ value: 'all', word: 'all layers' }, { value: 'one', word: instrument.layer?.name ?? 'this layer' }]" @update:model-value="roll(false)" />
+          <button class="quiet ml-auto text-focus" @click="roll()">Roll again</button>
+        </div>
+        <div class="mt-3 grid grid-cols-3 gap-2" data-testid="variants">
+          <button v-for="i in [null, ...variants.keys()]" :key="String(i)" class="border p-2 text-left" :class="heard === i ? 'border-ink bg-[var(--key-shade)]' : 'border-hairline hover:bg-[var(--key-shade)]'" :aria-pressed="heard === i" @click="hear(i)">
+            <span class="flex justify-between"><span class="font-serif text-base">{{ i === null ? "As it is" : `Variant ${i + 1}` }}</span><span class="text-xs text-soft">{{ i === null ? 0 : i + 1 }}</span></span>
+            <span class="mt-1 flex h-16 items-end gap-px">
+              <i v-for="(bar, n) in bars(i)" :key="n" class="min-w-0.5 flex-1" :title="bar.title" :style="{ height: `${4 + 96 * bar.share}%`, background: `var(--${bar.petal})`, opacity: 0.75 }" />
+            </span>
+          </button>
+        </div>
+        <p v-if="!ranges.length" class="mt-2 text-soft">Tick what may vary.</p>
+        <div class="mt-4 flex justify-end gap-2">
+          <button class="quiet" @click="close">Go back</button>
+          <button class="action-main" :disabled="heard === null" @click="keep">Keep {{ heard === null ? "" : `variant ${heard + 1}` }}</button>
+        </div>
+      </DialogPanel>
+    </div>
+  </Dialog>
+</template>

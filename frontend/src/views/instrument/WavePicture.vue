@@ -1,0 +1,39 @@
+<script setup lang="ts">
+/** Two periods of a plain wave, as its formula has them; noise as a band. */
+import { computed } from "vue";
+
+import { type Layer, number } from "../../stores/instrument";
+
+const props = defineProps<{ layer: Layer }>();
+const W = 400;
+const H = 100;
+
+const SHAPES: Record<string, (phase: number, width: number) => number> = {
+  sine: (phase) => Math.sin(2 * Math.PI * phase),
+  triangle: (phase) => 1 - 4 * Math.abs(((phase + 0.25) % 1) - 0.5),
+  saw: (phase) => 1 - 2 * phase,
+  pulse: (phase, width) => (phase < width ? 1 : -1),
+};
+
+const noise = computed(() => props.layer.kind === "noise");
+const line = computed(() => {
+  const shape = SHAPES[String(props.layer.settings.shape)];
+  if (!shape) return "";
+  const width = number(props.layer.settings, "width") / 100;
+  return Array.from({ length: 401 }, (_, i) => `${(i / 400) * W},${H / 2 - 42 * shape((i / 200) % 1, width)}`).join(" ");
+});
+/** Level in each octave from 40 Hz up: flat for pink, rising for white, falling for brown. */
+const slope = computed(() => ({ white: -26, pink: 0, brown: 26 })[String(props.layer.settings.colour)] ?? 0);
+const band = computed(() => `0,${H / 2 - slope.value} ${W},${H / 2 + slope.value} ${W},${H} 0,${H}`);
+</script>
+
+<template>
+  <svg class="absolute inset-0 h-full w-full" :viewBox="`0 0 ${W} ${H}`" preserveAspectRatio="none" aria-hidden="true">
+    <polygon v-if="noise" :points="band" class="fill-[color-mix(in_srgb,var(--petal)_32%,transparent)]" />
+    <polyline v-else :points="line" fill="none" stroke="var(--petal)" stroke-width="2" vector-effect="non-scaling-stroke" />
+  </svg>
+  <template v-if="noise">
+    <span class="absolute bottom-0.5 left-1 text-xs text-soft">40 Hz</span>
+    <span class="absolute right-1 bottom-0.5 text-xs text-soft">20 kHz</span>
+  </template>
+</template>
