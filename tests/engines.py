@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 from scipy.signal import butter, sosfilt
 
 from innerbloom.core.engine import Engine, Material, Program, compile_program, prepare_material
 from innerbloom.core.engine.held import HeldMaterials
-from innerbloom.core.instrument.document import Instrument, Route
+from innerbloom.core.instrument.document import Instrument, Route, parse_instrument
 from innerbloom.core.instrument.grow import grow_cloud
 from innerbloom.core.performance.events import Event
 
@@ -56,8 +57,33 @@ def moved(
     return document
 
 
-def program_of(document: Instrument, material: Material) -> Program:
-    return compile_program(document, HeldMaterials(material))
+def layered(
+    *layers: dict[str, Any], routes: Sequence[dict[str, Any]] = (), stack: int | list[Any] = 1,
+    **whole: float | str,
+) -> Instrument:  # fmt: skip
+    """An instrument of layers given by kind and settings; plain envelopes unless said otherwise.
+
+    Sounds of clouds and loops have their root at A4 unless the layer brings its own.
+    """
+    flat = {"attack": 0.5, "decay": 1, "sustain": 100, "release": 1}
+    made = []
+    for number, given in enumerate(layers, 1):
+        layer = dict(given)
+        kind = layer.pop("kind")
+        own = {key: layer.pop(key) for key in ("sounds", "picks", "path") if key in layer}
+        if kind in ("cloud", "loop") and "sounds" not in own:
+            own["sounds"] = [{"path": "tone.wav", "root": 69}]
+        made.append({"id": f"l{number}", "name": f"Layer {number}", "kind": kind,
+                     "settings": {**flat, **layer}, **own})  # fmt: skip
+    members = [{} for _ in range(stack)] if isinstance(stack, int) else stack
+    return parse_instrument(
+        {"version": 2, "name": "layered", "settings": {"level": 0, **whole}, "stack": members,
+         "layers": made, "routes": [{"id": f"r{i}", "layer": "l1", **r} for i, r in enumerate(routes)]}
+    )  # fmt: skip
+
+
+def program_of(document: Instrument, *materials: Material) -> Program:
+    return compile_program(document, HeldMaterials(*materials))
 
 
 def play(program: Program, seconds: float, events: Sequence[Event]) -> np.ndarray:

@@ -23,7 +23,7 @@ const numeric = (p: Parameter) => Number(props.values[p.id] ?? p.default);
   <section :aria-label="name">
     <h3 class="heading mb-1">{{ name }}</h3>
     <slot />
-    <div class="grid grid-cols-2 gap-x-5 gap-y-1">
+    <div class="grid grid-flow-row-dense grid-cols-2 gap-x-5 gap-y-1">
       <template v-for="one in shown" :key="one.id">
         <ChoiceRow v-if="isChoice(one)" class="col-span-2" :choice="one" :value="String(values[one.id] ?? one.default)" @choose="$emit('rest', one.id, $event, one.name)" />
         <Rule v-else :class="wide(one) ? 'col-span-2' : ''" :parameter="one" :value="numeric(one)" :needles="needles?.[one.id]" @move="$emit('move', one.id, $event)" @rest="$emit('rest', one.id, $event, one.name)" />

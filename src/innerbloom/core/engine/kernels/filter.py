@@ -4,8 +4,7 @@ The structure is the trapezoidal state-variable filter (V. Zavalishin, "The art 
 design", 2012; A. Simper, "Linear trapezoidal integrated SVF", 2013), which stays sound while
 it is moved. Its coefficients do not come from the bilinear transform, which would bend the
 response well below the Nyquist frequency, but from poles mapped as e^(sT) and zeros that match
-the analogue magnitude at three frequencies: M. Vicanek, "Matched second order digital
-filters", 2016.
+the analogue magnitude, after M. Vicanek, "Matched second order digital filters", 2016.
 """
 
 from __future__ import annotations
@@ -54,31 +53,76 @@ def _analogue_power(a, b, c, q, x):
 
 
 @kernel
-def set_section(out, cutoff, q, blend):
-    """Coefficients of one section, written to ``out`` of shape (6,)."""
-    w = 2.0 * math.pi * min(cutoff, 0.45 * RATE) / RATE
-    a, b, c = numerator(blend)
+def _poles(w, q):
+    """Denominator with the analogue poles at z = e^(sT)."""
     damp = 0.5 / q
     decay = math.exp(-damp * w)
     if damp < 1.0:
         a1 = -2.0 * decay * math.cos(math.sqrt(1.0 - damp * damp) * w)
     else:
         a1 = -2.0 * decay * math.cosh(math.sqrt(damp * damp - 1.0) * w)
-    a2 = decay * decay
+    return a1, decay * decay
+
+
+@kernel
+def _denominator_power(a1, a2, phi):
+    """|D|^2 at phi = sin^2(frequency / 2), and its constant and linear terms there at 0."""
     low, high = (1.0 + a1 + a2) ** 2, (1.0 - a1 + a2) ** 2
-    phi1 = math.sin(0.5 * w) ** 2
-    phi0 = 1.0 - phi1
-    phi2 = 4.0 * phi0 * phi1
-    wanted = _analogue_power(a, b, c, q, 1.0)
-    at_corner = wanted * (low * phi0 + high * phi1 - 4.0 * a2 * phi2)
-    b_low = low * c * c
-    b_high = high * _analogue_power(a, b, c, q, math.pi / w)
-    b_mid = (at_corner - b_low * phi0 - b_high * phi1) / phi2
-    half = 0.5 * (math.sqrt(b_low) + math.sqrt(b_high))
-    b0 = max(0.5 * (half + math.sqrt(max(half * half + b_mid, 0.0))), 1e-12)
-    b1 = 0.5 * (math.sqrt(b_low) - math.sqrt(b_high))
-    b2 = -b_mid / (4.0 * b0)
+    linear = high - low - 16.0 * a2
+    return low + linear * phi + 16.0 * a2 * phi * phi, low, linear
+
+
+@kernel
+def set_section(out, cutoff, q, blend):
+    """Coefficients of one section, written to ``out`` of shape (6,)."""
+    w = 2.0 * math.pi * min(cutoff, 0.45 * RATE) / RATE
+    a, b, c = numerator(blend)
+    a1, a2 = _poles(w, q)
+    # matched at a quarter of the rate, or at the corner above it
+    there = max(w, 0.5 * math.pi)
+    if a > 0.0 and b == 0.0:
+        b0, b1, b2 = _with_zeros(a1, a2, c, q, w, there)
+    else:
+        b0, b1, b2 = _smooth(a1, a2, a, b, c, q, w, there)
     _as_structure(out, a1, a2, b0, b1, b2)
+
+
+@kernel
+def _smooth(a1, a2, a, b, c, q, w, there):
+    """Numerator that matches level and bend at 0 Hz, and the level at ``there``.
+
+    |B|^2 is a polynomial of second degree in sin^2 of half the frequency; so is |D|^2, and
+    their quotient is matched to the analogue one term by term, then factored.
+    """
+    phi = math.sin(0.5 * there) ** 2
+    power, low, linear = _denominator_power(a1, a2, phi)
+    p0 = c * c * low
+    bend = b * b - 2.0 * a * c - c * c * (1.0 / (q * q) - 2.0)
+    p1 = c * c * linear + low * 4.0 / (w * w) * bend
+    p2 = (_analogue_power(a, b, c, q, there / w) * power - p0 - p1 * phi) / (phi * phi)
+    top = max(p0 + p1 + p2, 0.0)
+    half = 0.5 * (math.sqrt(p0) + math.sqrt(top))
+    b0 = max(0.5 * (half + math.sqrt(max(half * half - 0.25 * p2, 0.0))), 1e-12)
+    b1 = 0.5 * (math.sqrt(p0) - math.sqrt(top))
+    return b0, b1, 0.0625 * p2 / b0
+
+
+@kernel
+def _with_zeros(a1, a2, c, q, w, there):
+    """Numerator of high-pass to notch: zeros where the analogue section has them.
+
+    The gain is matched above for a high-pass, at 0 Hz for a notch, and between for between.
+    """
+    zero = math.cos(w * math.sqrt(c))
+    if abs(2.0 * math.cos(there) - 2.0 * zero) < 0.2:
+        there = 0.95 * math.pi
+    power, low, _ = _denominator_power(a1, a2, math.sin(0.5 * there) ** 2)
+    above = math.sqrt(_analogue_power(1.0, 0.0, c, q, there / w) * power)
+    gain = above / abs(2.0 * math.cos(there) - 2.0 * zero)
+    if c > 0.0:
+        below = c * math.sqrt(low) / (2.0 - 2.0 * zero)
+        gain = below**c * gain ** (1.0 - c)
+    return gain, -2.0 * gain * zero, gain
 
 
 @kernel
