@@ -138,7 +138,8 @@ def _put(row, base, targets, sums):
 @kernel
 def _glide(voice):
     away = voice.key - voice.pitch
-    if voice.glide <= 0.0 or abs(away) <= voice.glide:
+    # the last step may differ from the others by rounding
+    if voice.glide <= 0.0 or abs(away) <= 1.0001 * voice.glide:
         voice.pitch = voice.key
     else:
         voice.pitch += voice.glide if away > 0.0 else -voice.glide
