@@ -78,7 +78,7 @@ def test_a_tuned_wave_sounds_with_the_recording(octave, key):
         alone.layers[index].settings.solo = "on"
         events = [Event("on", 1, key, 1.0)]
         hz.append(
-            strongest_hz(play(program_of(alone, off), 2.5, events)[RATE // 4 : RATE * 3 // 4, 0])
+            strongest_hz(play(program_of(alone, off), 2.9, events)[RATE // 4 : RATE * 11 // 4, 0])
         )
     assert 1200 * np.log2(hz[1] / hz[0]) == pytest.approx(1200 * octave, abs=3)
 

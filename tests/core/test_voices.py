@@ -123,7 +123,7 @@ def test_sostenuto_keeps_only_the_keys_that_were_down():
 
 
 def test_members_differ_as_they_are_told():
-    stack = [{}, {"pitch": 1_200, "attack": 1, "pan": -100}]
+    stack = [{}, {"pitch": 12, "attack": 1, "pan": -100}]
     engine = engine_of(
         {**WAVE, "attack": 100, "attack_curve": 0}, stack=stack, unison_detune=0, unison_spread=0
     )

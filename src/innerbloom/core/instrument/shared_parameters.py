@@ -141,7 +141,7 @@ LAYER: tuple[Declared, ...] = (
 )
 
 MEMBER: tuple[P, ...] = (
-    P("pitch", "pitch", "Member", "ct", -2_400, 2_400, 0, "Added to the pitch."),
+    P("pitch", "pitch", "Member", "st", -24, 24, 0, "Added to the pitch."),
     P("start", "start", "Member", "%", -100, 100, 0, "Added to where the sound begins."),
     P("attack", "attack", "Member", "oct", -6, 6, 0, "Lengthens the attack, in doublings."),
     P("release", "release", "Member", "oct", -6, 6, 0, "Lengthens the release, in doublings."),
@@ -152,7 +152,7 @@ MEMBER: tuple[P, ...] = (
 """What sets one member of a stack apart from the others."""
 
 MEMBER_TARGETS: dict[str, tuple[str, ...]] = {
-    "pitch": ("fine",), "start": ("position", "start", "phase"), "attack": ("attack",),
+    "pitch": ("pitch",), "start": ("position", "start", "phase"), "attack": ("attack",),
     "release": ("release",), "cutoff": ("cutoff",), "loop": ("loop_length",), "pan": ("pan",),
 }
 """The parameters a member's offsets are added to, where a layer has them."""
