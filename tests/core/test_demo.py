@@ -8,10 +8,13 @@ import pytest
 from innerbloom.core.analysis.examine import examine
 from innerbloom.core.deliver.render import render_blocks
 from innerbloom.core.deliver.sources import FileMaterials, beside
-from innerbloom.core.engine import compile_program
-from innerbloom.core.performance.events import single_note
+from innerbloom.core.engine import Engine, compile_program
+from innerbloom.core.instrument.grow import sound_from
+from innerbloom.core.performance.events import Event, single_note
+from innerbloom.core.pitch_names import hz_to_note
 from innerbloom.core.sound.metadata import read_origin
 from innerbloom.demo.instruments import INSTRUMENTS, make_instrument
+from innerbloom.demo.layered import LAYERED
 from innerbloom.demo.recordings import RECORDINGS, synthesise, write_recording
 from tests.conftest import RATE
 
@@ -103,3 +106,29 @@ def test_an_instrument_is_level_clean_and_evolves(demo_folder, plan):
     # both sides differ, so that it is wide
     assert np.corrcoef(sound[RATE:, 0], sound[RATE:, 1])[0, 1] < 0.95
     assert np.abs(sound[-10:]).max() < 1e-4
+
+
+@pytest.mark.parametrize("build", LAYERED, ids=lambda build: build.__name__)
+def test_an_instrument_of_layers_is_level_clean_and_evolves(demo_folder, build):
+    def find(name):
+        recording = next(one for one in RECORDINGS if one.title == name)
+        path = file_of(demo_folder, recording.stem)
+        found = examine(path)
+        root = None if found.root_hz is None else hz_to_note(found.root_hz)
+        sound = sound_from(duration_s=found.info.seconds, root=root, loudness_lufs=found.lufs,
+                           path=path.name, name=name)  # fmt: skip
+        return sound, None
+
+    document = build(find)
+    engine = Engine(compile_program(document, FileMaterials(beside(demo_folder))))
+    events = [Event("on", 1, 57.0, 0.9)]
+    events += [Event("slide", 1, value=n / 60, time=2 * RATE + n * 3_200) for n in range(61)]
+    sound = engine.render(8 * RATE, events)
+    assert 0.05 < np.abs(sound).max() < 0.7
+    assert np.isfinite(sound).all()
+    held = spectra(sound)
+    assert (1 - held @ held[0]).max() > 0.1
+    chord = Engine(compile_program(document, FileMaterials(beside(demo_folder))))
+    loud = chord.render(2 * RATE, [Event("on", n, 45.0 + 5 * n, 1.0) for n in range(6)])
+    assert np.abs(loud).max() < 0.945
+    assert chord.held_down_db() > -3

@@ -38,9 +38,10 @@ def test_a_duplicate_has_every_setting_and_route_and_takes_another_sound():
     assert second.settings == first.settings
     assert second.id != first.id
     assert second.petal != first.petal
-    of = lambda layer: [
-        (r.source, r.parameter, r.depth) for r in twice.routes if r.layer == layer.id
-    ]  # noqa: E731
+
+    def of(layer):
+        return [(r.source, r.parameter, r.depth) for r in twice.routes if r.layer == layer.id]
+
     assert of(first) == of(second) != []
     other = Sound(recording="b" * 64, root=60, name="Lid")
     swapped = layering.swap_sound(twice, 1, 0, other)

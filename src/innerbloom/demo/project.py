@@ -16,12 +16,14 @@ from innerbloom.core.prepare.recipe import parse_recipe, run_recipe
 from innerbloom.core.prepare.source import FileSource
 from innerbloom.demo.card import make_card
 from innerbloom.demo.instruments import INSTRUMENTS, Plan, make_instrument
+from innerbloom.demo.layered import LAYERED
 from innerbloom.demo.recordings import RECORDINGS, write_recording
 from innerbloom.jobs.report import Report
 from innerbloom.jobs.work import import_recording, keep_materials, make_stage
 from innerbloom.store import instruments, recordings, sheets
 from innerbloom.store.database import open_database
 from innerbloom.store.files import FileStore
+from innerbloom.store.models import Recording
 from innerbloom.store.prepared import prepare
 from innerbloom.store.settings import ProjectSettings, write_settings
 
@@ -52,6 +54,12 @@ def make_demo_project(root: Path, *, fresh: bool, say: Callable[[str], object]) 
             for sound in sounds_of(document):
                 prepare(root, sound)
             instruments.create(db, document)
+        for build in LAYERED:
+            document = build(lambda name: recordings.sound_of(_named(db, name)))
+            say(f"Building an instrument of layers: {document.name}")
+            for sound in sounds_of(document):
+                prepare(root, sound)
+            instruments.create(db, document)
         say("Putting the fence wire on the bench")
         _prepare_wire(db, files)
     make_card(files.card)
@@ -70,7 +78,7 @@ def _take_in(db: Session, files: FileStore, path: Path, place: str) -> None:
 
 def _prepare_wire(db: Session, files: FileStore) -> None:
     """A worked recipe for one recording, its best loop found, and what it makes kept."""
-    row = next(row for row in recordings.shelf(db) if row.name == "Bowed fence wire")
+    row = _named(db, "Bowed fence wire")
     steps: list[dict[str, Any]] = [
         {"do": "cut", "start": 2.1, "end": 10.6, "fade_in": 10, "fade_out": 400},
         {"do": "highpass", "cutoff": 48},
@@ -102,6 +110,10 @@ def _prepare_wire(db: Session, files: FileStore) -> None:
     report.forget()
 
 
+def _named(db: Session, name: str) -> Recording:
+    return next(row for row in recordings.shelf(db) if row.name == name)
+
+
 def _grown(db: Session, plan: Plan) -> Instrument:
-    row = next(row for row in recordings.shelf(db) if row.name == plan.recording)
+    row = _named(db, plan.recording)
     return make_instrument(plan, row.digest, row.measured)

@@ -157,6 +157,7 @@ def _read_tickets(live: LiveServer, server: Server) -> None:
     for line in sys.stdin:
         given = json.loads(line)
         live.tickets.add(given["ticket"], given["origin"])
+        print(json.dumps({"ticket": given["ticket"]}), flush=True)
     server.shutdown()
 
 

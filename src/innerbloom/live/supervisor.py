@@ -17,6 +17,8 @@ log = logging.getLogger(__name__)
 
 _START_S = 120.0
 
+_TAKEN_WITHIN_S = 5.0
+
 
 class LiveProcess:
     """The engine's process, kept alive.
@@ -35,6 +37,7 @@ class LiveProcess:
         self._process: subprocess.Popen[str] | None = None
         self._port = 0
         self._ready = threading.Event()
+        self._taken: dict[str, threading.Event] = {}
         self._closing = False
         self._lock = threading.Lock()
         threading.Thread(target=self._keep_alive, daemon=True).start()
@@ -50,6 +53,7 @@ class LiveProcess:
         if not self._ready.wait(15.0):
             raise BloomError("The sound engine is still starting: try again in a moment.")
         ticket = secrets.token_urlsafe(24)
+        taken = self._taken[ticket] = threading.Event()
         with self._lock:
             process = self._process
             try:
@@ -59,6 +63,11 @@ class LiveProcess:
                 process.stdin.flush()
             except (OSError, ValueError, AssertionError) as error:
                 raise BloomError("The sound engine is starting again: try in a moment.") from error
+        # a page that came before its ticket would be turned away
+        known = taken.wait(_TAKEN_WITHIN_S)
+        self._taken.pop(ticket, None)
+        if not known:
+            raise BloomError("The sound engine is starting again: try in a moment.")
         return self._port, ticket
 
     def _keep_alive(self) -> None:
@@ -83,10 +92,13 @@ class LiveProcess:
         with self._lock:
             self._process = process
         assert process.stdout is not None
-        line = process.stdout.readline()
-        if line:
-            self._port = int(json.loads(line)["port"])
-            self._ready.set()
+        for line in process.stdout:
+            said = json.loads(line)
+            if "port" in said:
+                self._port = int(said["port"])
+                self._ready.set()
+            elif said.get("ticket") in self._taken:
+                self._taken[said["ticket"]].set()
         process.wait()
         if not self._closing:
             log.warning("the sound engine ended (%s) and is started again", process.returncode)

@@ -7,6 +7,10 @@ from typing import Any
 from sqlalchemy import String, cast, func, or_, select
 from sqlalchemy.orm import Session
 
+from innerbloom.core.instrument.document import Sound
+from innerbloom.core.instrument.grow import sound_from
+from innerbloom.core.instrument.layering import FoundLoop
+from innerbloom.core.pitch_names import hz_to_note
 from innerbloom.store.models import Recording, now
 
 
@@ -121,3 +125,26 @@ def batch(db: Session, rows: list[Recording], action: str, tag: str) -> list[int
             changed.append(row.id)
     db.commit()
     return changed
+
+
+def sound_of(row: Recording) -> tuple[Sound, FoundLoop | None]:
+    """A sound on the shelf as a layer plays it, with the first loop that comes with it."""
+    measured = row.measured
+    root_hz = measured["root_hz"]
+    sound = sound_from(
+        duration_s=measured["duration_s"],
+        root=None if root_hz is None else hz_to_note(root_hz),
+        loudness_lufs=measured["lufs"],
+        recording=row.digest,
+        name=row.name,
+    )
+    loops = measured.get("loops") or []
+    if not loops or sound.length is not None:
+        return sound, None
+    first: dict[str, Any] = loops[0]
+    rate, seconds = measured["rate"], measured["duration_s"]
+    frames = first["end"] - first["start"]
+    return sound, FoundLoop(
+        first["start"] / rate / seconds, 1000.0 * frames / rate,
+        first.get("direction", "forward"), first.get("stay", True),
+    )  # fmt: skip

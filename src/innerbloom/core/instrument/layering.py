@@ -61,6 +61,8 @@ def add_layer(
     DocumentError
         If there are as many layers as may be, or the kind needs a sound.
     """
+    if kind not in LAYER_KINDS:
+        raise DocumentError(f"A layer is one of {', '.join(LAYER_KINDS)}, not '{kind}'.")
     plain = document.model_dump(mode="json")
     layer: Plain = {
         "id": _free_id(document), "name": name[:120], "petal": _free_petal(document),

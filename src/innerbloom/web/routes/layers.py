@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
 
 import jsonpatch
 from apiflask import APIBlueprint
@@ -11,13 +10,12 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from innerbloom.core.instrument import layering
-from innerbloom.core.instrument.document import Instrument, Scala, Sound, parse_instrument
-from innerbloom.core.instrument.grow import sound_from
+from innerbloom.core.instrument.document import Instrument, Scala, parse_instrument
 from innerbloom.core.instrument.vary import Range, ranges_around, vary
 from innerbloom.core.performance.scala import key_offsets, read_mapping, read_scale
-from innerbloom.core.pitch_names import hz_to_note
 from innerbloom.store import instruments
-from innerbloom.store.models import InstrumentRow, JobRow, Recording
+from innerbloom.store.models import InstrumentRow, JobRow
+from innerbloom.store.recordings import sound_of
 from innerbloom.web import layer_schemas as ls
 from innerbloom.web import schemas as s
 from innerbloom.web.routes.instruments import found_instrument, instrument_out
@@ -68,12 +66,12 @@ def _change(
         case ls.MoveLayer():
             return "Move a layer", lambda: layering.move_layer(document, action.layer, action.to)
         case ls.SwapSound():
-            sound, loop = _sound(found_recording(db, action.recording))
+            sound, loop = sound_of(found_recording(db, action.recording))
             return "Swap a sound", lambda: layering.swap_sound(
                 document, action.layer, action.which, sound, loop
             )
         case ls.AddSound():
-            one, _ = _sound(found_recording(db, action.recording))
+            one, _ = sound_of(found_recording(db, action.recording))
             return "Add a sound", lambda: layering.add_sound(document, action.layer, one)
         case ls.RemoveSound():
             return "Remove a sound", lambda: layering.remove_sound(
@@ -92,33 +90,10 @@ def _added(db: Session, document: Instrument, action: ls.AddLayer) -> Instrument
         name = f"{action.shape or action.kind} {action.kind if action.shape else ''}".strip()
         return layering.add_layer(document, action.kind, name=name.capitalize(), settings=settings)
     row = found_recording(db, action.recording)
-    sound, loop = _sound(row)
+    sound, loop = sound_of(row)
     return layering.add_layer(
         document, action.kind, name=row.name, sound=sound, loop=loop, settings=settings
     )
-
-
-def _sound(row: Recording) -> tuple[Sound, layering.FoundLoop | None]:
-    """A recording as a layer plays it, with the loop it comes with."""
-    measured = row.measured
-    root_hz = measured["root_hz"]
-    sound = sound_from(
-        duration_s=measured["duration_s"],
-        root=None if root_hz is None else hz_to_note(root_hz),
-        loudness_lufs=measured["lufs"],
-        recording=row.digest,
-        name=row.name,
-    )
-    loops = measured.get("loops") or []
-    if not loops or sound.length is not None:
-        return sound, None
-    first: dict[str, Any] = loops[0]
-    rate, seconds = measured["rate"], measured["duration_s"]
-    frames = first["end"] - first["start"]
-    return sound, layering.FoundLoop(
-        first["start"] / rate / seconds, 1000.0 * frames / rate,
-        first.get("direction", "forward"), first.get("stay", True),
-    )  # fmt: skip
 
 
 @bp.post("/instruments/<int:instrument_id>/variants")

@@ -1,0 +1,223 @@
+"""Building, varying, tuning and portraying instruments over HTTP and the live session."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from innerbloom.core.errors import SoundFileError
+from tests.conftest import RATE, harmonic_tone
+
+
+@pytest.fixture
+def instrument(client, shelf, write_wav):
+    """An instrument grown from a tone at A3, and how to act on it."""
+    recording = shelf.recording(write_wav(harmonic_tone(220.0, 3.0), name="jar.wav"))
+    made = client.post(f"/api/recordings/{recording['id']}/instrument", json={}).json
+    return Acting(client, made, recording)
+
+
+class Acting:
+    def __init__(self, client, made, recording):
+        self.client, self.id, self.recording = client, made["id"], recording
+        self.revision = made["revision"]
+        self.path = f"/api/instruments/{made['id']}"
+
+    def act(self, do, **more):
+        body = {"action": {"do": do, "revision": self.revision, **more}}
+        answer = self.client.post(f"{self.path}/layers", json=body)
+        if answer.status_code == 200:
+            self.revision = answer.json["revision"]
+        return answer
+
+    def document(self):
+        return self.client.get(self.path).json["document"]
+
+
+def test_layers_are_built_step_by_step_and_taken_back(instrument):
+    recording = instrument.recording["id"]
+    assert instrument.act("add", kind="loop", recording=recording).status_code == 200
+    instrument.act("tuned wave", layer=0, shape="sine", octave=-1)
+    instrument.act("click")
+    instrument.act("add", kind="noise", shape="pink")
+    kinds = [layer["kind"] for layer in instrument.document()["layers"]]
+    assert kinds == ["cloud", "loop", "wave", "wave", "noise"]
+    instrument.act("move", layer=4, to=0)
+    instrument.act("duplicate", layer=1)
+    layers = instrument.document()["layers"]
+    assert layers[0]["settings"]["colour"] == "pink"
+    assert layers[2]["settings"] == layers[1]["settings"]
+    instrument.act("remove", layer=2)
+    undone = instrument.client.post(
+        f"{instrument.path}/undo", json={"revision": instrument.revision}
+    )
+    assert len(undone.json["document"]["layers"]) == 6
+    assert undone.json["redo"] == "Remove a layer"
+
+
+def test_sounds_are_added_swapped_spread_and_removed(instrument, shelf, write_wav):
+    other = shelf.recording(write_wav(harmonic_tone(330.0, 2.0), name="lid.wav"))
+    instrument.act("add sound", layer=0, recording=other["id"])
+    instrument.act("spread", layer=0, by="key")
+    layer = instrument.document()["layers"][0]
+    assert [sound["name"] for sound in layer["sounds"]] == ["jar", "lid"]
+    assert [(p["key_low"], p["key_high"]) for p in layer["picks"]] == [(0, 63), (64, 127)]
+    instrument.act("remove sound", layer=0, which=0)
+    instrument.act("swap sound", layer=0, which=0, recording=instrument.recording["id"])
+    sounds = instrument.document()["layers"][0]["sounds"]
+    assert [sound["recording"] for sound in sounds] == [instrument.recording["digest"]]
+    last = instrument.act("remove sound", layer=0, which=0)
+    assert last.status_code == 400
+    assert "keeps its last sound" in last.json["message"]
+
+
+@pytest.mark.parametrize(
+    ("do", "more", "words"),
+    [
+        ("add", {"kind": "cloud"}, "A cloud needs a sound"),
+        ("remove", {"layer": 0}, "keeps at least one layer"),
+        ("duplicate", {"layer": 5}, "There is no layer 6"),
+        ("add", {"kind": "wave", "shape": "wobble"}, "wobble"),
+        ("add", {"kind": "organ"}, "organ"),
+        ("add", {"kind": "cloud", "recording": 999}, "not on the shelf"),
+    ],
+)
+def test_what_cannot_be_built_is_said_in_a_sentence_and_changes_nothing(
+    instrument, do, more, words
+):
+    before = instrument.document()
+    answer = instrument.act(do, **more)
+    assert answer.status_code in (400, 404, 422)
+    said = answer.json["message"]
+    assert words in said or "shape" in said
+    assert instrument.document() == before
+
+
+def test_variants_are_neighbours_that_a_patch_keeps(instrument):
+    body = {"groups": ["Grain"], "amount": 0.2, "count": 3, "seed": 5}
+    found = instrument.client.post(f"{instrument.path}/variants", json=body).json
+    assert len(found["variants"]) == 3
+    assert {one["parameter"] for one in found["ranges"]} >= {"size", "density"}
+    patch = found["variants"][1]["patch"]
+    edit = {"revision": instrument.revision, "label": "Keep a variant", "patch": patch}
+    kept = instrument.client.patch(instrument.path, json=edit).json
+    assert kept["document"] == found["variants"][1]["document"]
+    again = instrument.client.post(f"{instrument.path}/undo", json={"revision": kept["revision"]})
+    assert again.json["document"] != kept["document"]
+
+
+def test_a_portrait_is_a_job_made_once_for_each_revision(instrument, shelf):
+    url = f"{instrument.path}/portrait"
+    assert instrument.client.get(url).json == {"job": None, "keys": None}
+    started = instrument.client.post(url).json["job"]
+    assert shelf.ended(started, within=90)["state"] == "done"
+    shown = instrument.client.get(url).json
+    assert [key["key"] for key in shown["keys"]] == list(range(21, 109))
+    assert abs(next(k for k in shown["keys"] if k["key"] == 57)["cents"]) < 12
+    assert instrument.client.post(url).json["job"] == started
+    instrument.act("click")
+    assert instrument.client.get(url).json["keys"] is None
+
+
+def test_a_scala_tuning_is_read_and_a_bad_one_refused(instrument):
+    url = f"{instrument.path}/tuning"
+    scale = "five\n5\n240.\n480.\n720.\n960.\n2/1\n"
+    tuned = instrument.client.put(url, json={"revision": instrument.revision, "scale": scale})
+    assert tuned.json["document"]["tuning"]["name"] == "five"
+    assert tuned.json["document"]["tuning"]["cents"][61] == pytest.approx(140.0)
+    revision = tuned.json["revision"]
+    bad = instrument.client.put(url, json={"revision": revision, "scale": "x\n2\nhalf\n2/1"})
+    assert bad.status_code == 400
+    assert "Line 3 of the scale is not a pitch" in bad.json["message"]
+
+
+# -- the live session, without a socket ------------------------------------------------
+
+
+class OneSound:
+    """Materials of a live session that need no files."""
+
+    def __init__(self):
+        from innerbloom.core.engine import prepare_material
+        from innerbloom.core.engine.held import HeldMaterials
+
+        tone = np.sin(2 * np.pi * 220 * np.arange(2 * RATE) / RATE).astype(np.float32)
+        self.held = HeldMaterials(prepare_material(0.4 * tone[:, None], RATE))
+        self.noise, self.wavetable = self.held.noise, self.held.wavetable
+
+    def clip(self, sound):
+        if sound.path == "gone.wav":
+            raise SoundFileError("This recording cannot be found: was its file deleted?")
+        return self.held.clip(sound)
+
+
+@pytest.fixture
+def session():
+    import time
+
+    from innerbloom.live.messages import parse_message
+    from innerbloom.live.session import LiveSession
+    from tests.engines import layered
+
+    class Live(LiveSession):
+        def say(self, **message):
+            import json
+
+            return self.take(parse_message(json.dumps(message)))
+
+        def open(self, document):
+            self.say(do="load", document=document.model_dump(mode="json"))
+            for _ in range(200):
+                answer = self.loaded()
+                if answer:
+                    return answer
+                time.sleep(0.02)
+            raise AssertionError("nothing was loaded")
+
+        def hear(self, blocks):
+            sound = b"".join(self.block() for _ in range(blocks))
+            return np.frombuffer(sound, "<f4").reshape(-1, 2)
+
+    live = Live(OneSound())
+    live.layered = layered
+    return live
+
+
+def test_a_keyboard_speaks_mpe_to_the_session(session):
+    session.open(session.layered({"kind": "wave"}))
+    for data in ([0xB0, 101, 0], [0xB0, 100, 6], [0xB0, 6, 3], [0x91, 57, 100], [0xE1, 0, 0x48]):
+        session.say(do="midi", data=data)
+    session.hear(20)
+    (note,) = session.look()["notes"]
+    assert note[1] == pytest.approx(57 + 48 / 8)
+    session.say(do="midi", data=[0xB0, 21, 64])
+    assert session.look()["moved"] == 21
+    session.say(do="midi", data=[0x81, 57, 0])
+    session.hear(20)
+    assert session.look()["notes"] == []
+
+
+def test_layers_change_while_a_note_is_held(session):
+    session.open(session.layered({"kind": "loop"}))
+    session.say(do="on", note=1, key=57, value=0.9)
+    assert np.abs(session.hear(60)).max() > 0.05
+    session.open(session.layered({"kind": "loop"}, {"kind": "wave"}))
+    session.hear(10)
+    assert [len(layer["heads"]) for layer in session.look()["layers"]] == [1, 1]
+    gone = session.layered({"kind": "cloud", "sounds": [{"path": "gone.wav"}]})
+    assert "cannot be found" in session.open(gone)["text"]
+    # what sounded goes on
+    assert np.abs(session.hear(60)).max() > 0.05
+
+
+def test_choices_and_depths_are_set_live_and_wrong_ones_refused(session):
+    session.open(session.layered(
+        {"kind": "wave"}, routes=[{"source": "slide", "parameter": "pitch", "depth": 2}]))  # fmt: skip
+    session.say(do="on", note=1, key=57, value=0.9)
+    assert session.say(do="set", layer=0, parameter="mute", value="on") is None
+    session.hear(80)
+    assert np.abs(session.hear(10)).max() < 1e-3
+    wrong = session.say(do="set", layer=0, parameter="mute", value="perhaps")
+    assert wrong["text"] == "mute is one of off, on."
+    assert session.say(do="set", route=0, value=12) is None
+    assert "no route 4" in session.say(do="set", route=3, value=1)["text"]
