@@ -50,7 +50,7 @@ class Server:
         if body is not None:
             data, headers = json.dumps(body).encode(), {"Content-Type": "application/json"}
         request = urllib.request.Request(self.url + path, data, headers, method=method)
-        with urllib.request.urlopen(request, timeout=30) as answer:
+        with urllib.request.urlopen(request, timeout=60) as answer:
             return json.loads(answer.read() or b"null")
 
     def ended(self, job: str, within: float = 60.0) -> dict[str, Any]:

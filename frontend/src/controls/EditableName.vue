@@ -2,7 +2,7 @@
 /** A name that is changed where it stands. */
 import TypedInPlace from "./TypedInPlace.vue";
 
-const props = defineProps<{ name: string; what: string }>();
+const props = defineProps<{ name: string; what: string; wrap?: boolean }>();
 const emit = defineEmits<{ rename: [name: string] }>();
 
 function typed(text: string): void {
@@ -11,5 +11,5 @@ function typed(text: string): void {
 </script>
 
 <template>
-  <TypedInPlace :shown="name" :label="`Name of the ${what}`" :help="`${name}: rename the ${what} (F2)`" entry-class="min-w-0 flex-1" shown-class="min-w-0 truncate" @typed="typed" />
+  <TypedInPlace :shown="name" :label="`Name of the ${what}`" :help="`${name}: rename the ${what} (F2)`" entry-class="min-w-0 flex-1" :shown-class="wrap ? 'min-w-0 line-clamp-2' : 'min-w-0 truncate'" @typed="typed" />
 </template>

@@ -1,4 +1,5 @@
 import type { Parameter } from "../api/client";
+import { noteName, parseNote } from "../theme/words";
 
 /** Where on a rule a value lies, 0..1. */
 export function toShare(p: Parameter, value: number): number {
@@ -34,6 +35,8 @@ const MINUS = "\u2212";
 
 /** A value with its unit, as read on a rule. */
 export function spoken(p: Parameter, value: number): string {
+  if (p.unit === "key") return noteName(value);
+  if (p.marks?.length) return betweenMarks(p.marks, value);
   if (p.unit === "ms" && value >= 1_000) return `${trimmed(value / 1_000, 2)} s`;
   const digits = p.whole_number ? 0 : p.scale !== "linear" && p.scale !== "decibel" ? (value < 10 ? 1 : 0) : decimals(p);
   const number = trimmed(value, digits);
@@ -42,12 +45,24 @@ export function spoken(p: Parameter, value: number): string {
   return signed.replace("-", MINUS) + unit;
 }
 
+/** A value among named ones: a name, or how far it is from one to the next. */
+function betweenMarks(marks: [number, string][], value: number): string {
+  const above = Math.max(1, marks.findIndex(([at]) => at >= value));
+  const [low, from] = marks[above - 1]!;
+  const [high, to] = marks[above]!;
+  const share = Math.round((100 * (value - low)) / (high - low));
+  return share <= 0 ? from : share >= 100 ? to : `${from} to ${to} ${share} %`;
+}
+
 function trimmed(value: number, digits: number): string {
   return String(Number(value.toFixed(digits)) || 0);
 }
 
 /** A typed value in the parameter's unit; null where it is not a number. */
 export function typed(p: Parameter, text: string): number | null {
+  if (p.unit === "key") return parseNote(text);
+  const named = p.marks?.find(([, word]) => word === text.trim().toLowerCase());
+  if (named) return named[0];
   const clean = text.replace(MINUS, "-").replace(",", ".").replace("±", "").trim().toLowerCase();
   const match = /^([+-]?\d*\.?\d+)\s*([a-z%/×]*)/.exec(clean);
   if (!match?.[1]) return null;
@@ -59,6 +74,7 @@ export function typed(p: Parameter, text: string): number | null {
 
 /** Values worth a mark: 1-2-5 steps on a log rule, round steps on a straight one. */
 export function graduations(p: Parameter): { share: number; long: boolean }[] {
+  if (p.marks?.length) return p.marks.map(([value]) => ({ share: toShare(p, value), long: true }));
   const values = p.scale === "log" ? logSteps(p) : p.scale === "cubic" ? cubicSteps(p) : evenSteps(p);
   return values.map(({ value, long }) => ({ share: toShare(p, value), long }));
 }

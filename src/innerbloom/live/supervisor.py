@@ -17,6 +17,7 @@ log = logging.getLogger(__name__)
 
 _START_S = 120.0
 
+_STARTED_WITHIN_S = 40.0
 _TAKEN_WITHIN_S = 5.0
 
 
@@ -50,7 +51,7 @@ class LiveProcess:
         BloomError
             While the engine is not running.
         """
-        if not self._ready.wait(15.0):
+        if not self._ready.wait(_STARTED_WITHIN_S):
             raise BloomError("The sound engine is still starting: try again in a moment.")
         ticket = secrets.token_urlsafe(24)
         taken = self._taken[ticket] = threading.Event()

@@ -128,7 +128,7 @@ onBeforeUnmount(stop);
           </div>
           <div class="ml-16 flex h-14 border border-hairline" :style="{ width: `${W}px` }">
             <button v-for="one in keys" :key="one.key" class="relative h-full flex-1 border-r border-hairline last:border-0" :class="played === one.key ? 'bg-[var(--petal)]' : [1, 3, 6, 8, 10].includes(one.key % 12) ? 'bg-[var(--key-shade)]' : 'bg-sheet'" :aria-label="words(one)" :title="words(one)" @pointerenter="hovered = one" @click="play(one.key)">
-              <span v-if="one.key % 12 === 0" class="absolute bottom-0 left-0.5 text-xs text-soft">{{ noteName(one.key) }}</span>
+              <span v-if="one.key % 12 === 0" class="pointer-events-none absolute bottom-0 left-0.5 z-10 text-xs whitespace-nowrap text-soft">{{ noteName(one.key) }}</span>
             </button>
           </div>
           <p class="mt-2 h-5 text-soft">{{ hovered ? words(hovered) : "Colour: a tone in the layer's colour, grit in grey. ~ has no clear pitch." }}</p>

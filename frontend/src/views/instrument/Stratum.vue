@@ -180,9 +180,9 @@ useEventListener(window, "resize", () => (clean = false));
 <template>
   <article class="flex border-l-4 pr-2 pl-3" :class="chosen ? 'min-h-32 flex-1 bg-sheet py-2' : 'h-[58px] shrink-0 border-transparent py-1'" :style="{ borderColor: chosen ? `var(--${layer.petal})` : undefined, '--petal': `var(--${layer.petal})` }" :aria-current="chosen" data-testid="layer" @click="$emit('choose')">
     <div class="flex w-40 shrink-0 flex-col pr-3">
-      <h2 class="flex min-w-0 items-center gap-2 font-serif text-base leading-tight" :class="{ 'text-soft': silent }">
-        <PetalMark class="shrink-0" :petal="layer.petal" />
-        <EditableName v-if="chosen" class="min-w-0" :name="layer.name" what="layer" @rename="rename" />
+      <h2 class="flex min-w-0 gap-2 font-serif text-base leading-tight" :class="{ 'text-soft': silent }">
+        <PetalMark class="mt-0.5 shrink-0" :petal="layer.petal" />
+        <EditableName v-if="chosen" wrap class="min-w-0" :name="layer.name" what="layer" @rename="rename" />
         <button v-else class="truncate text-left" :title="layer.name" @click.stop="$emit('choose')">{{ layer.name }}</button>
       </h2>
       <p class="text-soft" :class="chosen ? '' : 'truncate'" :title="summary">{{ summary }}</p>

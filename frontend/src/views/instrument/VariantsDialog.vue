@@ -71,7 +71,8 @@ function bars(i: number | null) {
 function hear(i: number | null, sound = true): void {
   heard.value = i;
   const document = documentOf(i);
-  if (document) live.load(document);
+  // the worker takes plain data only
+  if (document) live.load(JSON.parse(JSON.stringify(document)) as Document);
   if (sound) play();
 }
 

@@ -175,34 +175,33 @@ class Engine:
         self.now += len(out)
 
     def _run_groups(self, ticks: int, presences: list[NDArray[np.float64]]) -> None:
+        self._buses[:, : ticks * TICK] = 0.0
         if self.cores < 2:
-            for group in range(GROUPS):
-                self._run_group(group, ticks, presences)
+            self._run_voices(0, 1, ticks, presences)
             return
         if self._pool is None:
             self._pool = ThreadPoolExecutor(1, thread_name_prefix="voices")
-        other = self._pool.submit(self._run_group, 1, ticks, presences)
-        self._run_group(0, ticks, presences)
+        other = self._pool.submit(self._run_voices, 1, GROUPS, ticks, presences)
+        self._run_voices(0, GROUPS, ticks, presences)
         other.result()
 
-    def _run_group(self, group: int, ticks: int, presences: list[NDArray[np.float64]]) -> None:
-        bus = self._buses[group]
-        bus[: ticks * TICK] = 0.0
+    def _run_voices(
+        self, first: int, step: int, ticks: int, presences: list[NDArray[np.float64]]
+    ) -> None:
+        """Every ``step``-th voice; each adds to the bus of its own group."""
         records = self.voices.records
         program, shared = self.program, self.shared
         detune = 0.01 * float(self.whole["unison_detune"][0])
         control(
-            group, ticks, records, shared.parts, shared.chosen, program.offsets, self._rows,
+            first, step, ticks, records, shared.parts, shared.chosen, program.offsets, self._rows,
             self._values, self._pitches, self._amps, program.targets, program.members,
             self._moves, program.late_from, self._memory, self.controllers,
             self._tuning, detune,
         )  # fmt: skip
         for index in reversed(range(len(self.layers))):
-            self._run_layer(group, index, bus, presences[index])
+            self._run_layer(first, step, index, presences[index])
 
-    def _run_layer(
-        self, group: int, index: int, bus: NDArray[np.float32], presence: NDArray[np.float64]
-    ) -> None:
+    def _run_layer(self, first: int, step: int, index: int, presence: NDArray[np.float64]) -> None:
         layer = self.layers[index]
         source, program = layer.source, layer.program
         parts, chosen, now = self.shared.parts[index], self.shared.chosen[index], self._views[index]
@@ -210,13 +209,13 @@ class Engine:
         below = self.layers[index + 1].sent if turns else layer.sent
         hold = turns > 0 and layer.setting("loudness_hold") > 0.5
         source.kernel(
-            group, layer.signal, layer.still, below, turns, hold, self.voices.records, parts,
+            first, step, layer.signal, layer.still, below, turns, hold, self.voices.records, parts,
             chosen, layer.own, now, self._pitches, program.sounds, program.copies, program.path,
             int(self.whole["seed"][0]), index, self._retune,
         )  # fmt: skip
         sends = index > 0 and self._links[index - 1] > 0
         finish_layer(
-            group, layer.signal, layer.still, bus, layer.sent, source.channels, sends, hold,
+            first, step, layer.signal, layer.still, self._buses, layer.sent, source.channels, sends, hold,
             self.voices.records, parts, chosen, layer.tone, now, self._amps[index], presence,
             self._compensations[index],
             float(self.whole["unison_spread"][0]),

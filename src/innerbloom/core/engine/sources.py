@@ -2,10 +2,10 @@
 
 Every source kernel has one shape::
 
-    render(group, out, still, moved, turns, hold, voices, parts, chosen, own, now, pitches,
+    render(first, step, out, still, moved, turns, hold, voices, parts, chosen, own, now, pitches,
            sounds, copies, path, seed, layer, retune)
 
-``out`` float32 (slots, 2 * BLOCK) is filled for the ticks of each part, interleaved where the
+Every ``step``-th voice from the ``first`` on is rendered. ``out`` float32 (slots, 2 * BLOCK) is filled for the ticks of each part, interleaved where the
 source has two channels; ``still`` likewise with the signal as it would be unmoved, where
 ``hold``. ``moved`` float64 (slots, BLOCK) is what the layer below sends, as phase (``turns`` 1)
 or rate (2). ``own`` holds the source's state, one record a slot; ``now`` the layer's settings

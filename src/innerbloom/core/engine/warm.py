@@ -6,15 +6,22 @@ import numpy as np
 
 from innerbloom.core.engine.engine import Engine
 from innerbloom.core.engine.held import HeldMaterials
-from innerbloom.core.engine.material import ENGINE_RATE, prepare_material
+from innerbloom.core.engine.material import ENGINE_RATE, Material, prepare_material
 from innerbloom.core.engine.program import Materials, compile_program
 from innerbloom.core.engine.state import BLOCK
 from innerbloom.core.instrument.catalogue import LAYER_KINDS
-from innerbloom.core.instrument.document import parse_instrument
+from innerbloom.core.instrument.document import Sound, parse_instrument
 from innerbloom.core.performance.events import Event
 from innerbloom.core.process.stretch import stretch
 from innerbloom.core.process.varispeed import read_at
 from innerbloom.core.sound.levels import LevelMeter
+
+
+class _Silence(HeldMaterials):
+    """Silence in place of noise, which takes a while to lay out and is not wanted here."""
+
+    def noise(self, colour: str, sound: Sound | None) -> Material:
+        return self.clip(Sound())
 
 
 def _play(materials: Materials) -> None:
@@ -34,7 +41,7 @@ def _play(materials: Materials) -> None:
 def warm_up() -> None:
     """Render a moment of every kind of layer and measure it; compiled code is kept on disk."""
     sound = np.zeros((ENGINE_RATE // 4, 1), np.float32)
-    _play(HeldMaterials(prepare_material(sound, ENGINE_RATE)))
+    _play(_Silence(prepare_material(np.repeat(sound, 2, axis=1), ENGINE_RATE)))
     LevelMeter(ENGINE_RATE, 1).feed(sound)
     stretch(sound, ENGINE_RATE, 2.0)
     read_at(sound, np.arange(64) * 1.01)

@@ -134,9 +134,9 @@ NOISE: tuple[Declared, ...] = (
 
 ENTRY: tuple[P, ...] = (
     P("weight", "weight", "Sound", "", 0, 100, 1, "How often chance picks the sound."),
-    P("key_low", "lowest key", "Sound", "", 0, 127, 0, "Lowest key that picks the sound.",
+    P("key_low", "lowest key", "Sound", "key", 0, 127, 0, "Lowest key that picks the sound.",
       whole_number=True),
-    P("key_high", "highest key", "Sound", "", 0, 127, 127, "Highest key that picks the sound.",
+    P("key_high", "highest key", "Sound", "key", 0, 127, 127, "Highest key that picks the sound.",
       whole_number=True),
     P("velocity_low", "softest", "Sound", "", 0, 127, 0, "Softest velocity that picks the sound.",
       whole_number=True),

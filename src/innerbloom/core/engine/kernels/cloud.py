@@ -18,7 +18,7 @@ from innerbloom.core.engine.kernels.reading import (
     reflected,
     shifts,
 )
-from innerbloom.core.engine.state import DYING, GRAIN, GROUPS, MAX_GRAINS, TICK
+from innerbloom.core.engine.state import DYING, GRAIN, MAX_GRAINS, TICK
 from innerbloom.core.instrument.kind_parameters import CHOOSING, CLOUD, LATTICE
 from innerbloom.core.instrument.parameters import option
 
@@ -258,15 +258,15 @@ def _sound_grains(bus, still, state, sounds, copies, speed, tuned, shift, turns,
 
 @kernel
 def render_cloud(
-    group, out, still, moved, turns, hold, voices, parts, chosen, own, now, pitches,
+    first, step, out, still, moved, turns, hold, voices, parts, chosen, own, now, pitches,
     sounds, copies, path, seed, layer, retune,
 ):  # fmt: skip
-    """Fill the signals of a cloud layer for one group of voices; see :mod:`.sources`."""
+    """Fill the signals of a cloud layer for some of the voices; see :mod:`.sources`."""
     weights = np.empty((4, TICK), np.float32)
     index = np.empty(TICK, np.int32)
     shift = np.zeros(TICK + 1)
     tuned = 2.0 ** (retune / 12.0)
-    for v in range(group, len(voices), GROUPS):
+    for v in range(first, len(voices), step):
         part, voice, state = parts[v], voices[v], own[v]
         if part.ticks == 0:
             continue
@@ -281,11 +281,11 @@ def render_cloud(
             s = now[v, tick]
             note = played_note(s, pitches[v, tick])
             speed = 2.0 ** ((note - 60.0) / 12.0)
-            first = sounds[chosen[v].first]
-            share = _centre(state, s, first.seconds, path) / first.seconds
+            main = sounds[chosen[v].first]
+            share = _centre(state, s, main.seconds, path) / main.seconds
             part.position = share
             if turns > 0:
-                shifts(shift, moved[v, tick * TICK :], turns, first.root)
+                shifts(shift, moved[v, tick * TICK :], turns, main.root)
             if voice.state != DYING:
                 _begin_grains(state, s, chosen[v], key, share, note, sounds, retune)
             at = 2 * tick * TICK

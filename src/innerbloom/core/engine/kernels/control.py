@@ -11,7 +11,7 @@ import numpy as np
 
 from innerbloom.core.compiling import kernel
 from innerbloom.core.engine.kernels.envelope import advance_shape, again, begin_shape, let_go
-from innerbloom.core.engine.state import DONE, DYING, FREE, GROUPS, HELD, RELEASED
+from innerbloom.core.engine.state import DONE, DYING, FREE, HELD, RELEASED
 from innerbloom.core.instrument.catalogue import LAYER, SOURCES
 
 _IDS = [source.id for source in SOURCES]
@@ -183,14 +183,15 @@ def _shape_tick(voice, part, row, at):
 
 @kernel
 def control(
-    group, ticks, voices, parts, chosen, offsets, rows, values, pitches, amps,
+    first, step, ticks, voices, parts, chosen, offsets, rows, values, pitches, amps,
     targets, members, moves, late_from, memory, controllers, tuning_offsets, detune,
 ):  # fmt: skip
-    """Fill the values of one group of voices for a span of ticks.
+    """Fill the values of some of the voices for a span of ticks.
 
     Parameters
     ----------
-    group, ticks : int
+    first, step, ticks : int
+        Every ``step``-th voice from the ``first`` on, and how many ticks.
     voices : VOICE array, shape (slots,)
     parts, chosen : PART and CHOSEN arrays, shape (layers, slots)
     offsets : int64 array, shape (layers,)
@@ -217,7 +218,7 @@ def control(
     """
     sums = np.empty(len(targets))
     layers = len(offsets)
-    for v in range(group, len(voices), GROUPS):
+    for v in range(first, len(voices), step):
         voice = voices[v]
         if voice.state == FREE:
             continue

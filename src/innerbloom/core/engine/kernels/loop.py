@@ -25,7 +25,7 @@ from innerbloom.core.engine.kernels.reading import (
     root_of,
     shifts,
 )
-from innerbloom.core.engine.state import GROUPS, RELEASED, TICK
+from innerbloom.core.engine.state import RELEASED, TICK
 from innerbloom.core.instrument.kind_parameters import CHOOSING, LOOP
 from innerbloom.core.instrument.parameters import option
 
@@ -406,12 +406,12 @@ def _settle_strands(state, s, chosen, sounds, key):
 
 @kernel
 def render_loop(
-    group, out, still, moved, turns, hold, voices, parts, chosen, own, now, pitches,
+    first, step, out, still, moved, turns, hold, voices, parts, chosen, own, now, pitches,
     sounds, copies, path, seed, layer, retune,
 ):  # fmt: skip
-    """Fill the signals of a loop layer for one group of voices; see :mod:`.sources`."""
+    """Fill the signals of a loop layer for some of the voices; see :mod:`.sources`."""
     shift = np.zeros(TICK + 1)
-    for v in range(group, len(voices), GROUPS):
+    for v in range(first, len(voices), step):
         part, voice, state = parts[v], voices[v], own[v]
         if part.ticks == 0:
             continue

@@ -9,7 +9,7 @@ from innerbloom.core.engine.kernels.chance import chance_key, uniform
 from innerbloom.core.engine.kernels.grain import spline_weights
 from innerbloom.core.engine.kernels.memory import samples_of
 from innerbloom.core.engine.kernels.reading import RATE, copy_for, played_note, shifts
-from innerbloom.core.engine.state import GROUPS, TICK
+from innerbloom.core.engine.state import TICK
 
 NOISE_STATE = np.dtype([("serial", np.uint64), ("place", np.float64)], align=True)
 """A noise of one voice: where it reads, in seconds."""
@@ -39,14 +39,14 @@ def _fill(out, at, audio, copy, place, step, shift, reach, width):
 
 @kernel
 def render_noise(
-    group, out, still, moved, turns, hold, voices, parts, chosen, own, now, pitches,
+    first, step, out, still, moved, turns, hold, voices, parts, chosen, own, now, pitches,
     sounds, copies, path, seed, layer, retune,
 ):  # fmt: skip
-    """Fill the signals of a noise layer for one group of voices; see :mod:`.sources`."""
+    """Fill the signals of a noise layer for some of the voices; see :mod:`.sources`."""
     shift = np.zeros(TICK + 1)
     sound = sounds[0]
     audio = samples_of(sound)
-    for v in range(group, len(voices), GROUPS):
+    for v in range(first, len(voices), step):
         part, voice, state = parts[v], voices[v], own[v]
         if part.ticks > 0 and state.serial != voice.serial:
             key = chance_key(np.uint64(seed), voice.serial, np.uint64(layer))
@@ -56,16 +56,16 @@ def render_noise(
             s = now[v, tick]
             speed = 2.0 ** ((played_note(s, pitches[v, tick]) - 60.0) / 12.0)
             copy = copies[0][copy_for(speed, 0, copies.shape[1])]
-            step = speed / RATE
+            pace = speed / RATE
             reach = 0.0
             if turns > 0:
                 shifts(shift, moved[v, tick * TICK :], turns, 60.0)
                 reach = 1.0 if turns == 1 else speed
             at = 2 * tick * TICK
             width = s.width * 0.01
-            _fill(out[v], at, audio, copy, state.place, step, shift, reach, width)
+            _fill(out[v], at, audio, copy, state.place, pace, shift, reach, width)
             if hold:
-                _fill(still[v], at, audio, copy, state.place, step, shift, 0.0, width)
-            state.place += TICK * step + reach * shift[TICK]
+                _fill(still[v], at, audio, copy, state.place, pace, shift, 0.0, width)
+            state.place += TICK * pace + reach * shift[TICK]
             state.place %= sound.seconds
             part.position = state.place / sound.seconds

@@ -193,18 +193,19 @@ def _begin(state, serial, amount):
 
 @kernel
 def finish_layer(
-    group, x, still, bus, signal, channels, sends, hold, voices, parts, chosen, own, now, amps,
+    first, step, x, still, buses, signal, channels, sends, hold, voices, parts, chosen, own, now, amps,
     presence, compensation, spread,
 ):  # fmt: skip
-    """Take a layer's signals from its source to the bus, for one group of voices.
+    """Take a layer's signals from its source to the buses, for some of the voices.
 
     Parameters
     ----------
-    group : int
+    first, step : int
+        Every ``step``-th voice from the ``first`` on.
     x, still : float32 arrays, shape (slots, 2 * BLOCK)
         The source's signals, interleaved where it has two channels; changed in place.
-    bus : float32 array, shape (frames, 2)
-        Added to.
+    buses : float32 array, shape (GROUPS, frames, 2)
+        Added to, that of the voice's group.
     signal : float64 array, shape (slots, BLOCK)
         Filled with what moves the layer above, where ``sends``.
     channels : int
@@ -223,8 +224,9 @@ def finish_layer(
     new = np.empty(COEFFICIENTS)
     dry = np.empty(2 * TICK, np.float32)
     scratch = np.empty((4, HISTORY + TICK), np.float32)
-    for v in range(group, len(voices), GROUPS):
+    for v in range(first, len(voices), step):
         part, state, voice = parts[v], own[v], voices[v]
+        bus = buses[v % GROUPS]
         for tick in range(part.ticks):
             s = now[v, tick]
             if state.serial != voice.serial:

@@ -11,7 +11,7 @@ from innerbloom.core.engine.kernels.chance import chance_key, uniform
 from innerbloom.core.engine.kernels.grain import spline_weights
 from innerbloom.core.engine.kernels.memory import samples_of
 from innerbloom.core.engine.kernels.reading import RATE, played_note
-from innerbloom.core.engine.state import GROUPS, TICK
+from innerbloom.core.engine.state import TICK
 from innerbloom.core.engine.wavetable import LEVELS, MOST_HARMONICS, PER_OCTAVE
 from innerbloom.core.instrument.kind_parameters import WAVE
 from innerbloom.core.instrument.parameters import option
@@ -142,41 +142,41 @@ def _fill(out, at, audio, sound, copies, level, state, frame, width, phases, pul
 
 @kernel
 def render_wave(
-    group, out, still, moved, turns, hold, voices, parts, chosen, own, now, pitches,
+    first, step, out, still, moved, turns, hold, voices, parts, chosen, own, now, pitches,
     sounds, copies, path, seed, layer, retune,
 ):  # fmt: skip
-    """Fill the signals of a wave layer for one group of voices, mono; see :mod:`.sources`."""
+    """Fill the signals of a wave layer for some of the voices, mono; see :mod:`.sources`."""
     phases = np.empty(TICK)
     plain = np.empty(TICK)
     weights = np.empty((4, TICK), np.float32)
     index = np.empty(TICK, np.int32)
     sound = sounds[0]
     audio = samples_of(sound)
-    for v in range(group, len(voices), GROUPS):
+    for v in range(first, len(voices), step):
         part, voice, state = parts[v], voices[v], own[v]
         for tick in range(part.ticks):
             s = now[v, tick]
             note = played_note(s, pitches[v, tick]) + retune
-            step = 440.0 * 2.0 ** ((note - 69.0) / 12.0) / RATE
+            pace = 440.0 * 2.0 ** ((note - 69.0) / 12.0) / RATE
             frame = s.frame * 0.01 * (sound.frames - 1)
             width = s.width * 0.01
             if state.serial != voice.serial:
                 key = chance_key(np.uint64(seed), voice.serial, np.uint64(layer))
                 state.serial = voice.serial
                 state.phase = 0.01 * (s.phase + s.phase_scatter * uniform(key, np.uint64(0)))
-                state.step = step
+                state.step = pace
                 state.level = -1
                 state.frame = frame
                 state.width = width
             at = tick * TICK
-            widest = _phases(phases, state, step, moved[v, at:], turns, plain)
+            widest = _phases(phases, state, pace, moved[v, at:], turns, plain)
             level = _level_for(widest)
             pulse = s.shape == _PULSE
             if hold:
-                _fill(still[v], at, audio, sound, copies[0], _level_for(step), state, frame, width,
+                _fill(still[v], at, audio, sound, copies[0], _level_for(pace), state, frame, width,
                       plain, pulse, weights, index)  # fmt: skip
             _fill(out[v], at, audio, sound, copies[0], level, state, frame, width, phases, pulse,
                   weights, index)  # fmt: skip
-            state.step, state.level = step, level
+            state.step, state.level = pace, level
             state.frame, state.width = frame, width
             part.position = state.frame / max(sound.frames - 1, 1)
