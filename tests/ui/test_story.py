@@ -219,10 +219,10 @@ def test_the_position_is_dragged_on_the_picture_and_the_envelope_on_its_own(page
     page.mouse.move(picture["x"] + picture["width"] * 0.8, picture["y"] + 50, steps=5)
     page.mouse.up()
     assert value(page, "position") == pytest.approx(80, abs=0.5)
-    page.get_by_role("radio", name="shape and touch").click()
+    page.get_by_role("radio", name="shape", exact=True).click()
     before = value(page, "attack")
     point = page.locator(
-        "g", has=page.locator("title", has_text=re.compile("^attack$"))
+        "g", has=page.locator("title", has_text=re.compile("^attack and peak$"))
     ).bounding_box()
     x, y = point["x"] + point["width"] / 2, point["y"] + point["height"] / 2
     page.mouse.move(x, y)

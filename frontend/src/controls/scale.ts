@@ -21,7 +21,7 @@ export function fromShare(p: Parameter, share: number): number {
 export function rounded(p: Parameter, value: number): number {
   const held = Math.min(p.high, Math.max(p.low, value));
   if (p.whole_number) return Math.round(held);
-  const digits = p.scale === "cubic" ? (held < 20 ? 1 : 0) : p.scale === "log" ? 3 - Math.ceil(Math.log10(Math.abs(held) || 1)) : decimals(p) + 1;
+  const digits = p.scale === "cubic" ? (held === 0 ? 0 : 2 - Math.floor(Math.log10(Math.abs(held)))) : p.scale === "log" ? 3 - Math.ceil(Math.log10(Math.abs(held) || 1)) : decimals(p) + 1;
   return Number(held.toFixed(Math.min(4, Math.max(0, digits))));
 }
 
@@ -38,7 +38,7 @@ export function spoken(p: Parameter, value: number): string {
   if (p.unit === "key") return noteName(value);
   if (p.marks?.length) return betweenMarks(p.marks, value);
   if (p.unit === "ms" && value >= 1_000) return `${trimmed(value / 1_000, 2)} s`;
-  const digits = p.whole_number ? 0 : p.scale !== "linear" && p.scale !== "decibel" ? (value < 10 ? 1 : 0) : decimals(p);
+  const digits = p.whole_number ? 0 : p.scale !== "linear" && p.scale !== "decibel" ? (value < 1 ? 3 : value < 10 ? 1 : 0) : decimals(p);
   const number = trimmed(value, digits);
   const signed = p.sign && value > 0 && p.low === 0 ? `±${number}` : p.low < 0 && value > 0 ? `+${number}` : number;
   const unit = UNIT_WORDS[p.unit] ?? ` ${p.unit}`;

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import queue
 import threading
 import time
@@ -27,6 +28,9 @@ from innerbloom.live.turning import Turning, cycle_turning, loop_turning, refere
 
 FIRST_MIDI_NOTE = 1 << 30
 """Notes from a keyboard count from here, those a page names itself from 1."""
+
+_BUSY, _CALM = 0.6, 0.25
+"""Load above which a second core helps, and below which it goes again."""
 
 _BLOCK_S = BLOCK / ENGINE_RATE
 Answer = dict[str, Any]
@@ -244,7 +248,17 @@ class LiveSession:
         self._peaks = np.maximum(self._peaks, np.abs(out).max(axis=0))
         share = (time.perf_counter() - start) / _BLOCK_S
         self._load += 0.05 * (share - self._load)
+        self._share_out()
         return out.astype("<f4", copy=False).tobytes()
+
+    def _share_out(self) -> None:
+        """Take a second core while one is not enough; the samples are the same."""
+        if self._engine is None or (os.cpu_count() or 1) < 2:
+            return
+        if self._load > _BUSY:
+            self._engine.cores = 2
+        elif self._load < _CALM:
+            self._engine.cores = 1
 
     def _add_listening(self, out: NDArray[np.float32]) -> None:
         going = []

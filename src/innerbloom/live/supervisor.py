@@ -18,7 +18,6 @@ log = logging.getLogger(__name__)
 _START_S = 120.0
 
 _STARTED_WITHIN_S = 40.0
-_TAKEN_WITHIN_S = 5.0
 
 
 class LiveProcess:
@@ -51,25 +50,36 @@ class LiveProcess:
         BloomError
             While the engine is not running.
         """
-        if not self._ready.wait(_STARTED_WITHIN_S):
-            raise BloomError("The sound engine is still starting: try again in a moment.")
-        ticket = secrets.token_urlsafe(24)
+        until = time.monotonic() + _STARTED_WITHIN_S
+        while self._ready.wait(max(0.0, until - time.monotonic())):
+            ticket = secrets.token_urlsafe(24)
+            if self._hand_over(ticket, origin):
+                return self._port, ticket
+            # it died just now: its successor is on its way
+            time.sleep(0.1)
+        raise BloomError("The sound engine is still starting: try again in a moment.")
+
+    def _hand_over(self, ticket: str, origin: str) -> bool:
+        """Give a ticket to the engine and wait until it has taken it.
+
+        A page that came before its ticket would be turned away.
+        """
         taken = self._taken[ticket] = threading.Event()
-        with self._lock:
-            process = self._process
-            try:
-                assert process is not None
-                assert process.stdin is not None
+        try:
+            with self._lock:
+                process = self._process
+                if process is None or process.stdin is None:
+                    return False
                 process.stdin.write(json.dumps({"ticket": ticket, "origin": origin}) + "\n")
                 process.stdin.flush()
-            except (OSError, ValueError, AssertionError) as error:
-                raise BloomError("The sound engine is starting again: try in a moment.") from error
-        # a page that came before its ticket would be turned away
-        known = taken.wait(_TAKEN_WITHIN_S)
-        self._taken.pop(ticket, None)
-        if not known:
-            raise BloomError("The sound engine is starting again: try in a moment.")
-        return self._port, ticket
+            while not taken.wait(0.1):
+                if process.poll() is not None:
+                    return False
+            return True
+        except (OSError, ValueError):
+            return False
+        finally:
+            self._taken.pop(ticket, None)
 
     def _keep_alive(self) -> None:
         while not self._closing:
