@@ -43,7 +43,7 @@ $(STAMPS)/front: $(STAMPS)/npm $(TYPES) $(FRONT_SOURCES)
 	@touch $@
 
 $(STAMPS)/kernels: $(STAMPS)/python $(CORE_SOURCES)
-	@echo "3/3 Compiling the sound kernels (about 15 s the first time)"
+	@echo "3/3 Compiling the sound kernels (a minute or two the first time)"
 	@$(PY) -m innerbloom.core.engine.warm
 	@touch $@
 
@@ -68,7 +68,7 @@ reference: setup
 	@cd frontend && npm run -s types >/dev/null
 
 bench: setup
-	@for script in kernel engine analysis pitch bench_view live; do echo "== bench/$$script.py"; $(PY) bench/$$script.py; done
+	@for script in kernel engine layers analysis pitch bench_view live; do echo "== bench/$$script.py"; $(PY) bench/$$script.py; done
 
 screenshots: setup
 	@$(PY) docs/screenshots/take.py

@@ -1,4 +1,4 @@
-"""Takes the pictures of this folder from the demo project: `make screenshots`."""
+"""Takes the pictures of this folder from the demo project: `make screenshots`; names of views take only those."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ def field(page: Page, url: str) -> None:
 
 
 def instrument(page: Page, url: str) -> None:
-    page.goto(f"{url}/instrument/1")
+    page.goto(f"{url}/instrument/4")
     page.get_by_role("button", name="Sound off").click()
     page.get_by_role("button", name="Sound on").wait_for()
     page.wait_for_timeout(1_500)
@@ -38,6 +38,26 @@ def instrument(page: Page, url: str) -> None:
     page.mouse.move(surface["x"] + surface["width"] * 0.52, surface["y"] + 30)
     page.mouse.down()
     page.wait_for_timeout(1_600)
+
+
+def layer(page: Page, url: str) -> None:
+    """One layer open: a cloud of three sounds, its ranges below."""
+    page.goto(f"{url}/instrument/6")
+    page.get_by_test_id("layer").first.wait_for()
+    page.get_by_role("button", name="Key and velocity ranges").click()
+    page.get_by_role("button", name="Sound off").click()
+    page.get_by_role("button", name="Sound on").wait_for()
+    page.keyboard.down("z")
+    page.wait_for_timeout(2_500)
+
+
+def portrait(page: Page, url: str) -> None:
+    page.goto(f"{url}/instrument/6")
+    page.get_by_test_id("layer").first.wait_for()
+    page.get_by_role("button", name="Portrait").click()
+    page.get_by_test_id("portrait").wait_for(timeout=120_000)
+    page.get_by_test_id("portrait").get_by_role("button").nth(39).hover()
+    page.wait_for_timeout(600)
 
 
 def bench(page: Page, url: str) -> None:
@@ -67,17 +87,22 @@ def pieces(page: Page, url: str) -> None:
     page.wait_for_timeout(2_500)
 
 
-VIEWS = {"field": field, "bench": bench, "pieces": pieces, "instrument": instrument}
+VIEWS = {"field": field, "bench": bench, "pieces": pieces, "instrument": instrument,
+         "layer": layer, "portrait": portrait}  # fmt: skip
 
 
-def take(browser: Browser, url: str) -> None:
+def take(browser: Browser, url: str, wanted: list[str]) -> None:
     for light, scheme in LIGHTS.items():
         for name, show in VIEWS.items():
+            if wanted and name not in wanted:
+                continue
             size = {"width": 1280, "height": 800}
             page = browser.new_context(viewport=size, color_scheme=scheme).new_page()  # type: ignore[arg-type]
             show(page, url)
             page.screenshot(path=HERE / f"{name}-{light}.png")
             page.context.close()
+    if wanted:
+        return
     page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
     seam(page, url)
     page.get_by_label("The seam", exact=True).screenshot(path=HERE / "seam-day.png")
@@ -90,7 +115,7 @@ def main() -> None:
         make_demo_project(root, fresh=False, say=print)
         with running(root) as server, sync_playwright() as playwright:
             browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
-            take(browser, server.url)
+            take(browser, server.url, sys.argv[1:])
             browser.close()
 
 

@@ -362,6 +362,8 @@ def test_a_portrait_tells_tones_from_grit():
     assert all(abs(one.cents) < 3 for one in keys)
     assert all(one.tonal > 0.8 for one in keys)
     assert np.all(np.diff([one.brightness for one in keys]) > 0)
+    high = portrait(program_of(layered({"kind": "wave", "fine": 20}), TONE), low=96, high=100)
+    assert all(one.cents == pytest.approx(20, abs=2) for one in high)
     grit = portrait(program_of(layered({"kind": "noise"}), TONE), low=50, high=52)
     assert all(one.cents is None and one.tonal < 0.3 for one in grit)
 

@@ -86,7 +86,7 @@ function nudge(event: KeyboardEvent, i: number): void {
   <svg ref="svg" :viewBox="`0 0 ${W} ${H}`" class="mb-2 block w-full touch-none border border-hairline bg-sheet" role="group" aria-label="Drawn path: time across, place in the sound upward. Double-click adds a point." data-testid="path" @dblclick="add">
     <polyline :points="line" fill="none" stroke="var(--petal)" stroke-width="1.6" />
     <text x="6" y="14" class="fill-soft text-[10px]">place</text>
-    <text :x="W - 6" :y="H - 8" text-anchor="end" class="fill-soft text-[10px]">time</text>
+    <text :x="W / 2" :y="H - 6" text-anchor="middle" class="fill-soft text-[10px]">time</text>
     <circle v-for="([t, at], i) in points" :key="i" :cx="x(t)" :cy="y(at)" :r="R" class="cursor-move fill-sheet stroke-ink" stroke-width="1.4" tabindex="0" role="button" :aria-label="`Point ${i + 1} of the path: arrows move it, Delete removes it`" @pointerdown="down($event, i)" @pointermove="move" @pointerup="up" @pointercancel="up" @dblclick.stop="remove(i)" @keydown="nudge($event, i)" />
   </svg>
 </template>

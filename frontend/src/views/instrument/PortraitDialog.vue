@@ -40,9 +40,13 @@ const yCents = (cents: number) => ROWS.cents / 2 - (Math.max(-50, Math.min(50, c
 const yLevel = (level: number | null) => (level === null ? ROWS.level : ROWS.level * Math.min(1, Math.max(0, -level / 60)));
 const tonalWord = (tonal: number) => (tonal > 0.66 ? "a tone" : tonal > 0.33 ? "between tone and noise" : "grit");
 
+/** Below this key a period is too long for the pitch to be measured. */
+const LOWEST_PITCHED = 29;
+
 function words(one: Key): string {
   if (one.level === null) return `${noteName(one.key)} is silent`;
-  const pitch = one.cents === null ? "no clear pitch" : `${one.cents > 0 ? "+" : ""}${Math.round(one.cents)} ct`.replace("-", "\u2212");
+  const none = one.key < LOWEST_PITCHED ? "too low to measure its pitch" : "no clear pitch";
+  const pitch = one.cents === null ? none : `${one.cents > 0 ? "+" : ""}${Math.round(one.cents)} ct`.replace("-", "\u2212");
   return `${noteName(one.key)}: ${tonalWord(one.tonal)}, ${pitch}, brightness ${Math.round(one.brightness)} Hz, ${decibels(one.level)} LUFS`;
 }
 
@@ -116,7 +120,7 @@ onBeforeUnmount(stop);
               <line x1="0" :x2="W" :y1="ROWS.cents / 2" :y2="ROWS.cents / 2" class="stroke-hairline" />
               <template v-for="(one, i) in keys" :key="one.key">
                 <circle v-if="one.cents !== null" :cx="(i + 0.5) * column" :cy="yCents(one.cents)" r="2.6" class="fill-ink" />
-                <text v-else-if="one.level !== null" :x="(i + 0.5) * column" :y="ROWS.cents / 2 + 4" text-anchor="middle" class="fill-soft text-[10px]">~</text>
+                <text v-else-if="one.level !== null && one.key >= LOWEST_PITCHED" :x="(i + 0.5) * column" :y="ROWS.cents / 2 + 4" text-anchor="middle" class="fill-soft text-[10px]">~</text>
               </template>
             </svg>
           </div>

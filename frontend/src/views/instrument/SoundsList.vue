@@ -61,9 +61,9 @@ async function picked(recording: number): Promise<void> {
   <section v-if="kind?.sounds !== 'none' && (layer.sounds.length || many)" aria-label="Sounds">
     <h3 class="heading mb-1">{{ layer.sounds.length > 1 ? `${layer.sounds.length} sounds` : "Sound" }}</h3>
     <ul :class="layer.sounds.length > 6 ? 'max-h-44 overflow-y-auto' : ''">
-      <li v-for="(sound, i) in layer.sounds" :key="i" class="flex items-baseline gap-2 py-0.5" :class="{ 'font-semibold': spread && playing.has(i) }">
+      <li v-for="(sound, i) in layer.sounds" :key="i" class="flex items-baseline gap-2 py-0.5">
         <i class="size-2 shrink-0 rounded-full border" :class="playing.has(i) ? 'border-[var(--petal)] bg-[var(--petal)]' : 'border-hairline'" :title="playing.has(i) ? 'sounds now' : ''" />
-        <span class="min-w-0 flex-1 truncate font-serif" :title="sound.name || layer.name">{{ sound.name || layer.name }}</span>
+        <span class="min-w-0 flex-1 truncate font-serif" :class="{ 'font-semibold': spread && playing.has(i) }" :title="sound.name || layer.name">{{ sound.name || layer.name }}</span>
         <template v-if="spread">
           <TypedInPlace v-if="layer.settings.choose === 'range'" :shown="range(i)" label="Keys that pick it" help="Keys that pick it, such as C2 to B3" entry-class="w-24" shown-class="text-xs text-soft" @typed="typedRange(i, $event)" />
           <TypedInPlace v-else-if="layer.settings.choose === 'chance'" :shown="`× ${number(entry(i), 'weight')}`" :start="String(number(entry(i), 'weight'))" label="Weight" help="How often chance picks it" entry-class="w-12" shown-class="text-xs text-soft" @typed="typedWeight(i, $event)" />

@@ -31,6 +31,7 @@ _HEARD_S = 0.6
 _LONGEST_WAIT_S = 3.0
 _CLEAR = 0.8
 _HALF = 0.5
+_REFINED_FROM_HZ = 700.0
 
 
 @dataclass(frozen=True)
@@ -110,7 +111,7 @@ def measure_key(key: int, sound: NDArray[np.float32], tuning: float = 440.0) -> 
         round(level, 2),
         round(_centroid(mono), 1),
         round(tonal, 3),
-        _cents_off(frames, key, tuning),
+        _cents_off(mono, frames, key, tuning),
     )
 
 
@@ -120,10 +121,24 @@ def _centroid(mono: NDArray[np.float32]) -> float:
     return float((power * hz).sum() / max(power.sum(), 1e-20))
 
 
-def _cents_off(frames: NDArray[np.float32], key: int, tuning: float) -> float | None:
+def _cents_off(
+    mono: NDArray[np.float32], frames: NDArray[np.float32], key: int, tuning: float
+) -> float | None:
     pitches = frame_pitches(frames)
     clear = (pitches.clarity >= _CLEAR) & (pitches.hz > 0)
     if clear.mean() < _HALF:
         return None
     expected = tuning * 2.0 ** ((key - 69) / 12.0)
-    return round(float(1200.0 * np.log2(np.median(pitches.hz[clear]) / expected)), 1)
+    hz = float(np.median(pitches.hz[clear]))
+    if hz > _REFINED_FROM_HZ:
+        hz = _peak_near(mono, hz)
+    return round(float(1200.0 * np.log2(hz / expected)), 1)
+
+
+def _peak_near(mono: NDArray[np.float32], hz: float) -> float:
+    """The strongest partial within half a semitone: a period is only a few samples up there."""
+    size = 1 << 18
+    power = np.abs(np.fft.rfft(mono * np.blackman(len(mono)), size))
+    at = np.fft.rfftfreq(size, 1.0 / ENGINE_RATE)
+    near = np.flatnonzero(np.abs(np.log2(at[1:] / hz)) < 1.0 / 24.0) + 1
+    return float(at[near[power[near].argmax()]])

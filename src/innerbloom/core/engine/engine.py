@@ -28,6 +28,7 @@ DELAY = TICK
 """Frames by which the output lags behind, for the ceiling's look-ahead."""
 
 _PRESENCE_STEP = 0.15
+_HEARD, _UNHEARD = np.ones(SPAN), np.zeros(SPAN)
 _LEAVING_TICKS = 6
 _CHANCE_OF_PICKS = 1 << 21
 
@@ -98,6 +99,11 @@ class Engine:
         """Note how each layer is moved by the one below it: 0 not at all, 1 phase, 2 rate."""
         below = [int(layer.setting("link")) for layer in self.layers[1:]]
         self._links = [*below, 0]
+        self._holds = [
+            turns > 0 and layer.setting("loudness_hold") > 0.5
+            for turns, layer in zip(self._links, self.layers, strict=True)
+        ]
+        self._wanted_presences = self._presences()
 
     # -- playing ---------------------------------------------------------------
 
@@ -207,7 +213,7 @@ class Engine:
         parts, chosen, now = self.shared.parts[index], self.shared.chosen[index], self._views[index]
         turns = self._links[index]
         below = self.layers[index + 1].sent if turns else layer.sent
-        hold = turns > 0 and layer.setting("loudness_hold") > 0.5
+        hold = self._holds[index]
         source.kernel(
             first, step, layer.signal, layer.still, below, turns, hold, self.voices.records, parts,
             chosen, layer.own, now, self._pitches, program.sounds, program.copies, program.path,
@@ -232,7 +238,10 @@ class Engine:
 
     def _step_presences(self, ticks: int) -> list[NDArray[np.float64]]:
         rows = []
-        for layer, wanted in zip(self.layers, self._presences(), strict=True):
+        for layer, wanted in zip(self.layers, self._wanted_presences, strict=True):
+            if layer.presence == wanted:
+                rows.append(_HEARD if wanted else _UNHEARD)
+                continue
             row = np.empty(SPAN)
             for tick in range(ticks):
                 layer.presence += _PRESENCE_STEP * (wanted - layer.presence)

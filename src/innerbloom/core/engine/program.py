@@ -27,6 +27,7 @@ RECORDED_UNIT = 10.0 ** (12.0 / 20.0)
 """Gain from a recording's samples to a layer's signal, where a wave has amplitude 1."""
 
 PATH_STEPS = 257
+_PLACES = {kind: {d.id: at for at, d in enumerate(declared)} for kind, declared in KINDS.items()}
 
 
 class Materials(Protocol):
@@ -65,10 +66,7 @@ class LayerProgram:
 
     def place_of(self, parameter: str) -> int:
         """Where a setting stands in the row; KeyError if there is none."""
-        ids = [declared.id for declared in KINDS[self.kind]]
-        if parameter not in ids:
-            raise KeyError(parameter)
-        return ids.index(parameter)
+        return _PLACES[self.kind][parameter]
 
     def setting(self, parameter: str) -> float:
         """One setting as a number, a choice as the place of its word."""

@@ -1,0 +1,86 @@
+"""The layered engine: 24 voices of 4 layers, how cost grows, idling, and a second core.
+
+Times are shares of one core; the last column is what the same grain-samples cost the bare grain
+kernel, measured in the same run, so that ratios hold on a noisy machine.
+"""
+
+from __future__ import annotations
+
+import time
+
+import numpy as np
+
+from common import say
+from innerbloom.core.engine import BLOCK, ENGINE_RATE, Engine, compile_program, prepare_material
+from innerbloom.core.engine.held import HeldMaterials
+from innerbloom.core.instrument.document import parse_instrument
+from innerbloom.core.performance.events import Event
+
+BLOCK_S = BLOCK / ENGINE_RATE
+RNG = np.random.default_rng(1)
+SOUND = (0.1 * RNG.standard_normal((10 * ENGINE_RATE, 2))).astype(np.float32)
+MATERIALS = HeldMaterials(prepare_material(SOUND, ENGINE_RATE))
+TONE = {"filter": "12 dB", "drive": 6}
+CLOUD = {"kind": "cloud", "settings": {"size": 140, "density": 16 / 0.14, **TONE}}
+CARRIER = {"kind": "wave", "settings": TONE}
+MODULATOR = {"kind": "wave", "settings": {"link": "phase", **TONE}}
+FOUR = [CARRIER, MODULATOR, CLOUD, CLOUD]
+
+
+def engine_of(layers: list[dict], voices: int, cores: int = 1, routes: int = 0) -> Engine:
+    made = [
+        {"id": f"l{i}", "name": str(i), **layer,
+         "sounds": [{"path": "noise.wav"}] if layer["kind"] in ("cloud", "loop") else []}
+        for i, layer in enumerate(layers)
+    ]  # fmt: skip
+    moved = [
+        {"id": f"r{i}", "source": "slide", "layer": f"l{i % len(made)}", "parameter": "cutoff",
+         "depth": 0.01, "rise": 20, "fall": 20}
+        for i in range(routes)
+    ]  # fmt: skip
+    document = {"version": 2, "name": "bench", "layers": made, "routes": moved,
+                "settings": {"voices": max(1, voices)}}  # fmt: skip
+    engine = Engine(compile_program(parse_instrument(document), MATERIALS), cores=cores)
+    engine.render(ENGINE_RATE // 2, [Event("on", i, 48.0 + i % 40, 0.8) for i in range(voices)])
+    return engine
+
+
+def blocks(engines: dict[str, Engine], seconds: float = 6.0) -> dict[str, np.ndarray]:
+    """Block times of each engine as shares of a block, taken in turn."""
+    times: dict[str, list[float]] = {name: [] for name in engines}
+    for _ in range(round(seconds / BLOCK_S)):
+        for name, engine in engines.items():
+            start = time.perf_counter()
+            engine.render(BLOCK)
+            times[name].append((time.perf_counter() - start) / BLOCK_S)
+    return {name: np.array(found) for name, found in times.items()}
+
+
+def main() -> None:
+    engines = {
+        "24 voices x 4 layers": engine_of(FOUR, 24),
+        "the same on two cores": engine_of(FOUR, 24, cores=2),
+        "12 voices x 4 layers": engine_of(FOUR, 12),
+        "6 voices x 4 layers": engine_of(FOUR, 6),
+        "24 voices x 4 layers, 64 routes": engine_of(FOUR, 24, routes=64),
+        "24 clouds of 16 grains alone": engine_of([{**CLOUD, "settings": {
+            k: v for k, v in CLOUD["settings"].items() if k not in TONE}}], 24),
+        "24 waves alone": engine_of([{"kind": "wave", "settings": {}}], 24),
+        "24 loops alone": engine_of([{"kind": "loop", "settings": {}}], 24),
+        "24 noises alone": engine_of([{"kind": "noise", "settings": {}}], 24),
+        "idle, 4 layers": engine_of(FOUR, 0),
+    }  # fmt: skip
+    found = blocks(engines)
+    alone = np.median(found["24 clouds of 16 grains alone"])
+    for name, times in found.items():
+        p50, p99 = np.percentile(times, [50, 99])
+        best = np.percentile(times, 5)
+        say(name, f"mean {times.mean():.3f}  p50 {p50:.3f}  p5 {best:.3f}  p99 {p99:.3f}  "
+                  f"{p50 / alone:.2f} of a cloud")  # fmt: skip
+    one, two = engine_of(FOUR, 24), engine_of(FOUR, 24, cores=2)
+    same = np.array_equal(one.render(ENGINE_RATE), two.render(ENGINE_RATE))
+    say("one core and two", "identical samples" if same else "DIFFERENT SAMPLES")
+
+
+if __name__ == "__main__":
+    main()
