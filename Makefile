@@ -53,8 +53,9 @@ demo: setup
 test: setup
 	@.ci/chromium
 	@$(MAKE) --no-print-directory checks
-	@echo "Tests"
-	@$(PY) -m pytest $(PYTEST)
+	@echo "Tests: computation on two cores, then what runs by the clock on its own"
+	@$(PY) -m pytest -q -n 2 tests/core tests/reference $(PYTEST)
+	@$(PY) -m pytest -q tests/api tests/ui $(PYTEST)
 
 checks: $(STAMPS)/python $(STAMPS)/npm $(TYPES)
 	@echo "Checks: ruff, mypy, layers, front-end types and lint"
@@ -68,7 +69,7 @@ reference: setup
 	@cd frontend && npm run -s types >/dev/null
 
 bench: setup
-	@for script in kernel engine layers analysis pitch bench_view live; do echo "== bench/$$script.py"; $(PY) bench/$$script.py; done
+	@for script in kernel twins engine layers analysis pitch bench_view live; do echo "== bench/$$script.py"; $(PY) bench/$$script.py; done
 
 screenshots: setup
 	@$(PY) docs/screenshots/take.py

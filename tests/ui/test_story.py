@@ -305,8 +305,10 @@ def test_duplicate_bundle_delete_and_undo(page, full_server, tmp_path):
     expect(page.get_by_text("'low wire copy' is deleted.")).to_be_visible()
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_role("button", name="low wire copy")).to_be_visible()
+    known = full_server.json("GET", "/api/instruments")["instruments"]
+    newest = max(one["id"] for one in known)
     page.get_by_test_id("bundle").set_input_files(bundle)
-    expect(page).to_have_url(re.compile(r"/instrument/4$"), timeout=30_000)
+    expect(page).to_have_url(re.compile(rf"/instrument/{newest + 1}$"), timeout=30_000)
 
 
 def test_a_change_made_elsewhere_is_said_and_shown(page, full_server):

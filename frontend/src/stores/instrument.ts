@@ -163,6 +163,14 @@ export const useInstrument = defineStore("instrument", () => {
     useLive().tell({ do: "set", route: index, value: depth });
   }
 
+  /** A route that is not in the document yet, with an id of its own. */
+  function freshRoute(source: string, layer: string, parameter: string, depth: number): Route {
+    const taken = new Set((document.value?.routes ?? []).map(({ id }) => id));
+    let n = 1;
+    while (taken.has(`r${n}`)) n++;
+    return { id: `r${n}`, source, layer, parameter, depth, polarity: "as is", rise: 0, fall: 0 };
+  }
+
   /** Ask the server to build on the layers; gives whether it could. */
   async function act(action: DistributiveOmit<LayerAction, "revision">): Promise<boolean> {
     if (id.value === null) return false;
@@ -233,6 +241,6 @@ export const useInstrument = defineStore("instrument", () => {
 
   return {
     lines, listed, id, document, layer, layerIndex, undoLabel, redoLabel, saving,
-    list, open, edit, move, moveRoute, rest, act, tune, step, duplicate, remove, close,
+    list, open, edit, move, moveRoute, freshRoute, rest, act, tune, step, duplicate, remove, close,
   };
 });

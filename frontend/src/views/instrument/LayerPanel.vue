@@ -9,6 +9,7 @@ import { useInstrument } from "../../stores/instrument";
 import { useLive } from "../../stores/live";
 import { useProject } from "../../stores/project";
 import EnvelopeChart from "./EnvelopeChart.vue";
+import EnvelopeDepth from "./EnvelopeDepth.vue";
 import PathChart from "./PathChart.vue";
 import SettingsGroup from "./SettingsGroup.vue";
 import SoundsList from "./SoundsList.vue";
@@ -85,6 +86,7 @@ function rest(id: string, value: Value, name: string): void {
       <TouchRoutes v-if="face === 'touch'" :layer="layer" />
       <SettingsGroup v-for="group in groups" :key="group.name" :name="group.name" :declared="group.list" :values="values" :needles="needles" @move="move" @rest="rest">
         <EnvelopeChart v-if="ENVELOPES[group.name]" class="mb-2" :layer="layer" :index="instrument.layerIndex" :parameters="rulesOf(group.list)" v-bind="ENVELOPES[group.name]!" />
+        <EnvelopeDepth v-if="group.name === 'Tone shape'" :layer="layer" />
         <PathChart v-if="group.name === 'Where' && values.motion === 'path'" :layer="layer" :index="instrument.layerIndex" />
         <StackPanel v-if="group.name === 'Stack'" />
         <TuningFile v-if="group.name === 'Tuning'" />

@@ -47,6 +47,11 @@ function typedRange(i: number, text: string): void {
   if (low != null && high != null) setPick(i, { key_low: Math.round(low), key_high: Math.round(high) }, "keys");
 }
 
+function typedCycle(text: string): void {
+  const value = Math.round(Number(text));
+  if (value >= 16 && value <= 16_384) void instrument.edit("cycle", [{ op: "replace", path: `/layers/${props.index}/sounds/0/cycle`, value }]);
+}
+
 const range = (i: number) => `${noteName(number(entry(i), "key_low"))} to ${noteName(number(entry(i), "key_high"))}`;
 
 async function picked(recording: number): Promise<void> {
@@ -58,8 +63,8 @@ async function picked(recording: number): Promise<void> {
 </script>
 
 <template>
-  <section v-if="kind?.sounds !== 'none' && (layer.sounds.length || many)" aria-label="Sounds">
-    <h3 class="heading mb-1">{{ layer.sounds.length > 1 ? `${layer.sounds.length} sounds` : "Sound" }}</h3>
+  <section v-if="kind && kind.sounds !== 'none'" aria-label="Sounds">
+    <h3 v-if="many || layer.sounds.length" class="heading mb-1">{{ layer.sounds.length > 1 ? `${layer.sounds.length} sounds` : "Sound" }}</h3>
     <ul :class="layer.sounds.length > 6 ? 'max-h-44 overflow-y-auto' : ''">
       <li v-for="(sound, i) in layer.sounds" :key="i" class="flex items-baseline gap-2 py-0.5">
         <i class="size-2 shrink-0 rounded-full border" :class="playing.has(i) ? 'border-[var(--petal)] bg-[var(--petal)]' : 'border-hairline'" :title="playing.has(i) ? 'sounds now' : ''" />
@@ -75,6 +80,8 @@ async function picked(recording: number): Promise<void> {
     </ul>
     <div class="mt-0.5 flex flex-wrap items-center gap-x-1">
       <button v-if="many" class="quiet !px-1 text-focus" @click="picking = 'add'">+ Sound</button>
+      <button v-else-if="!layer.sounds.length" class="quiet -ml-1 !px-1 text-focus" @click="picking = 0">{{ layer.kind === "noise" ? "Colour it by a recording" : "Take frames from a recording" }}</button>
+      <label v-else-if="layer.kind === 'wave'" class="text-soft">cycles of <TypedInPlace :shown="String(layer.sounds[0]!.cycle ?? 2048)" label="Frames of a cycle" help="Frames of one cycle in the recording, 16 to 16384" entry-class="w-16" shown-class="font-semibold text-ink" @typed="typedCycle" /> frames</label>
       <template v-if="spread">
         <span class="ml-2 text-soft">spread evenly</span>
         <button class="quiet !px-1" @click="instrument.act({ do: 'spread', layer: index, by: 'key' })">by key</button>

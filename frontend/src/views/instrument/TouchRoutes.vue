@@ -49,11 +49,8 @@ function change(index: number, values: Partial<Route>, label: string): void {
 function add(): void {
   const p = targets.value.find(({ id }) => id === added.value.parameter);
   if (!p) return;
-  const taken = new Set(instrument.document!.routes.map(({ id }) => id));
-  let n = 1;
-  while (taken.has(`r${n}`)) n++;
   const depth = p.scale === "log" ? 1 : Number(((p.high - p.low) / 5).toFixed(2));
-  const value = { id: `r${n}`, source: added.value.source, layer: props.layer.id, parameter: p.id, depth, polarity: "as is", rise: 20, fall: 20 };
+  const value = { ...instrument.freshRoute(added.value.source, props.layer.id, p.id, depth), rise: 20, fall: 20 };
   void instrument.edit("Add a route", [{ op: "add", path: "/routes/-", value }]);
   added.value.parameter = "";
 }

@@ -168,6 +168,10 @@ def swap_sound(
     changed["sounds"][which : which + 1] = [sound.model_dump(mode="json")]
     if layer.kind == "loop" and only:
         changed["settings"] |= _loop_settings(loop)
+    # a wave or noise that is given a sound is meant to use it
+    changed["settings"] |= {"wave": {"shape": "table"}, "noise": {"colour": "recording"}}.get(
+        layer.kind, {}
+    )
     return parse_instrument(plain)
 
 

@@ -26,12 +26,14 @@ SIDE = np.ascontiguousarray(_HALF_BAND[0::2], np.float32)
 """Even taps: with the middle one at a half they make the whole filter, 70 dB down from 29 kHz."""
 
 _MIDDLE = len(SIDE) // 2
+_FRAMES = np.uint64(TICK)
 
 GRIT = np.dtype(
     [
-        ("up", np.float32, (HISTORY,)),  # input before this tick
-        ("odd", np.float32, (HISTORY,)),  # shaped samples at the odd places
-        ("even", np.float32, (HISTORY,)),
+        # each with its history first, then the tick
+        ("line", np.float32, (HISTORY + TICK,)),  # input
+        ("odd", np.float32, (HISTORY + TICK,)),  # shaped samples at the odd places
+        ("even", np.float32, (HISTORY + TICK,)),
         ("held", np.float32),  # the sample that reduction holds
     ],
     align=True,
@@ -50,30 +52,41 @@ def _curve(x, hard):
 
 
 @kernel
-def _shape(x, gain, hard, lean, base, level):
-    return (_curve(x * gain + lean, hard) - base) * level
+def _shape_all(out, x, first, scale, gain, hard, lean, base, level):
+    """A tick of ``x`` from ``first`` on through the curve, to ``out`` after its history."""
+    steep = scale * gain
+    here, there = np.uint64(first), np.uint64(HISTORY)
+    for i in range(_FRAMES):
+        out[there + i] = (_curve(x[here + i] * steep + lean, hard) - base) * level
 
 
 @kernel
-def _side_taps(out, line, start):
+def _side_taps(out, line):
     """The half-band filter's taps beside the middle one, over a tick."""
     for i in range(TICK):
-        out[i] = start
-    for t in range(len(SIDE)):
-        tap = SIDE[t]
-        for i in range(TICK):
-            out[i] += tap * line[HISTORY + i - t]
+        total = np.float32(0.0)
+        for t in range(len(SIDE)):
+            total += SIDE[t] * line[HISTORY + i - t]
+        out[i] = total
 
 
 @kernel
-def saturate(x, stride, memory, scratch, gain, hard, lean):
+def _keep(line):
+    """The end of this tick becomes the history of the next."""
+    for i in range(HISTORY):
+        line[i] = line[TICK + i]
+
+
+@kernel
+def saturate(x, stride, memory, between, gain, hard, lean):
     """Saturate a tick of one channel in place, at twice the rate.
 
     Parameters
     ----------
     x : float32 array; every ``stride``-th sample from the first is one channel
     memory : GRIT record
-    scratch : float32 array, shape (4, HISTORY + TICK)
+    between : float32 array, shape (TICK,)
+        Scratch.
     gain : float
         Gain into the curve, above 0; a peak of 1 stays a peak of 1.
     hard : float
@@ -85,26 +98,21 @@ def saturate(x, stride, memory, scratch, gain, hard, lean):
     base = _curve(o, h)
     top = max(_curve(g + o, h) - base, base - _curve(o - g, h))
     level = np.float32(1.0) / top
-    line, odd, even = scratch[0], scratch[1], scratch[2]
-    line[:HISTORY] = memory.up
-    odd[:HISTORY] = memory.odd
-    even[:HISTORY] = memory.even
+    line, odd, even = memory.line, memory.odd, memory.even
     for i in range(TICK):
         line[HISTORY + i] = x[i * stride]
-    _side_taps(scratch[3], line, np.float32(0.0))
     two = np.float32(2.0)
-    # whole passes over the tick, so that each becomes vector code
-    for i in range(TICK):
-        even[HISTORY + i] = _shape(two * scratch[3, i], g, h, o, base, level)
-    for i in range(TICK):
-        odd[HISTORY + i] = _shape(line[HISTORY + i - _MIDDLE + 1], g, h, o, base, level)
-    _side_taps(scratch[3], even, np.float32(0.0))
     half = np.float32(0.5)
+    _side_taps(between, line)
+    # whole passes over the tick, so that each becomes vector code
+    _shape_all(even, between, 0, two, g, h, o, base, level)
+    _shape_all(odd, line, HISTORY - _MIDDLE + 1, np.float32(1.0), g, h, o, base, level)
+    _side_taps(between, even)
     for i in range(TICK):
-        x[i * stride] = scratch[3, i] + half * odd[HISTORY + i - _MIDDLE]
-    memory.up[:] = line[TICK:]
-    memory.odd[:] = odd[TICK:]
-    memory.even[:] = even[TICK:]
+        x[i * stride] = between[i] + half * odd[HISTORY - _MIDDLE + i]
+    _keep(line)
+    _keep(odd)
+    _keep(even)
 
 
 @kernel

@@ -13,7 +13,7 @@ from innerbloom.core.engine.kernels.filter import (
     section_q,
     set_section,
 )
-from innerbloom.core.engine.kernels.grit import GRIT, HISTORY, reduce, saturate
+from innerbloom.core.engine.kernels.grit import GRIT, reduce, saturate
 from innerbloom.core.engine.kernels.reading import RATE
 from innerbloom.core.engine.state import GROUPS, TICK
 from innerbloom.core.sound.levels import k_weighting
@@ -98,7 +98,7 @@ def _forget(state):
     """Empty what the effects remember."""
     for c in range(2):
         memory = state.grit[c]
-        memory.up[:] = np.float32(0.0)
+        memory.line[:] = np.float32(0.0)
         memory.odd[:] = np.float32(0.0)
         memory.even[:] = np.float32(0.0)
     state.filter[:] = 0.0
@@ -106,7 +106,7 @@ def _forget(state):
 
 
 @kernel
-def _apply(x, at, channels, state, s, wiring, new, scratch):
+def _apply(x, at, channels, state, s, wiring, new, between):
     """One tick through the effects that are in the way."""
     if wiring & 1:
         phase = state.phase
@@ -116,7 +116,7 @@ def _apply(x, at, channels, state, s, wiring, new, scratch):
     if wiring & 2:
         gain = max(10.0 ** (s.drive / 20.0) - 1.0, 1e-3)
         for c in range(channels):
-            saturate(x[at + c :], channels, state.grit[c], scratch, gain, 0.01 * s.drive_shape,
+            saturate(x[at + c :], channels, state.grit[c], between, gain, 0.01 * s.drive_shape,
                      0.01 * s.asymmetry)  # fmt: skip
     for section in range(wiring >> 2):
         q = section_q((wiring >> 2) - 1, section, s.resonance)
@@ -129,7 +129,7 @@ def _apply(x, at, channels, state, s, wiring, new, scratch):
 
 
 @kernel
-def _effects(x, at, channels, state, s, new, dry, scratch):
+def _effects(x, at, channels, state, s, new, dry, between):
     """Effects of one tick; where one was switched, the old way blends into the new one."""
     wiring = _wiring(s)
     if state.wiring < 0:
@@ -137,9 +137,9 @@ def _effects(x, at, channels, state, s, new, dry, scratch):
     elif wiring != state.wiring:
         for i in range(TICK * channels):
             dry[i] = x[at + i]
-        _apply(dry, 0, channels, state, s, state.wiring, new, scratch)
+        _apply(dry, 0, channels, state, s, state.wiring, new, between)
         _forget(state)
-        _apply(x, at, channels, state, s, wiring, new, scratch)
+        _apply(x, at, channels, state, s, wiring, new, between)
         for i in range(TICK * channels):
             share = np.float32((i // channels + 1) / TICK)
             x[at + i] = dry[i] + share * (x[at + i] - dry[i])
@@ -147,7 +147,7 @@ def _effects(x, at, channels, state, s, new, dry, scratch):
         return
     state.wiring = wiring
     if wiring > 0:
-        _apply(x, at, channels, state, s, wiring, new, scratch)
+        _apply(x, at, channels, state, s, wiring, new, between)
 
 
 @kernel
@@ -223,7 +223,7 @@ def finish_layer(
     """
     new = np.empty(COEFFICIENTS)
     dry = np.empty(2 * TICK, np.float32)
-    scratch = np.empty((4, HISTORY + TICK), np.float32)
+    between = np.empty(TICK, np.float32)
     for v in range(first, len(voices), step):
         part, state, voice = parts[v], own[v], voices[v]
         bus = buses[v % GROUPS]
@@ -235,7 +235,7 @@ def finish_layer(
             at = frame * channels
             if hold:
                 _hold_loudness(x[v], still[v], at, channels, state)
-            _effects(x[v], at, channels, state, s, new, dry, scratch)
+            _effects(x[v], at, channels, state, s, new, dry, between)
             amp = amps[v, tick]
             if sends:
                 _signal_out(signal[v], x[v], at, frame, channels, state, amp, s.link_amount)

@@ -67,24 +67,37 @@ def _phases(phases, state, step, moved, turns, still):
 def _places(phases, late, later, size, weights, index):
     """Samples and spline weights for each phase less a lag: arithmetic that vectorises."""
     slope = (later - late) / TICK
+    top = np.float64(size)
     for i in range(TICK):
         phase = phases[i] - late - slope * (i + 1)
-        place = (phase - math.floor(phase)) * size
+        place = (phase - math.floor(phase)) * top
         whole = np.int32(place)
         index[i] = whole
         a, b, c, d = spline_weights(np.float32(place - whole))
-        weights[0, i], weights[1, i], weights[2, i], weights[3, i] = a, b, c, d
+        weights[0, i] = a
+        weights[1, i] = b
+        weights[2, i] = c
+        weights[3, i] = d
 
 
 @kernel
 def _read(into, audio, first, weights, index, gain, slope):
     """Add one frame's samples, at a gain that moves by ``slope`` a sample."""
     start = np.uint64(first - 1)
+    level, rise = np.float32(gain), np.float32(slope)
+    if slope == 0.0:
+        for i in range(TICK):
+            j = start + np.uint64(index[i])
+            value = weights[0, i] * audio[j] + weights[1, i] * audio[j + _ONE]
+            value += weights[2, i] * audio[j + _TWO] + weights[3, i] * audio[j + _THREE]
+            into[i] += level * value
+        return
     for i in range(TICK):
         j = start + np.uint64(index[i])
         value = weights[0, i] * audio[j] + weights[1, i] * audio[j + _ONE]
         value += weights[2, i] * audio[j + _TWO] + weights[3, i] * audio[j + _THREE]
-        into[i] += np.float32(gain + slope * (i + 1)) * value
+        level += rise
+        into[i] += level * value
 
 
 @kernel

@@ -1,0 +1,77 @@
+/* The loops of kernels/filter.py, grit.py and wave.py, line for line, for comparison of speed. */
+#include <math.h>
+#include <stdint.h>
+#include <string.h>
+
+#define TICK 64
+#define HISTORY 32
+#define SIDES 16
+#define MIDDLE 8
+
+void filter(int64_t times, float *x, const double *c, double *s) {
+    for (int64_t r = 0; r < times; r++) {
+        double a = c[0], b = c[1], g = c[2], m0 = c[3], m1 = c[4], m2 = c[5];
+        double s1 = s[0], s2 = s[1], r1 = s[2], r2 = s[3];
+        for (int i = 0; i < TICK; i++) {
+            double value = x[2 * i], beside = x[2 * i + 1];
+            double rest = value - s2, over = beside - r2;
+            double v1 = a * s1 + b * rest, w1 = a * r1 + b * over;
+            double v2 = s2 + b * s1 + g * rest, w2 = r2 + b * r1 + g * over;
+            s1 = 2 * v1 - s1, r1 = 2 * w1 - r1, s2 = 2 * v2 - s2, r2 = 2 * w2 - r2;
+            x[2 * i + 1] = (float)(m0 * beside + m1 * w1 + m2 * w2);
+            x[2 * i] = (float)(m0 * value + m1 * v1 + m2 * v2);
+        }
+        s[0] = fabs(s1) > 1e-15 ? s1 : 0, s[1] = fabs(s2) > 1e-15 ? s2 : 0;
+        s[2] = fabs(r1) > 1e-15 ? r1 : 0, s[3] = fabs(r2) > 1e-15 ? r2 : 0;
+    }
+}
+
+static inline float curve(float x, float hard) {
+    float y = fminf(fmaxf(x, -3.0f), 3.0f), q = y * y;
+    float soft = y * (27.0f + q) / (27.0f + 9.0f * q);
+    return soft + hard * (fminf(fmaxf(x, -1.0f), 1.0f) - soft);
+}
+
+static void taps(float *out, const float *line, const float *side) {
+    for (int i = 0; i < TICK; i++) out[i] = 0.0f;
+    for (int t = 0; t < SIDES; t++)
+        for (int i = 0; i < TICK; i++) out[i] += side[t] * line[HISTORY + i - t];
+}
+
+void saturate(int64_t times, float *x, float *memory, float *scratch, const float *side, float g, float h, float o) {
+    float *up = memory, *odds = memory + HISTORY, *evens = memory + 2 * HISTORY;
+    float *line = scratch, *odd = line + HISTORY + TICK, *even = odd + HISTORY + TICK, *mid = even + HISTORY + TICK;
+    for (int64_t r = 0; r < times; r++) {
+        float base = curve(o, h);
+        float level = 1.0f / fmaxf(curve(g + o, h) - base, base - curve(o - g, h));
+        memcpy(line, up, sizeof(float) * HISTORY);
+        memcpy(odd, odds, sizeof(float) * HISTORY);
+        memcpy(even, evens, sizeof(float) * HISTORY);
+        for (int i = 0; i < TICK; i++) line[HISTORY + i] = x[i];
+        taps(mid, line, side);
+        for (int i = 0; i < TICK; i++) even[HISTORY + i] = (curve(2 * mid[i] * g + o, h) - base) * level;
+        for (int i = 0; i < TICK; i++) odd[HISTORY + i] = (curve(line[HISTORY + i - MIDDLE + 1] * g + o, h) - base) * level;
+        taps(mid, even, side);
+        for (int i = 0; i < TICK; i++) x[i] = mid[i] + 0.5f * odd[HISTORY + i - MIDDLE];
+        memcpy(up, line + TICK, sizeof(float) * HISTORY);
+        memcpy(odds, odd + TICK, sizeof(float) * HISTORY);
+        memcpy(evens, even + TICK, sizeof(float) * HISTORY);
+    }
+}
+
+void wave(int64_t times, float *into, const float *audio, const double *phases, double size, float *w, int32_t *index) {
+    for (int64_t r = 0; r < times; r++) {
+        for (int i = 0; i < TICK; i++) {
+            double place = (phases[i] - floor(phases[i])) * size;
+            int32_t whole = (int32_t)place;
+            float t = (float)(place - whole), u = 1.0f - t;
+            float a = u * u * u / 6.0f, d = t * t * t / 6.0f, b = ((3.0f * t - 6.0f) * t * t + 4.0f) / 6.0f;
+            index[i] = whole;
+            w[i] = a, w[64 + i] = b, w[128 + i] = 1.0f - a - b - d, w[192 + i] = d;
+        }
+        for (int i = 0; i < TICK; i++) {
+            const float *s = audio + index[i];
+            into[i] += w[i] * s[0] + w[64 + i] * s[1] + w[128 + i] * s[2] + w[192 + i] * s[3];
+        }
+    }
+}
