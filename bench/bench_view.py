@@ -76,7 +76,9 @@ def opened(page: Page, url: str) -> None:
     start = time.perf_counter()
     page.goto(url)
     page.wait_for_selector("[data-testid=picture]")
-    page.wait_for_function("Number(document.querySelector('[data-testid=picture]').dataset.drawn) > 1")
+    page.wait_for_function(
+        "Number(document.querySelector('[data-testid=picture]').dataset.drawn) > 1"
+    )
     say("opening the Bench on it, to the first picture", f"{time.perf_counter() - start:.2f} s")
 
 

@@ -39,7 +39,11 @@ def main() -> None:
     for name, wanted in CURVES.items():
         samples = gliding_tone(wanted) + 0.01 * rng.standard_normal(len(T))
         times = in_turn(
-            {"ours": lambda x=samples: pitch_track(shaped(x), RATE), "pyin": lambda x=samples: pyin(x)}, 3
+            {
+                "ours": lambda x=samples: pitch_track(shaped(x), RATE),
+                "pyin": lambda x=samples: pyin(x),
+            },
+            3,
         )
         track, other = pitch_track(shaped(samples), RATE), pyin(samples)
         mine = off(track.times, track.hz, wanted)

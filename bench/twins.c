@@ -59,19 +59,25 @@ void saturate(int64_t times, float *x, float *memory, float *scratch, const floa
     }
 }
 
-void wave(int64_t times, float *into, const float *audio, const double *phases, double size, float *w, int32_t *index) {
+void wave(int64_t times, float *into, const float *audio, const double *phases, double late, double later,
+          double size, double gain, double slope, float *w, int32_t *index) {
     for (int64_t r = 0; r < times; r++) {
+        double lag = late, move = (later - late) / TICK;
+        float level = (float)gain;
         for (int i = 0; i < TICK; i++) {
-            double place = (phases[i] - floor(phases[i])) * size;
+            lag += move;
+            double phase = phases[i] - lag;
+            double place = (phase - floor(phase)) * size;
             int32_t whole = (int32_t)place;
             float t = (float)(place - whole), u = 1.0f - t;
             float a = u * u * u / 6.0f, d = t * t * t / 6.0f, b = ((3.0f * t - 6.0f) * t * t + 4.0f) / 6.0f;
             index[i] = whole;
             w[i] = a, w[64 + i] = b, w[128 + i] = 1.0f - a - b - d, w[192 + i] = d;
         }
+        if (slope != 0.0) return;  /* the twin is of a level that stays */
         for (int i = 0; i < TICK; i++) {
             const float *s = audio + index[i];
-            into[i] += w[i] * s[0] + w[64 + i] * s[1] + w[128 + i] * s[2] + w[192 + i] * s[3];
+            into[i] += level * (w[i] * s[0] + w[64 + i] * s[1] + w[128 + i] * s[2] + w[192 + i] * s[3]);
         }
     }
 }

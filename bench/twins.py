@@ -75,7 +75,7 @@ def main() -> None:
     scratch = np.zeros((4, HISTORY + TICK), np.float32)
     audio = TABLE.audio[FIRST - 1 :]
     count = ctypes.c_int64(TIMES)
-    f = ctypes.c_float
+    f, d = ctypes.c_float, ctypes.c_double
     times = in_turn({
         "filter": lambda: filters(TIMES, X.copy(), COEFFICIENTS, STATE),
         "filter C": lambda: c.filter(count, pointer(X.copy()), pointer(COEFFICIENTS), pointer(STATE)),
@@ -85,7 +85,7 @@ def main() -> None:
         "wave": lambda: waves(TIMES, np.zeros(TICK, np.float32), TABLE.audio, PHASES, SIZE, FIRST,
                               WEIGHTS, INDEX),
         "wave C": lambda: c.wave(count, pointer(np.zeros(TICK, np.float32)), pointer(audio),
-                                 pointer(PHASES), ctypes.c_double(SIZE), pointer(WEIGHTS),
+                                 pointer(PHASES), d(0.0), d(0.0), d(SIZE), d(1.0), d(0.0), pointer(WEIGHTS),
                                  pointer(INDEX)),
     })  # fmt: skip
     for name in ("filter", "saturation", "wave"):

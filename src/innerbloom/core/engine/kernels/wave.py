@@ -31,6 +31,7 @@ WAVE_STATE = np.dtype(
 
 _PULSE = option(WAVE, "shape", "pulse")
 _TURN = 1.0 / (2.0 * math.pi)
+_FRAMES = np.uint64(TICK)
 _ONE, _TWO, _THREE = np.uint64(1), np.uint64(2), np.uint64(3)
 
 
@@ -68,9 +69,11 @@ def _places(phases, late, later, size, weights, index):
     """Samples and spline weights for each phase less a lag: arithmetic that vectorises."""
     slope = (later - late) / TICK
     top = np.float64(size)
-    for i in range(TICK):
-        phase = phases[i] - late - slope * (i + 1)
-        place = (phase - math.floor(phase)) * top
+    lag = late
+    for i in range(_FRAMES):
+        lag += slope
+        phase = phases[i] - lag
+        place = (phase - np.floor(phase)) * top
         whole = np.int32(place)
         index[i] = whole
         a, b, c, d = spline_weights(np.float32(place - whole))
@@ -86,13 +89,13 @@ def _read(into, audio, first, weights, index, gain, slope):
     start = np.uint64(first - 1)
     level, rise = np.float32(gain), np.float32(slope)
     if slope == 0.0:
-        for i in range(TICK):
+        for i in range(_FRAMES):
             j = start + np.uint64(index[i])
             value = weights[0, i] * audio[j] + weights[1, i] * audio[j + _ONE]
             value += weights[2, i] * audio[j + _TWO] + weights[3, i] * audio[j + _THREE]
             into[i] += level * value
         return
-    for i in range(TICK):
+    for i in range(_FRAMES):
         j = start + np.uint64(index[i])
         value = weights[0, i] * audio[j] + weights[1, i] * audio[j + _ONE]
         value += weights[2, i] * audio[j + _TWO] + weights[3, i] * audio[j + _THREE]
