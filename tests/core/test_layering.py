@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from innerbloom.core.deliver.portrait import measure_key, portrait
 from innerbloom.core.engine import Engine
+from innerbloom.core.engine.wavetable import wavetable_from
 from innerbloom.core.errors import Cancelled, DocumentError
 from innerbloom.core.instrument import layering
 from innerbloom.core.instrument.document import Sound, parse_instrument
@@ -382,3 +383,34 @@ def test_a_portrait_can_be_stopped_and_silence_is_said():
     with pytest.raises(Cancelled):
         portrait(program, progress=lambda share: share < 0.05)
     assert measure_key(60, np.zeros((48_000, 2), np.float32)).level is None
+
+
+# -- waves and noise that use a recording ------------------------------------------------
+
+
+def test_a_wave_or_noise_given_a_sound_uses_it():
+    document = layering.add_layer(grown(), "noise", name="White", settings={"colour": "white"})
+    document = layering.add_layer(document, "wave", name="Sine", settings={"shape": "sine"})
+    rain = Sound(recording="c" * 64, name="Rain")
+    document = layering.swap_sound(document, 1, 0, rain)
+    document = layering.swap_sound(document, 2, 0, rain)
+    assert document.layers[1].settings.colour == "recording"
+    assert document.layers[2].settings.shape == "table"
+    assert [layer.name for layer in document.layers[1:]] == ["Rain", "Rain"]
+
+
+def test_the_cycles_of_a_recording_become_frames():
+    """Cycles of harmonics 1, 2 and 3 in turn come back as frames with just these."""
+    cycle = 512
+    t = np.arange(cycle) / cycle
+    sound = np.concatenate([np.sin(2 * np.pi * k * t) for k in (1, 2, 3)]).astype(np.float32)
+    table = wavetable_from(sound[:, None], cycle)
+    assert table.frames == 3
+    first, size = int(table.copies[0]["offset"]), int(table.copies[0]["frames"])
+    for k in (1, 2, 3):
+        frame = table.audio[(k - 1) * table.stride + first :][:size]
+        spectrum = np.abs(np.fft.rfft(frame))
+        assert int(spectrum.argmax()) == k
+        assert np.sort(spectrum)[-2] < 1e-3 * spectrum.max()
+    with pytest.raises(ValueError, match="shorter than one cycle"):
+        wavetable_from(sound[:100, None], cycle)
