@@ -259,6 +259,20 @@ def test_a_layer_added_joins_the_keys_that_are_down():
     assert [len(layer["heads"]) for layer in engine.look()] == [1, 1]
 
 
+def test_an_edit_leaves_eased_routes_where_they_are():
+    """A finger held still must not be heard again each time a rule is let go."""
+    eased = {"source": "slide", "parameter": "position", "depth": 60, "rise": 400, "fall": 400}
+    more = {"source": "wheel", "parameter": "pan", "depth": 10}
+    layer = {"kind": "cloud", "position": 20}
+    engine = Engine(program_of(layered(layer, routes=[eased]), TONE))
+    engine.render(3 * RATE, [Event("on", 1, 60.0, 1.0), Event("slide", 1, value=1.0)])
+    assert engine.look()[0]["heads"][0][0] == pytest.approx(0.8, abs=0.01)
+    for routes in ([eased], [eased, more]):
+        engine.adopt(program_of(layered(layer, routes=routes), TONE))
+        engine.render(TICK)
+        assert engine.look()[0]["heads"][0][0] == pytest.approx(0.8, abs=0.01)
+
+
 def test_mute_and_solo_fade_and_a_muted_layer_still_moves_the_next():
     document = layered(WAVE, {**WAVE, "link": "phase", "link_amount": 2.0, "mute": "on"})
     engine = Engine(program_of(document, TONE))

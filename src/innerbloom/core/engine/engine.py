@@ -63,6 +63,8 @@ class Engine:
         self._buses = np.zeros((GROUPS, BLOCK, 2), np.float32)
         self._left_over = np.zeros((0, 2), np.float32)
         self._pending: list[Event] = []
+        self._route_ids: tuple[str, ...] = ()
+        self._memory = np.zeros((slots, 0))
         self._lay_out(program)
         self._row[:] = self._wanted
         for layer, presence in zip(self.layers, self._presences(), strict=True):
@@ -80,13 +82,22 @@ class Engine:
         self._amps = np.zeros((len(self.layers), slots, SPAN))
         self._tuning = np.nan_to_num(program.tuning)
         self._moves = program.moves.copy()
-        self._memory = np.zeros((slots, len(program.moves)))
+        self._memory = self._carried_over(program)
         self._views = [
             view_of(self._values, int(at), settings_dtype(KINDS[layer.program.kind]))
             for at, layer in zip(program.offsets, self.layers, strict=True)
         ]
         self._link()
         self._note_whole()
+
+    def _carried_over(self, program: Program) -> NDArray[np.float64]:
+        """What the routes last brought; those that stay go on from there."""
+        memory = np.zeros((self.voices.slots, len(program.moves)))
+        for new, route in enumerate(program.route_ids):
+            if route in self._route_ids:
+                memory[:, new] = self._memory[:, self._route_ids.index(route)]
+        self._route_ids = program.route_ids
+        return memory
 
     def _note_whole(self) -> None:
         """What follows from the settings of the whole."""

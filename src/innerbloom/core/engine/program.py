@@ -89,6 +89,8 @@ class Program:
         What is moved, by the members of the stack and by routes; see :mod:`.kernels.control`.
     late_from : int
         First of the moves that come from envelopes.
+    route_ids : tuple of str
+        Ids of the routes, in the order of the moves.
     order : tuple of int
         Where among the moves each of the document's routes is.
     tuning : ndarray of float64, shape (128,)
@@ -103,6 +105,7 @@ class Program:
     members: NDArray[np.float64]
     moves: NDArray[Any]
     late_from: int
+    route_ids: tuple[str, ...]
     order: tuple[int, ...]
     tuning: NDArray[np.float64]
 
@@ -139,6 +142,7 @@ def compile_program(document: Instrument, materials: Materials) -> Program:
         np.array([index.padded(member) for member in members]),
         np.array(moves, MOVE),
         late.count(False),
+        tuple(document.routes[i].id for i in order),
         tuple(order.index(i) for i in range(len(order))),
         _tuning(document),
     )
