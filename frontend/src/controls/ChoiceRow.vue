@@ -17,12 +17,6 @@ const many = computed(() => props.choice.options.length > 5);
     <select v-if="many" class="field !py-0.5" :aria-label="`${choice.group} ${choice.name}`" :value="value" @change="$emit('choose', ($event.target as HTMLSelectElement).value)">
       <option v-for="word in choice.options" :key="word">{{ word }}</option>
     </select>
-    <Segments v-else class="tight" :model-value="value" :label="`${choice.group} ${choice.name}`" :options="options" @update:model-value="$emit('choose', $event)" />
+    <Segments v-else tight :model-value="value" :label="`${choice.group} ${choice.name}`" :options="options" @update:model-value="$emit('choose', $event)" />
   </div>
 </template>
-
-<style scoped>
-.tight :deep(span) {
-  padding: 1px 6px;
-}
-</style>

@@ -2,7 +2,7 @@
 /** A choice among a few words. */
 import { RadioGroup, RadioGroupOption } from "@headlessui/vue";
 
-defineProps<{ modelValue: T; options: { value: T; word: string; help?: string }[]; label: string }>();
+defineProps<{ modelValue: T; options: { value: T; word: string; help?: string }[]; label: string; tight?: boolean }>();
 defineEmits<{ "update:modelValue": [value: T] }>();
 </script>
 
@@ -15,8 +15,8 @@ defineEmits<{ "update:modelValue": [value: T] }>();
   >
     <RadioGroupOption v-for="o in options" :key="o.value" v-slot="{ checked }" :value="o.value">
       <span
-        class="block cursor-pointer rounded-sm px-2.5 py-1"
-        :class="checked ? 'bg-ink font-medium text-paper' : 'text-soft hover:text-ink'"
+        class="block cursor-pointer rounded-sm"
+        :class="[tight ? 'px-1.5 py-px' : 'px-2.5 py-1', checked ? 'bg-ink font-medium text-paper' : 'text-soft hover:text-ink']"
         :title="o.help"
         >{{ o.word }}</span
       >

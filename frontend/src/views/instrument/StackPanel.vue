@@ -38,19 +38,13 @@ function rest(id: string, value: number, name: string): void {
 
 <template>
   <div class="mb-1">
-    <div class="flex items-baseline gap-2"><span class="text-soft">voices a note</span><Segments class="tight" :model-value="stack.length" label="Voices a note" :options="sizes" @update:model-value="resize" /></div>
+    <div class="flex items-baseline gap-2"><span class="text-soft">voices a note</span><Segments tight :model-value="stack.length" label="Voices a note" :options="sizes" @update:model-value="resize" /></div>
     <p class="text-soft">{{ voices }} voices leave {{ notes }} {{ notes === 1 ? "note" : "notes" }} at once.</p>
     <template v-if="stack.length > 1">
-      <div class="mt-1 flex items-baseline gap-2"><span class="text-soft">member</span><Segments v-model="member" class="tight" label="Member" :options="members" /></div>
+      <div class="mt-1 flex items-baseline gap-2"><span class="text-soft">member</span><Segments v-model="member" tight label="Member" :options="members" /></div>
       <div class="mt-1 grid grid-cols-2 gap-x-5 gap-y-1">
         <Rule v-for="p in project.catalogue.members" :key="p.id" :parameter="p" :value="Number(dragged[p.id] ?? stack[member]?.[p.id] ?? p.default)" @move="move(p.id, $event)" @rest="rest(p.id, $event, p.name)" />
       </div>
     </template>
   </div>
 </template>
-
-<style scoped>
-.tight :deep(span) {
-  padding: 1px 6px;
-}
-</style>
