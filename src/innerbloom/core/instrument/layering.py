@@ -145,7 +145,8 @@ def remove_layer(document: Instrument, index: int) -> Instrument:
 
 def move_layer(document: Instrument, index: int, to: int) -> Instrument:
     """A layer at another place."""
-    _layer(document, index), _layer(document, to)
+    _layer(document, index)
+    _layer(document, to)
     plain = document.model_dump(mode="json")
     plain["layers"].insert(to, plain["layers"].pop(index))
     return parse_instrument(plain)
