@@ -20,7 +20,7 @@ AUDIO = RNG.normal(0, 0.1, (1_500_000, 2)).astype(np.float32)
 # grains of one cloud read from about one place
 PLACES = 300_000 + RNG.uniform(0, 60_000, COUNT)
 OUT = np.zeros(2 * FRAMES, np.float32)
-WEIGHTS = np.zeros((4, FRAMES), np.float32)
+WEIGHTS = np.zeros(4 * FRAMES, np.float32)
 INDEX = np.zeros(FRAMES, np.int32)
 MOVED = np.zeros(FRAMES)
 

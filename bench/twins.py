@@ -29,7 +29,7 @@ SCRATCH = np.zeros(TICK, np.float32)
 PHASES = np.cumsum(np.full(TICK, 0.0123))
 TABLE = plain_wave("saw")
 SIZE, FIRST = int(TABLE.copies[8]["frames"]), int(TABLE.copies[8]["offset"])
-WEIGHTS, INDEX = np.zeros((4, TICK), np.float32), np.zeros(TICK, np.int32)
+WEIGHTS, INDEX = np.zeros(4 * TICK, np.float32), np.zeros(TICK, np.int32)
 
 
 @numba.njit

@@ -262,7 +262,7 @@ def render_cloud(
     sounds, copies, path, seed, layer, retune,
 ):  # fmt: skip
     """Fill the signals of a cloud layer for some of the voices; see :mod:`.sources`."""
-    weights = np.empty((4, TICK), np.float32)
+    weights = np.empty(4 * TICK, np.float32)
     index = np.empty(TICK, np.int32)
     shift = np.zeros(TICK + 1)
     tuned = 2.0 ** (retune / 12.0)

@@ -10,12 +10,11 @@ from __future__ import annotations
 import numpy as np
 
 from innerbloom.core.compiling import kernel
+from innerbloom.core.engine.kernels.taps import add_taps, put_taps
 
 SHORTEST_TAPER = 32.0
 """Frames of fade at a grain's ends that stay even at no softness: audible, not a click."""
 
-_ONE = np.uint64(1)
-_TWO, _THREE = np.uint64(2), np.uint64(3)
 _P1 = np.float32(1.5707963)
 _P3 = np.float32(-0.6459640)
 _P5 = np.float32(0.0796926)
@@ -33,18 +32,6 @@ def taper_gain(x):
 
 
 @kernel
-def spline_weights(t):
-    """Weights of the four samples around a place, ``t`` of the way from the second one on."""
-    sixth = np.float32(1.0 / 6.0)
-    one = np.float32(1.0)
-    u = one - t
-    before = u * u * u * sixth
-    here = ((np.float32(3.0) * t - np.float32(6.0)) * t * t + np.float32(4.0)) * sixth
-    later = t * t * t * sixth
-    return before, here, one - before - here - later, later
-
-
-@kernel
 def _weigh(weights, index, frames, last, place, step, age, length, rise, fall):
     """Reading places and spline weights times window: arithmetic only, so it vectorises."""
     rising, falling = np.float32(1.0 / rise), np.float32(1.0 / fall)
@@ -59,11 +46,7 @@ def _weigh(weights, index, frames, last, place, step, age, length, rise, fall):
         n = np.float32(i)
         x = min(min((fade_in + n) * rising, (fade_out - n) * falling), one)
         window = taper_gain(max(x, np.float32(0.0)))
-        a, b, c, d = spline_weights(np.float32(p - whole))
-        weights[0, i] = window * a
-        weights[1, i] = window * b
-        weights[2, i] = window * c
-        weights[3, i] = window * d
+        put_taps(weights, i, np.float32(p - whole), window)
 
 
 @kernel
@@ -77,44 +60,7 @@ def _weigh_moved(weights, index, frames, last, place, step, moved, reach, age, l
         index[i] = whole
         x = np.float32(min(min((age + i) / rise, (length - age - i) / fall), 1.0))
         window = taper_gain(min(max(x, np.float32(0.0)), one))
-        a, b, c, d = spline_weights(np.float32(p - whole))
-        weights[0, i] = window * a
-        weights[1, i] = window * b
-        weights[2, i] = window * c
-        weights[3, i] = window * d
-
-
-@kernel
-def _read_stereo(out, audio, base, begin, frames, left, right, weights, index):
-    gain_l, gain_r = np.float32(left), np.float32(right)
-    first = _TWO * np.uint64(base - 1)
-    start = _TWO * np.uint64(begin)
-    for i in range(frames):
-        j = first + _TWO * np.uint64(index[i])
-        k = start + _TWO * i
-        j1, j2, j3 = j + _TWO, j + _TWO + _TWO, j + _THREE * _TWO
-        a, b, c, d = weights[0, i], weights[1, i], weights[2, i], weights[3, i]
-        left_sum = a * audio[j] + b * audio[j1] + c * audio[j2] + d * audio[j3]
-        right_sum = (
-            a * audio[j + _ONE] + b * audio[j1 + _ONE] + c * audio[j2 + _ONE] + d * audio[j3 + _ONE]
-        )
-        out[k] += gain_l * left_sum
-        out[k + _ONE] += gain_r * right_sum
-
-
-@kernel
-def _read_mono(out, audio, base, begin, frames, left, right, weights, index):
-    # a mono sound in the middle lies 3 dB down in each channel
-    gain_l, gain_r = np.float32(left * 0.7071067811865476), np.float32(right * 0.7071067811865476)
-    first = np.uint64(base - 1)
-    start = _TWO * np.uint64(begin)
-    for i in range(frames):
-        j = first + np.uint64(index[i])
-        k = start + _TWO * i
-        value = weights[0, i] * audio[j] + weights[1, i] * audio[j + _ONE]
-        value += weights[2, i] * audio[j + _TWO] + weights[3, i] * audio[j + _THREE]
-        out[k] += gain_l * value
-        out[k + _ONE] += gain_r * value
+        put_taps(weights, i, np.float32(p - whole), window)
 
 
 @kernel
@@ -141,7 +87,7 @@ def add_grain(
         Frames since the grain began, its whole length, and the fades at its ends.
     left, right : float
         Gains.
-    weights : float32 array, shape (4, frames); index : int32 array, shape (frames,)
+    weights : float32 array, shape (4 * frames,); index : int32 array, shape (frames,)
         Scratch.
     """
     # unsigned indices spare the test for counting from an array's end
@@ -153,7 +99,4 @@ def add_grain(
         _weigh_moved(
             weights, index, frames, last, place, step, shift, reach, age, length, rise, fall
         )
-    if channels == 2:
-        _read_stereo(out, audio, base, begin, frames, left, right, weights, index)
-    else:
-        _read_mono(out, audio, base, begin, frames, left, right, weights, index)
+    add_taps(out, audio, channels, base, begin, frames, left, right, weights, index)

@@ -1,10 +1,8 @@
 """Source of the *loop* layer: read-heads in sounds, with loops that may move while they sound.
 
 Two readers take turns: to jump, one fades out where it was while the other fades in at the new
-place. Loop points are looked at only when a jump is due, so moving them makes no click. Apart
-from pitch, readers jump to the read-head many times a second, each time to the place near it
-that goes on best from where the sound is: W. Verhelst and M. Roelands, "An overlap-add
-technique based on waveform similarity (WSOLA)", ICASSP 1993.
+place (see :mod:`.readers`). Loop points are looked at only when a jump is due, so moving them
+makes no click.
 """
 
 from __future__ import annotations
@@ -15,8 +13,16 @@ import numpy as np
 
 from innerbloom.core.compiling import kernel
 from innerbloom.core.engine.kernels.chance import chance_key, two_sided
-from innerbloom.core.engine.kernels.grain import spline_weights, taper_gain
-from innerbloom.core.engine.kernels.memory import samples_of
+from innerbloom.core.engine.kernels.readers import (
+    HOP,
+    SOFT_FRAMES,
+    STRAND,
+    add_reader,
+    advance,
+    alike_place,
+    begin_strand,
+    jump,
+)
 from innerbloom.core.engine.kernels.reading import (
     RATE,
     copy_for,
@@ -29,29 +35,6 @@ from innerbloom.core.engine.state import RELEASED, TICK
 from innerbloom.core.instrument.kind_parameters import CHOOSING, LOOP
 from innerbloom.core.instrument.parameters import option
 
-READER = np.dtype(
-    [
-        ("place", np.float64),  # seconds of recording
-        ("gain", np.float64),  # 0..1 before the curve
-        ("slope", np.float64),  # change of gain a frame
-        ("linear", np.int64),  # curve of the fade
-        ("back", np.int64),  # reads backward
-        ("on", np.int64),
-    ],
-    align=True,
-)
-STRAND = np.dtype(
-    [
-        ("sound", np.int64),
-        ("gain", np.float64),
-        ("head", np.float64),  # read-head apart from pitch, seconds
-        ("back", np.int64),
-        ("until_hop", np.float64),  # frames to the next jump to the head
-        ("synced", np.float64),  # share of the note's period since it restarted
-        ("readers", READER, (2,)),
-    ],
-    align=True,
-)
 LOOP_STATE = np.dtype(
     [("serial", np.uint64), ("trigger", np.int64), ("age", np.float64), ("counter", np.uint64),
      ("strands", STRAND, (2,))],
@@ -65,52 +48,8 @@ _BACKWARD, _BOTH = option(LOOP, "loop", "backward"), option(LOOP, "loop", "back-
 _BY_CONTROL = option(CHOOSING, "choose", "control")
 
 _SHORTEST_S = 1.0 / 48_000.0
-_SOFT_FRAMES = 8.0
-"""Least frames of fade at a seam, so that the step is no wider than the output can carry."""
-
 _CATCH_UP = 0.004 * RATE
 """Frames of fade where a loop point has moved past the reader."""
-
-_HOP = 0.030 * RATE
-_LOOK_S = 0.010
-_WINDOW_S = 0.012
-_LOOK_COPY = 3
-"""The copy looked at for alike places: up to 3 kHz, a sample every 42 microseconds."""
-
-_TWO, _ONE = np.uint64(2), np.uint64(1)
-
-
-@kernel
-def _begin_strand(strand, s, sound, which, draw):
-    strand.sound = which
-    strand.head = (s.start + s.start_scatter * draw) * 0.01 * sound.seconds
-    strand.head = min(max(strand.head, 0.0), sound.seconds)
-    strand.back = 0
-    strand.until_hop = _HOP
-    strand.synced = 0.0
-    reader = strand.readers[0]
-    strand.readers[1].on = 0
-    reader.on = 1
-    reader.place = strand.head
-    # the first few frames rise, so that a start inside a sound is no step
-    reader.gain = 0.0
-    reader.slope = 1.0 / _SOFT_FRAMES
-    reader.linear = 1
-    reader.back = 0
-
-
-@kernel
-def _jump(strand, place, back, frames, linear):
-    """Cross over to a new place within so many frames; not while still crossing."""
-    if strand.readers[1].on == 1:
-        return False
-    old = strand.readers[0]
-    leaving = strand.readers[1]
-    leaving.place, leaving.back, leaving.on = old.place, old.back, 1
-    leaving.gain, leaving.slope, leaving.linear = old.gain, -1.0 / max(frames, 1.0), linear
-    old.place, old.back = place, back
-    old.gain, old.slope, old.linear = 0.0, 1.0 / max(frames, 1.0), linear
-    return True
 
 
 @kernel
@@ -125,7 +64,7 @@ def _bounds(s, sound):
 def _fade_s(s, start, length, seconds, step_s):
     """Seconds of the crossfade, as far as there is material for it outside the loop."""
     room = start if s.loop == _FORWARD else seconds - start - length
-    least = min(_SOFT_FRAMES * step_s, 0.25 * length)
+    least = min(SOFT_FRAMES * step_s, 0.25 * length)
     return min(max(s.crossfade * 0.01 * length, least), room, length)
 
 
@@ -158,7 +97,7 @@ def _follow_loop(strand, s, start, length, seconds, step_s):
         # the points have moved: cross over quickly, wherever the reader is
         frames, linear = max(frames, min(_CATCH_UP, length / step_s)), 1
     away = -turns * length if s.loop == _FORWARD else turns * length
-    _jump(strand, reader.place + away, reader.back, frames, linear)
+    jump(strand, reader.place + away, reader.back, frames, linear)
 
 
 @kernel
@@ -200,107 +139,20 @@ def _move_head(strand, s, start, length, seconds, looping, frames, age, path):
 
 
 @kernel
-def _likeness(audio, channels, first, one, other, count, stride):
-    """How alike two places of a copy are: their products over ``count`` frames."""
-    total = np.float32(0.0)
-    power = np.float32(1e-12)
-    for i in range(0, count, stride):
-        a = audio[(first + one + i) * channels]
-        b = audio[(first + other + i) * channels]
-        total += a * b
-        power += b * b
-    return total / math.sqrt(power)
-
-
-@kernel
-def _alike_place(sound, copies, reader, wanted):
-    """The place near ``wanted`` that goes on best from where the reader is, in seconds."""
-    copy = copies[min(_LOOK_COPY, len(copies) - 1)]
-    count = np.int64(_WINDOW_S * copy.rate)
-    reach = np.int64(_LOOK_S * copy.rate)
-    last = copy.frames - count - 1
-    one = np.int64(reader.place * copy.rate)
-    middle = np.int64(wanted * copy.rate)
-    if last <= 0 or one > last or middle - reach < 0 or middle + reach > last:
-        return wanted
-    audio = samples_of(sound)
-    best, found = -1e30, middle
-    for other in range(middle - reach, middle + reach + 1, 3):
-        value = _likeness(audio, sound.channels, copy.offset, one, other, count, 3)
-        if value > best:
-            best, found = value, other
-    coarse = found
-    for other in range(coarse - 2, coarse + 3):
-        value = _likeness(audio, sound.channels, copy.offset, one, other, count, 1)
-        if value > best:
-            best, found = value, other
-    return wanted + (found - middle) / copy.rate
-
-
-@kernel
-def _add_reader(out, sound, copy, reader, begin, frames, step_s, gain, shift, reach):
-    """Add frames of one reader to ``out`` (interleaved stereo)."""
-    audio = samples_of(sound)
-    channels = sound.channels
-    top = copy.frames - 1.0
-    sign = -1.0 if reader.back == 1 else 1.0
-    place = reader.place * copy.rate
-    step = sign * step_s * copy.rate
-    scale = gain * sound.trim * (0.7071067811865476 if channels == 1 else 1.0)
-    for i in range(frames):
-        p = place + i * step
-        if reach != 0.0:
-            p += shift[begin + i] * reach * copy.rate
-        p = min(max(p, 0.0), top)
-        whole = np.int64(p)
-        level = np.float32(min(max(reader.gain + i * reader.slope, 0.0), 1.0))
-        if reader.linear == 0:
-            level = math.sqrt(max(taper_gain(level), np.float32(0.0)))
-        a, b, c, d = spline_weights(np.float32(p - whole))
-        level = np.float32(level * scale)
-        k = 2 * (begin + i)
-        if channels == 1:
-            j = np.uint64(copy.offset + whole - 1)
-            value = level * (a * audio[j] + b * audio[j + _ONE])
-            value += level * (c * audio[j + _TWO] + d * audio[j + _TWO + _ONE])
-            out[k] += value
-            out[k + 1] += value
-        else:
-            j = _TWO * np.uint64(copy.offset + whole - 1)
-            for side in range(2):
-                m = j + np.uint64(side)
-                value = a * audio[m] + b * audio[m + _TWO]
-                value += c * audio[m + _TWO + _TWO] + d * audio[m + _TWO + _TWO + _TWO]
-                out[k + side] += level * value
-
-
-@kernel
-def _advance(strand, frames, step_s):
-    for i in range(2):
-        reader = strand.readers[i]
-        if reader.on == 0:
-            continue
-        reader.place += frames * (-step_s if reader.back == 1 else step_s)
-        reader.gain = min(max(reader.gain + frames * reader.slope, 0.0), 1.0)
-        if reader.slope < 0.0 and reader.gain <= 1e-6:
-            reader.on = 0
-
-
-@kernel
 def _jumps_due(strand, s, sound, copies, start, length, looping, step_s, period):
     """Make the jumps that are due at this frame."""
     if s.motion != 0.0:
         if strand.until_hop <= 0.0:
-            aim = _alike_place(sound, copies, strand.readers[0], strand.head)
-            if _jump(strand, aim, 0, _HOP, 1):
-                strand.until_hop += _HOP
+            aim = alike_place(sound, copies, strand.readers[0], strand.head)
+            if jump(strand, aim, 0, HOP, 1):
+                strand.until_hop += HOP
             else:
                 strand.until_hop = 1.0
         return
     if s.sync > 0.5 and strand.synced >= 1.0:
         strand.synced -= 1.0
         since = strand.synced * period * step_s
-        _jump(strand, start + since, 0, min(_SOFT_FRAMES, 0.25 * period), 1)
+        jump(strand, start + since, 0, min(SOFT_FRAMES, 0.25 * period), 1)
     elif looping:
         _follow_loop(strand, s, start, length, sound.seconds, step_s)
 
@@ -325,7 +177,7 @@ def _frames_to_look(strand, s, start, length, seconds, looping, step_s, period, 
 
 @kernel
 def _strand_tick(out, still, strand, s, sound, copies, note, retune, gain, looping, age, path,
-                 shift, turns, hold):  # fmt: skip
+                 shift, turns, hold, weights, index):  # fmt: skip
     """One tick of one strand. Gives whether it has come to the end of its sound."""
     note_hz = 440.0 * 2.0 ** ((note + retune - 69.0) / 12.0)
     period = RATE / note_hz
@@ -344,10 +196,12 @@ def _strand_tick(out, still, strand, s, sound, copies, note, retune, gain, loopi
         for i in range(2):
             reader = strand.readers[i]
             if reader.on == 1:
-                _add_reader(out, sound, copy, reader, at, frames, step_s, gain, shift, reach)
+                add_reader(out, sound, copy, reader, at, frames, step_s, gain, shift, reach,
+                           weights, index)  # fmt: skip
                 if hold:
-                    _add_reader(still, sound, copy, reader, at, frames, step_s, gain, shift, 0.0)
-        _advance(strand, frames, step_s)
+                    add_reader(still, sound, copy, reader, at, frames, step_s, gain, shift, 0.0,
+                               weights, index)  # fmt: skip
+        advance(strand, frames, step_s)
         strand.until_hop -= frames
         strand.synced += frames / period
         if s.motion != 0.0:
@@ -390,7 +244,7 @@ def _settle_strands(state, s, chosen, sounds, key):
             if level > 0.0 and free and other.sound != which:
                 draw = two_sided(key, state.counter)
                 state.counter += np.uint64(1)
-                _begin_strand(strand, s, sounds[which], which, draw)
+                begin_strand(strand, s, sounds[which], which, draw)
     for i in range(2):
         strand = state.strands[i]
         level = 0.0
@@ -411,6 +265,8 @@ def render_loop(
 ):  # fmt: skip
     """Fill the signals of a loop layer for some of the voices; see :mod:`.sources`."""
     shift = np.zeros(TICK + 1)
+    weights = np.empty(4 * TICK, np.float32)
+    index = np.empty(TICK, np.int32)
     for v in range(first, len(voices), step):
         part, voice, state = parts[v], voices[v], own[v]
         if part.ticks == 0:
@@ -450,7 +306,8 @@ def render_loop(
                 sound = sounds[strand.sound]
                 if _strand_tick(out[v, at : at + 2 * TICK], still[v, at : at + 2 * TICK], strand,
                                 s, sound, copies[strand.sound], note, retune, strand.gain,
-                                looping, state.age, path, shift, turns, hold):  # fmt: skip
+                                looping, state.age, path, shift, turns, hold,
+                                weights, index):  # fmt: skip
                     over += 1
             state.age += TICK / RATE
             strand = state.strands[shown]
@@ -471,4 +328,4 @@ def _strike_again(state, s, sounds, key):
             state.counter += np.uint64(1)
             place = (s.start + s.start_scatter * draw) * 0.01 * sound.seconds
             strand.head = min(max(place, 0.0), sound.seconds)
-            _jump(strand, strand.head, 0, _CATCH_UP, 1)
+            jump(strand, strand.head, 0, _CATCH_UP, 1)

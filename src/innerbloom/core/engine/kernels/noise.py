@@ -6,35 +6,35 @@ import numpy as np
 
 from innerbloom.core.compiling import kernel
 from innerbloom.core.engine.kernels.chance import chance_key, uniform
-from innerbloom.core.engine.kernels.grain import spline_weights
 from innerbloom.core.engine.kernels.memory import samples_of
 from innerbloom.core.engine.kernels.reading import RATE, copy_for, played_note, shifts
+from innerbloom.core.engine.kernels.taps import add_taps, put_taps
 from innerbloom.core.engine.state import TICK
 
 NOISE_STATE = np.dtype([("serial", np.uint64), ("place", np.float64)], align=True)
 """A noise of one voice: where it reads, in seconds."""
 
-_TWO = np.uint64(2)
+_FRAMES = np.uint64(TICK)
 
 
 @kernel
-def _fill(out, at, audio, copy, place, step, shift, reach, width):
+def _fill(out, audio, copy, place, step, shift, reach, width, weights, index):
+    """One tick, its two unlike channels mixed as far as ``width`` is below 1."""
+    for i in range(_FRAMES):
+        p = (place + i * step + shift[i] * reach) * copy.rate % copy.frames
+        whole = np.int32(p)
+        index[i] = whole
+        put_taps(weights, i, np.float32(p - whole), np.float32(1.0))
+    out[:] = np.float32(0.0)
+    add_taps(out, audio, 2, copy.offset, 0, _FRAMES, 1.0, 1.0, weights, index)
     both = np.float32(0.5 - 0.5 * width)
     one = np.float32(1.0) - both
     # two unlike signals mixed together lose power: put it back
-    level = np.float32(1.0 / np.sqrt(one * one + both * both))
+    level = np.float32(1.0) / np.sqrt(one * one + both * both)
     for i in range(TICK):
-        p = (place + i * step + shift[i] * reach) * copy.rate % copy.frames
-        whole = np.int64(p)
-        a, b, c, d = spline_weights(np.float32(p - whole))
-        j = _TWO * np.uint64(copy.offset + whole - 1)
-        m = j + np.uint64(1)
-        left = a * audio[j] + b * audio[j + _TWO]
-        left += c * audio[j + _TWO + _TWO] + d * audio[j + _TWO + _TWO + _TWO]
-        right = a * audio[m] + b * audio[m + _TWO]
-        right += c * audio[m + _TWO + _TWO] + d * audio[m + _TWO + _TWO + _TWO]
-        out[at + 2 * i] = level * (one * left + both * right)
-        out[at + 2 * i + 1] = level * (one * right + both * left)
+        left, right = out[2 * i], out[2 * i + 1]
+        out[2 * i] = level * (one * left + both * right)
+        out[2 * i + 1] = level * (one * right + both * left)
 
 
 @kernel
@@ -44,6 +44,8 @@ def render_noise(
 ):  # fmt: skip
     """Fill the signals of a noise layer for some of the voices; see :mod:`.sources`."""
     shift = np.zeros(TICK + 1)
+    weights = np.empty(4 * TICK, np.float32)
+    index = np.empty(TICK, np.int32)
     sound = sounds[0]
     audio = samples_of(sound)
     for v in range(first, len(voices), step):
@@ -63,9 +65,11 @@ def render_noise(
                 reach = 1.0 if turns == 1 else speed
             at = 2 * tick * TICK
             width = s.width * 0.01
-            _fill(out[v], at, audio, copy, state.place, pace, shift, reach, width)
+            _fill(out[v, at : at + 2 * TICK], audio, copy, state.place, pace, shift, reach, width,
+                  weights, index)  # fmt: skip
             if hold:
-                _fill(still[v], at, audio, copy, state.place, pace, shift, 0.0, width)
+                _fill(still[v, at : at + 2 * TICK], audio, copy, state.place, pace, shift, 0.0, width,
+                      weights, index)  # fmt: skip
             state.place += TICK * pace + reach * shift[TICK]
             state.place %= sound.seconds
             part.position = state.place / sound.seconds

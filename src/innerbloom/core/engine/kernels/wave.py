@@ -8,9 +8,9 @@ import numpy as np
 
 from innerbloom.core.compiling import kernel
 from innerbloom.core.engine.kernels.chance import chance_key, uniform
-from innerbloom.core.engine.kernels.grain import spline_weights
 from innerbloom.core.engine.kernels.memory import samples_of
 from innerbloom.core.engine.kernels.reading import RATE, played_note
+from innerbloom.core.engine.kernels.taps import put_taps, read_tap
 from innerbloom.core.engine.state import TICK
 from innerbloom.core.engine.wavetable import LEVELS, MOST_HARMONICS, PER_OCTAVE
 from innerbloom.core.instrument.kind_parameters import WAVE
@@ -32,7 +32,6 @@ WAVE_STATE = np.dtype(
 _PULSE = option(WAVE, "shape", "pulse")
 _TURN = 1.0 / (2.0 * math.pi)
 _FRAMES = np.uint64(TICK)
-_ONE, _TWO, _THREE = np.uint64(1), np.uint64(2), np.uint64(3)
 
 
 @kernel
@@ -76,31 +75,20 @@ def _places(phases, late, later, size, weights, index):
         place = (phase - np.floor(phase)) * top
         whole = np.int32(place)
         index[i] = whole
-        a, b, c, d = spline_weights(np.float32(place - whole))
-        weights[0, i] = a
-        weights[1, i] = b
-        weights[2, i] = c
-        weights[3, i] = d
+        put_taps(weights, i, np.float32(place - whole), np.float32(1.0))
 
 
 @kernel
 def _read(into, audio, first, weights, index, gain, slope):
     """Add one frame's samples, at a gain that moves by ``slope`` a sample."""
-    start = np.uint64(first - 1)
     level, rise = np.float32(gain), np.float32(slope)
     if slope == 0.0:
         for i in range(_FRAMES):
-            j = start + np.uint64(index[i])
-            value = weights[0, i] * audio[j] + weights[1, i] * audio[j + _ONE]
-            value += weights[2, i] * audio[j + _TWO] + weights[3, i] * audio[j + _THREE]
-            into[i] += level * value
+            into[i] += level * read_tap(audio, first, weights, index, i)
         return
     for i in range(_FRAMES):
-        j = start + np.uint64(index[i])
-        value = weights[0, i] * audio[j] + weights[1, i] * audio[j + _ONE]
-        value += weights[2, i] * audio[j + _TWO] + weights[3, i] * audio[j + _THREE]
         level += rise
-        into[i] += level * value
+        into[i] += level * read_tap(audio, first, weights, index, i)
 
 
 @kernel
@@ -164,7 +152,7 @@ def render_wave(
     """Fill the signals of a wave layer for some of the voices, mono; see :mod:`.sources`."""
     phases = np.empty(TICK)
     plain = np.empty(TICK)
-    weights = np.empty((4, TICK), np.float32)
+    weights = np.empty(4 * TICK, np.float32)
     index = np.empty(TICK, np.int32)
     sound = sounds[0]
     audio = samples_of(sound)

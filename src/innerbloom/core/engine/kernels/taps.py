@@ -1,0 +1,81 @@
+"""Reading between samples: four taps of a cubic B-spline, arithmetic first and memory after.
+
+The material holds spline coefficients (M. Unser, "Splines: a perfect fit for signal and image
+processing", IEEE Signal Processing Magazine 16(6), 1999), so that reading is a weighted sum
+of four neighbours. A first pass finds the weights, which compilers turn into vector code; a
+second one reads the samples.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from innerbloom.core.compiling import kernel
+from innerbloom.core.engine.kernels.lanes import add_weighed_pair, weighed
+
+_ONE, _TWO, _THREE, _FOUR = np.uint64(1), np.uint64(2), np.uint64(3), np.uint64(4)
+
+
+@kernel
+def put_taps(weights, i, t, gain):
+    """Weights of the four samples around a place, ``t`` of the way from the second one on.
+
+    Parameters
+    ----------
+    weights : float32 array, shape (4 * frames,)
+        Filled at the unsigned frame ``i``, times ``gain``.
+    t, gain : float32
+    """
+    sixth = np.float32(1.0 / 6.0)
+    one = np.float32(1.0)
+    u = one - t
+    before = u * u * u * sixth
+    here = ((np.float32(3.0) * t - np.float32(6.0)) * t * t + np.float32(4.0)) * sixth
+    later = t * t * t * sixth
+    k = _FOUR * i
+    weights[k] = gain * before
+    weights[k + _ONE] = gain * here
+    weights[k + _TWO] = gain * (one - before - here - later)
+    weights[k + _THREE] = gain * later
+
+
+@kernel
+def add_taps(out, audio, channels, base, begin, frames, left, right, weights, index):
+    """Add what the taps read to stereo frames of ``out``, from ``begin`` on.
+
+    Parameters
+    ----------
+    out : float32 array, shape (2 * frames,)
+        Stereo, interleaved: one flat array is read a fifth faster than rows of two.
+    audio : float32 array, shape (channels * total,)
+        Spline coefficients, interleaved.
+    base : int
+        The frame of ``audio`` from which ``index`` counts.
+    frames : uint64
+    left, right : float
+        Gains; a mono sound in the middle lies 3 dB down in each channel.
+    weights : float32 array, shape (4 * frames,)
+    index : int32 array, shape (frames,)
+        Frame of the second tap.
+    """
+    start = _TWO * np.uint64(begin)
+    if channels == 2:
+        gain_l, gain_r = np.float32(left), np.float32(right)
+        first = _TWO * np.uint64(base - 1)
+        for i in range(frames):
+            j = first + _TWO * np.uint64(index[i])
+            add_weighed_pair(out, start + _TWO * i, gain_l, gain_r, audio, j, weights, _FOUR * i)
+        return
+    gain_l, gain_r = np.float32(left * 0.7071067811865476), np.float32(right * 0.7071067811865476)
+    first = np.uint64(base - 1)
+    for i in range(frames):
+        value = weighed(audio, first + np.uint64(index[i]), weights, _FOUR * i)
+        k = start + _TWO * i
+        out[k] += gain_l * value
+        out[k + _ONE] += gain_r * value
+
+
+@kernel
+def read_tap(audio, base, weights, index, i):
+    """One sample of a mono sound, ``i`` unsigned."""
+    return weighed(audio, np.uint64(base - 1) + np.uint64(index[i]), weights, _FOUR * i)
