@@ -18,7 +18,7 @@ from innerbloom.core.engine.kernels.tone import finish_layer
 from innerbloom.core.engine.layers import LayerState, Shared, view_of
 from innerbloom.core.engine.looking import look_at
 from innerbloom.core.engine.program import Program
-from innerbloom.core.engine.state import BLOCK, FREE, GROUPS, HELD, SPAN, TICK
+from innerbloom.core.engine.state import BLOCK, FREE, GROUPS, HELD, SCRATCH, SPAN, TICK
 from innerbloom.core.engine.voices import VoiceBook
 from innerbloom.core.instrument.catalogue import CONTROLLERS, KINDS, WHOLE
 from innerbloom.core.instrument.parameters import engine_value, settings_dtype
@@ -61,6 +61,7 @@ class Engine:
         self._ceiling = np.array([1.0, 1.0, level, 1.0])
         self._waiting = np.zeros((TICK, 2), np.float32)
         self._buses = np.zeros((GROUPS, BLOCK, 2), np.float32)
+        self._scratch = np.zeros(GROUPS, SCRATCH)
         self._left_over = np.zeros((0, 2), np.float32)
         self._pending: list[Event] = []
         self._route_ids: tuple[str, ...] = ()
@@ -80,6 +81,7 @@ class Engine:
         self._values = np.zeros((slots, SPAN, len(self._row)))
         self._pitches = np.zeros((slots, SPAN))
         self._amps = np.zeros((len(self.layers), slots, SPAN))
+        self._sums = np.zeros((GROUPS, len(program.targets)))
         self._tuning = np.nan_to_num(program.tuning)
         self._moves = program.moves.copy()
         self._memory = self._carried_over(program)
@@ -213,7 +215,7 @@ class Engine:
             first, step, ticks, records, shared.parts, shared.chosen, program.offsets, self._rows,
             self._values, self._pitches, self._amps, program.targets, program.members,
             self._moves, program.late_from, self._memory, self.controllers,
-            self._tuning, detune,
+            self._tuning, detune, self._sums,
         )  # fmt: skip
         for index in reversed(range(len(self.layers))):
             self._run_layer(first, step, index, presences[index])
@@ -228,14 +230,14 @@ class Engine:
         source.kernel(
             first, step, layer.signal, layer.still, below, turns, hold, self.voices.records, parts,
             chosen, layer.own, now, self._pitches, program.sounds, program.copies, program.path,
-            int(self.whole["seed"][0]), index, self._retune,
+            int(self.whole["seed"][0]), index, self._retune, self._scratch,
         )  # fmt: skip
         sends = index > 0 and self._links[index - 1] > 0
         finish_layer(
             first, step, layer.signal, layer.still, self._buses, layer.sent, source.channels, sends, hold,
             self.voices.records, parts, chosen, layer.tone, now, self._amps[index], presence,
             self._compensations[index],
-            float(self.whole["unison_spread"][0]),
+            float(self.whole["unison_spread"][0]), self._scratch,
         )  # fmt: skip
 
     # -- layers that are muted, soloed, or going ---------------------------------

@@ -3,7 +3,7 @@
 Every source kernel has one shape::
 
     render(first, step, out, still, moved, turns, hold, voices, parts, chosen, own, now, pitches,
-           sounds, copies, path, seed, layer, retune)
+           sounds, copies, path, seed, layer, retune, scratch)
 
 Every ``step``-th voice from the ``first`` on is rendered. ``out`` float32 (slots, 2 * BLOCK) is filled for the ticks of each part, interleaved where the
 source has two channels; ``still`` likewise with the signal as it would be unmoved, where
@@ -11,7 +11,7 @@ source has two channels; ``still`` likewise with the signal as it would be unmov
 or rate (2). ``own`` holds the source's state, one record a slot; ``now`` the layer's settings
 (slots, SPAN); ``pitches`` note numbers (slots, SPAN); ``sounds`` and ``copies`` the materials;
 ``path`` the drawn path at even steps; ``retune`` the semitones of the reference pitch above
-A4 = 440 Hz.
+A4 = 440 Hz; ``scratch`` a SCRATCH record for each group of voices, that of ``first`` used.
 """
 
 from __future__ import annotations

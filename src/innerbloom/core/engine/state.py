@@ -123,3 +123,18 @@ SOUND = np.dtype(
     align=True,
 )
 """One sound of a layer."""
+
+SCRATCH = np.dtype(
+    [
+        ("weights", np.float32, (4 * TICK,)),
+        ("dry", np.float32, (2 * TICK,)),
+        ("between", np.float32, (TICK,)),
+        ("index", np.int32, (TICK,)),
+        ("shift", np.float64, (TICK + 1,)),
+        ("phases", np.float64, (TICK,)),
+        ("plain", np.float64, (TICK,)),
+        ("new", np.float64, (6,)),
+    ],
+    align=True,
+)
+"""Room for what kernels reckon with within a tick, one record for each group of voices."""

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from innerbloom.core.compiling import kernel
+from innerbloom.core.compiling import borrowing
 from innerbloom.core.engine.state import TICK
 
 CEILING = 10.0 ** (-0.5 / 20.0)
@@ -19,7 +19,7 @@ _RECOVERY = 0.006
 """Share of the way back to full level made in a tick (time constant about 220 ms)."""
 
 
-@kernel
+@borrowing
 def limit_ticks(out, waiting, memory, level_db):
     """Limit whole ticks in place; the output comes one tick late.
 

@@ -6,10 +6,10 @@ import math
 
 import numpy as np
 
-from innerbloom.core.compiling import kernel
+from innerbloom.core.compiling import borrowing
 from innerbloom.core.engine.kernels.chance import chance_key, two_sided, uniform, waiting_time
 from innerbloom.core.engine.kernels.grain import SHORTEST_TAPER, add_grain
-from innerbloom.core.engine.kernels.memory import samples_of
+from innerbloom.core.engine.kernels.memory import samples_at
 from innerbloom.core.engine.kernels.reading import (
     RATE,
     copy_for,
@@ -56,7 +56,7 @@ for _row, _steps in zip(_ALLOWED, LATTICE.values(), strict=True):
     _row[list(_steps)] = True
 
 
-@kernel
+@borrowing
 def _begin(state, serial):
     state.serial = serial
     state.onset = 0.0
@@ -69,7 +69,7 @@ def _begin(state, serial):
     state.speed = 0.0
 
 
-@kernel
+@borrowing
 def _centre(state, s, seconds, path):
     """Where grains come from at this tick, in seconds of the recording."""
     state.age += _TICK_S
@@ -87,7 +87,7 @@ def _centre(state, s, seconds, path):
     return min(max(place, 0.0), seconds)
 
 
-@kernel
+@borrowing
 def _stepped(cents, steps):
     """Random detuning drawn to the nearest allowed interval from the key."""
     semitone = math.floor(cents / 100.0 + 0.5)
@@ -98,7 +98,7 @@ def _stepped(cents, steps):
     return cents
 
 
-@kernel
+@borrowing
 def _sound_for(state, s, chosen, key, base, sounds):
     """Which sound a grain is taken from."""
     count = len(sounds)
@@ -117,7 +117,7 @@ def _sound_for(state, s, chosen, key, base, sounds):
     return chosen.second if draw < chosen.share else chosen.first
 
 
-@kernel
+@borrowing
 def _drawn(last, draw, sounds):
     """A sound by weight, other than the last one."""
     count = len(sounds)
@@ -137,7 +137,7 @@ def _drawn(last, draw, sounds):
     return count - 1 if last != count - 1 else count - 2
 
 
-@kernel
+@borrowing
 def _begin_grain(state, s, chosen, key, share, note, sounds, retune, offset, gain):
     """Fix a grain's own chances: sound, place, detune, direction, pan, level."""
     base = state.counter * _DRAWS
@@ -181,7 +181,7 @@ def _begin_grain(state, s, chosen, key, share, note, sounds, retune, offset, gai
     grain.copy = -1
 
 
-@kernel
+@borrowing
 def _begin_grains(state, s, chosen, key, share, note, sounds, retune):
     """Start the grains due in this tick. Gaps blend from random to even."""
     size_s = s.size * 0.001
@@ -206,19 +206,19 @@ def _begin_grains(state, s, chosen, key, share, note, sounds, retune):
     state.onset += per_tick - spent
 
 
-@kernel
+@borrowing
 def _add_from_copy(bus, sound, copies, grain, begin, step_s, shift, reach, weights, index):
     copy = copies[grain.sound, grain.copy]
     left_over = grain.length - grain.age
     end = min(TICK, begin + np.int64(math.ceil(left_over)))
     add_grain(
-        bus, samples_of(sound), sound.channels, copy.offset, copy.frames - 1, begin, end,
+        bus, samples_at(sound.address, sound.samples), sound.channels, copy.offset, copy.frames - 1, begin, end,
         grain.place * copy.rate, step_s * copy.rate, shift, reach * copy.rate,
         grain.age, grain.length, grain.rise, grain.fall, grain.left, grain.right, weights, index,
     )  # fmt: skip
 
 
-@kernel
+@borrowing
 def _sound_grains(bus, still, state, sounds, copies, speed, tuned, shift, turns, hold,
                   weights, index):  # fmt: skip
     """Add one tick of every grain, and drop those that end.
@@ -256,15 +256,15 @@ def _sound_grains(bus, still, state, sounds, copies, speed, tuned, shift, turns,
     state.speed = speed
 
 
-@kernel
+@borrowing
 def render_cloud(
     first, step, out, still, moved, turns, hold, voices, parts, chosen, own, now, pitches,
-    sounds, copies, path, seed, layer, retune,
+    sounds, copies, path, seed, layer, retune, scratch,
 ):  # fmt: skip
     """Fill the signals of a cloud layer for some of the voices; see :mod:`.sources`."""
-    weights = np.empty(4 * TICK, np.float32)
-    index = np.empty(TICK, np.int32)
-    shift = np.zeros(TICK + 1)
+    weights = scratch[first].weights
+    index = scratch[first].index
+    shift = scratch[first].shift
     tuned = 2.0 ** (retune / 12.0)
     for v in range(first, len(voices), step):
         part, voice, state = parts[v], voices[v], own[v]

@@ -9,8 +9,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from innerbloom.core.compiling import kernel
+from innerbloom.core.compiling import borrowing
 from innerbloom.core.engine.kernels.envelope import advance_shape, again, begin_shape, let_go
+from innerbloom.core.engine.kernels.memory import copy_into
 from innerbloom.core.engine.state import DONE, DYING, FREE, HELD, RELEASED
 from innerbloom.core.instrument.catalogue import LAYER, SOURCES
 
@@ -54,7 +55,7 @@ MOVE = np.dtype(
 """A route as the engine runs it."""
 
 
-@kernel
+@borrowing
 def settle(ticks, wanted, now, stepped, rows):
     """Bring the settings towards where controls were moved; one row a tick.
 
@@ -76,7 +77,7 @@ def settle(ticks, wanted, now, stepped, rows):
             rows[tick, i] = now[i]
 
 
-@kernel
+@borrowing
 def _source_value(voice, part, controllers, source):
     if source >= SOURCE_COUNT:
         return controllers[source - SOURCE_COUNT]
@@ -103,7 +104,7 @@ def _source_value(voice, part, controllers, source):
     return part.tone_shape.level
 
 
-@kernel
+@borrowing
 def _arrived(move, voice, part, controllers, memory, fresh):
     """What a route brings now: polarity, then smoothing."""
     value = _source_value(voice, part, controllers, move.source)
@@ -115,7 +116,7 @@ def _arrived(move, voice, part, controllers, memory, fresh):
     return value
 
 
-@kernel
+@borrowing
 def _move(first, last, moves, v, voice, parts, controllers, memory, fresh, sums):
     """Add what some of the routes bring to the sums of their targets."""
     for i in range(first, last):
@@ -125,7 +126,7 @@ def _move(first, last, moves, v, voice, parts, controllers, memory, fresh, sums)
         sums[move.target] += move.depth * memory[v, i]
 
 
-@kernel
+@borrowing
 def _put(row, base, targets, sums):
     """Write the moved values, each inside its range."""
     for i in range(len(targets)):
@@ -135,7 +136,7 @@ def _put(row, base, targets, sums):
         row[target.index] = min(max(value, target.low), target.high)
 
 
-@kernel
+@borrowing
 def _glide(voice):
     away = voice.key - voice.pitch
     # the last step may differ from the others by rounding
@@ -145,7 +146,7 @@ def _glide(voice):
         voice.pitch += voice.glide if away > 0.0 else -voice.glide
 
 
-@kernel
+@borrowing
 def _meet(voice, part, chosen, row, at):
     """Begin, strike again or let go, as the voice asks. Gives whether the part is new."""
     if part.serial != voice.serial:
@@ -169,7 +170,7 @@ def _meet(voice, part, chosen, row, at):
         let_go(part.tone_shape)
 
 
-@kernel
+@borrowing
 def _shape_tick(voice, part, row, at):
     """The level of the part at the end of this tick."""
     level = advance_shape(part.shape, row, at + _SHAPE)
@@ -181,10 +182,10 @@ def _shape_tick(voice, part, row, at):
     return level * part.fade
 
 
-@kernel
+@borrowing
 def control(
     first, step, ticks, voices, parts, chosen, offsets, rows, values, pitches, amps,
-    targets, members, moves, late_from, memory, controllers, tuning_offsets, detune,
+    targets, members, moves, late_from, memory, controllers, tuning_offsets, detune, scratch,
 ):  # fmt: skip
     """Fill the values of some of the voices for a span of ticks.
 
@@ -215,8 +216,9 @@ def control(
         Semitones that a tuning adds to each key.
     detune : float
         Semitones from the key to the outermost members of a stack.
+    scratch : float64 array, shape (GROUPS, targets)
     """
-    sums = np.empty(len(targets))
+    sums = scratch[first]
     layers = len(offsets)
     for v in range(first, len(voices), step):
         voice = voices[v]
@@ -230,8 +232,8 @@ def control(
             pitch = voice.pitch + _tuned(voice.pitch, tuning_offsets)
             pitches[v, tick] = pitch + voice.bend + detune * voice.place
             row = values[v, tick]
-            row[:] = rows[tick]
-            sums[:] = members[voice.member]
+            copy_into(row, rows[tick])
+            copy_into(sums, members[voice.member])
             _move(0, late_from, moves, v, voice, parts, controllers, memory, fresh, sums)
             _put(row, rows[tick], targets, sums)
             for layer in range(layers):
@@ -249,7 +251,7 @@ def control(
             fresh = False
 
 
-@kernel
+@borrowing
 def _tuned(pitch, offsets):
     """Semitones a tuning adds at a pitch, in between keys in proportion."""
     place = min(max(pitch, 0.0), len(offsets) - 1.0)

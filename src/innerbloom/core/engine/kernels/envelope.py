@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 
-from innerbloom.core.compiling import kernel
+from innerbloom.core.compiling import borrowing
 from innerbloom.core.engine.state import (
     ATTACK,
     DECAY,
@@ -34,7 +34,7 @@ _START, _PEAK = _FIELDS.index("start_level"), _FIELDS.index("peak_level")
 _END, _REPEAT = _FIELDS.index("end_level"), _FIELDS.index("repeat")
 
 
-@kernel
+@borrowing
 def bent(x, curve):
     """A rise from 0 to 1 over ``x`` in 0..1: straight at 0 %, fast at first above it.
 
@@ -46,14 +46,14 @@ def bent(x, curve):
     return (1.0 - math.exp(-k * x)) / (1.0 - math.exp(-k))
 
 
-@kernel
+@borrowing
 def begin_shape(shape, row, at):
     """Start from the start level."""
     shape.level = row[at + _START] * 0.01
     again(shape)
 
 
-@kernel
+@borrowing
 def again(shape):
     """Start from wherever the envelope is."""
     shape.stage = WAIT
@@ -61,7 +61,7 @@ def again(shape):
     shape.from_level = shape.level
 
 
-@kernel
+@borrowing
 def let_go(shape):
     """Begin the release, from wherever the envelope is."""
     if shape.stage < RELEASE:
@@ -70,7 +70,7 @@ def let_go(shape):
         shape.from_level = shape.level
 
 
-@kernel
+@borrowing
 def _next_stage(shape, stage, level):
     shape.stage = stage
     shape.progress = 0.0
@@ -78,7 +78,7 @@ def _next_stage(shape, stage, level):
     shape.level = level
 
 
-@kernel
+@borrowing
 def _slope(shape, milliseconds, curve, target, stage):
     """Move along a slope by a tick; on to ``stage`` at its end."""
     shape.progress += _TICK_MS / max(milliseconds, 1e-3)
@@ -89,7 +89,7 @@ def _slope(shape, milliseconds, curve, target, stage):
         shape.level = shape.from_level + away * bent(shape.progress, curve)
 
 
-@kernel
+@borrowing
 def advance_shape(shape, row, at):
     """Move one tick on and return the level at its end, 0..1.
 

@@ -13,7 +13,7 @@ import math
 
 import numpy as np
 
-from innerbloom.core.compiling import kernel
+from innerbloom.core.compiling import borrowing
 from innerbloom.core.engine.kernels.reading import RATE
 from innerbloom.core.engine.state import TICK
 
@@ -25,7 +25,7 @@ _QS = ((math.sqrt(0.5), 0.0), (0.541196100146197, 1.306562964876377))
 """Q of the sections at no resonance: Butterworth of second and of fourth order."""
 
 
-@kernel
+@borrowing
 def section_q(steep, section, resonance):
     """Q of a section at a resonance of 0..100 %; of two, only the second resonates."""
     q = _QS[steep][section]
@@ -34,7 +34,7 @@ def section_q(steep, section, resonance):
     return q * (_SHARPEST / q) ** (0.01 * resonance)
 
 
-@kernel
+@borrowing
 def numerator(blend):
     """Weights of high-, band- and low-pass at a filter shape of 0..3."""
     if blend <= 1.0:
@@ -44,7 +44,7 @@ def numerator(blend):
     return 1.0, 0.0, blend - 2.0
 
 
-@kernel
+@borrowing
 def _analogue_power(a, b, c, q, x):
     """|H|^2 of the analogue section at x times its corner."""
     real = c - a * x * x
@@ -52,7 +52,7 @@ def _analogue_power(a, b, c, q, x):
     return (real * real + b * b * x * x) / (side * side + x * x / (q * q))
 
 
-@kernel
+@borrowing
 def _poles(w, q):
     """Denominator with the analogue poles at z = e^(sT)."""
     damp = 0.5 / q
@@ -64,7 +64,7 @@ def _poles(w, q):
     return a1, decay * decay
 
 
-@kernel
+@borrowing
 def _denominator_power(a1, a2, phi):
     """|D|^2 at phi = sin^2(frequency / 2), and its constant and linear terms there at 0."""
     low, high = (1.0 + a1 + a2) ** 2, (1.0 - a1 + a2) ** 2
@@ -72,7 +72,7 @@ def _denominator_power(a1, a2, phi):
     return low + linear * phi + 16.0 * a2 * phi * phi, low, linear
 
 
-@kernel
+@borrowing
 def set_section(out, cutoff, q, blend):
     """Coefficients of one section, written to ``out`` of shape (6,)."""
     w = 2.0 * math.pi * min(cutoff, 0.45 * RATE) / RATE
@@ -87,7 +87,7 @@ def set_section(out, cutoff, q, blend):
     _as_structure(out, a1, a2, b0, b1, b2)
 
 
-@kernel
+@borrowing
 def _smooth(a1, a2, a, b, c, q, w, there):
     """Numerator that matches level and bend at 0 Hz, and the level at ``there``.
 
@@ -107,7 +107,7 @@ def _smooth(a1, a2, a, b, c, q, w, there):
     return b0, b1, 0.0625 * p2 / b0
 
 
-@kernel
+@borrowing
 def _with_zeros(a1, a2, c, q, w, there):
     """Numerator of high-pass to notch: zeros where the analogue section has them.
 
@@ -125,7 +125,7 @@ def _with_zeros(a1, a2, c, q, w, there):
     return gain, -2.0 * gain * zero, gain
 
 
-@kernel
+@borrowing
 def _as_structure(out, a1, a2, b0, b1, b2):
     """A transfer function as the structure's coefficients and mix."""
     d = 4.0 / (1.0 - a1 + a2)
@@ -139,7 +139,7 @@ def _as_structure(out, a1, a2, b0, b1, b2):
     out[3], out[4], out[5] = high, band - high * k, low - high
 
 
-@kernel
+@borrowing
 def _steady(x, at, channels, c, state):
     """A tick with coefficients that stay; two channels side by side keep the processor busy."""
     a, b, g, m0, m1, m2 = c[0], c[1], c[2], c[3], c[4], c[5]
@@ -159,7 +159,7 @@ def _steady(x, at, channels, c, state):
     _keep(state, s1, s2, r1, r2)
 
 
-@kernel
+@borrowing
 def _moving(x, at, channels, old, new, state):
     """A tick with coefficients that move straight from ``old`` to ``new``."""
     a, b, g, m0, m1, m2 = old[0], old[1], old[2], old[3], old[4], old[5]
@@ -184,7 +184,7 @@ def _moving(x, at, channels, old, new, state):
     _keep(state, s1, s2, r1, r2)
 
 
-@kernel
+@borrowing
 def _keep(state, s1, s2, r1, r2):
     """Remember; no denormals once the sound has gone."""
     state[0, 0] = s1 if abs(s1) > 1e-15 else 0.0
@@ -193,7 +193,7 @@ def _keep(state, s1, s2, r1, r2):
     state[1, 1] = r2 if abs(r2) > 1e-15 else 0.0
 
 
-@kernel
+@borrowing
 def run_section(x, at, channels, old, new, state):
     """Filter a tick in place; coefficients move straight from ``old`` to ``new``.
 

@@ -9,11 +9,15 @@ from __future__ import annotations
 
 import numpy as np
 
-from innerbloom.core.compiling import kernel
+from innerbloom.core.compiling import borrowing
+from innerbloom.core.engine.kernels.memory import prefetch
 from innerbloom.core.engine.kernels.taps import add_taps, put_taps
 
 SHORTEST_TAPER = 32.0
 """Frames of fade at a grain's ends that stay even at no softness: audible, not a click."""
+
+_LINE = 16
+"""Samples in a line of the cache."""
 
 _P1 = np.float32(1.5707963)
 _P3 = np.float32(-0.6459640)
@@ -22,7 +26,7 @@ _P7 = np.float32(-0.0046817)
 _P9 = np.float32(0.00016044)
 
 
-@kernel
+@borrowing
 def taper_gain(x):
     """Raised cosine (1 - cos(pi x)) / 2 for x in 0..1, by a ninth-order sine polynomial."""
     u = np.float32(2.0) * x - np.float32(1.0)
@@ -31,7 +35,7 @@ def taper_gain(x):
     return np.float32(0.5) + np.float32(0.5) * sine
 
 
-@kernel
+@borrowing
 def _weigh(weights, index, frames, last, place, step, age, length, rise, fall):
     """Reading places and spline weights times window: arithmetic only, so it vectorises."""
     rising, falling = np.float32(1.0 / rise), np.float32(1.0 / fall)
@@ -49,7 +53,7 @@ def _weigh(weights, index, frames, last, place, step, age, length, rise, fall):
         put_taps(weights, i, np.float32(p - whole), window)
 
 
-@kernel
+@borrowing
 def _weigh_moved(weights, index, frames, last, place, step, moved, reach, age, length, rise, fall):
     """The same with every place moved: ``moved`` times ``reach`` frames of the copy."""
     one = np.float32(1.0)
@@ -63,7 +67,17 @@ def _weigh_moved(weights, index, frames, last, place, step, moved, reach, age, l
         put_taps(weights, i, np.float32(p - whole), window)
 
 
-@kernel
+@borrowing
+def _ask_ahead(audio, channels, base, last, place, distance):
+    """Ask memory for what will be read, while weights are reckoned."""
+    start, end = place, place + distance
+    low = np.int64(max(min(start, end), 0.0))
+    high = np.int64(min(max(start, end), np.float64(last)))
+    for at in range((base + low) * channels, (base + high) * channels + _LINE, _LINE):
+        prefetch(audio, at)
+
+
+@borrowing
 def add_grain(
     out, audio, channels, base, last, begin, end, place, step, moved, reach,
     age, length, rise, fall, left, right, weights, index,
@@ -92,6 +106,7 @@ def add_grain(
     """
     # unsigned indices spare the test for counting from an array's end
     frames = np.uint64(end - begin)
+    _ask_ahead(audio, channels, base, last, place, step * (end - begin))
     if reach == 0.0:
         _weigh(weights, index, frames, last, place, step, age, length, rise, fall)
     else:

@@ -13,7 +13,7 @@ from __future__ import annotations
 import numpy as np
 from scipy.signal import firwin
 
-from innerbloom.core.compiling import kernel
+from innerbloom.core.compiling import borrowing
 from innerbloom.core.engine.kernels.reading import RATE
 from innerbloom.core.engine.state import TICK
 
@@ -41,7 +41,7 @@ GRIT = np.dtype(
 """What grit remembers of one channel."""
 
 
-@kernel
+@borrowing
 def _curve(x, hard):
     """From soft to hard saturation."""
     y = min(max(x, np.float32(-3.0)), np.float32(3.0))
@@ -51,7 +51,7 @@ def _curve(x, hard):
     return soft + hard * (flat - soft)
 
 
-@kernel
+@borrowing
 def _shape_all(out, x, first, scale, gain, hard, lean, base, level):
     """A tick of ``x`` from ``first`` on through the curve, to ``out`` after its history."""
     steep = scale * gain
@@ -60,7 +60,7 @@ def _shape_all(out, x, first, scale, gain, hard, lean, base, level):
         out[there + i] = (_curve(x[here + i] * steep + lean, hard) - base) * level
 
 
-@kernel
+@borrowing
 def _side_taps(out, line):
     """The half-band filter's taps beside the middle one, over a tick."""
     for i in range(TICK):
@@ -70,14 +70,14 @@ def _side_taps(out, line):
         out[i] = total
 
 
-@kernel
+@borrowing
 def _keep(line):
     """The end of this tick becomes the history of the next."""
     for i in range(HISTORY):
         line[i] = line[TICK + i]
 
 
-@kernel
+@borrowing
 def saturate(x, stride, memory, between, gain, hard, lean):
     """Saturate a tick of one channel in place, at twice the rate.
 
@@ -115,7 +115,7 @@ def saturate(x, stride, memory, between, gain, hard, lean):
     _keep(even)
 
 
-@kernel
+@borrowing
 def reduce(x, stride, memory, phase, rate, bits):
     """Hold samples at a lower rate and round them; gives the new phase.
 

@@ -11,7 +11,7 @@ import math
 
 import numpy as np
 
-from innerbloom.core.compiling import kernel
+from innerbloom.core.compiling import borrowing
 from innerbloom.core.engine.kernels.chance import chance_key, two_sided
 from innerbloom.core.engine.kernels.readers import (
     HOP,
@@ -52,7 +52,7 @@ _CATCH_UP = 0.004 * RATE
 """Frames of fade where a loop point has moved past the reader."""
 
 
-@kernel
+@borrowing
 def _bounds(s, sound):
     """Start and length of the loop in seconds, inside the sound."""
     length = min(max(s.loop_length * 0.001, _SHORTEST_S), sound.seconds)
@@ -60,7 +60,7 @@ def _bounds(s, sound):
     return start, length
 
 
-@kernel
+@borrowing
 def _fade_s(s, start, length, seconds, step_s):
     """Seconds of the crossfade, as far as there is material for it outside the loop."""
     room = start if s.loop == _FORWARD else seconds - start - length
@@ -68,7 +68,7 @@ def _fade_s(s, start, length, seconds, step_s):
     return min(max(s.crossfade * 0.01 * length, least), room, length)
 
 
-@kernel
+@borrowing
 def _follow_loop(strand, s, start, length, seconds, step_s):
     """Jump or turn where the reader has come to the loop's end; gives whether it may go on."""
     reader = strand.readers[0]
@@ -100,7 +100,7 @@ def _follow_loop(strand, s, start, length, seconds, step_s):
     jump(strand, reader.place + away, reader.back, frames, linear)
 
 
-@kernel
+@borrowing
 def _until_loop(strand, s, start, length, seconds, step_s):
     """Frames until the reader has to be looked at again because of the loop."""
     reader = strand.readers[0]
@@ -113,7 +113,7 @@ def _until_loop(strand, s, start, length, seconds, step_s):
     return left / step_s
 
 
-@kernel
+@borrowing
 def _move_head(strand, s, start, length, seconds, looping, frames, age, path):
     """The read-head apart from pitch, so many frames on."""
     if s.motion == _PATH:
@@ -138,7 +138,7 @@ def _move_head(strand, s, start, length, seconds, looping, frames, age, path):
             strand.head = min(2.0 * start - strand.head, end)
 
 
-@kernel
+@borrowing
 def _jumps_due(strand, s, sound, copies, start, length, looping, step_s, period):
     """Make the jumps that are due at this frame."""
     if s.motion != 0.0:
@@ -157,7 +157,7 @@ def _jumps_due(strand, s, sound, copies, start, length, looping, step_s, period)
         _follow_loop(strand, s, start, length, sound.seconds, step_s)
 
 
-@kernel
+@borrowing
 def _frames_to_look(strand, s, start, length, seconds, looping, step_s, period, left):
     """Frames that can be read in one go."""
     ahead = float(left)
@@ -175,7 +175,7 @@ def _frames_to_look(strand, s, start, length, seconds, looping, step_s, period, 
     return min(left, max(1, np.int64(math.ceil(ahead - 1e-9))))
 
 
-@kernel
+@borrowing
 def _strand_tick(out, still, strand, s, sound, copies, note, retune, gain, looping, age, path,
                  shift, turns, hold, weights, index):  # fmt: skip
     """One tick of one strand. Gives whether it has come to the end of its sound."""
@@ -218,7 +218,7 @@ def _strand_tick(out, still, strand, s, sound, copies, note, retune, gain, loopi
     return past and not looping and s.sync < 0.5
 
 
-@kernel
+@borrowing
 def _wanted_gains(state, s, chosen, count):
     """Which two sounds are wanted, and how much of the second, 0..1."""
     if s.choose == _BY_CONTROL and count > 1:
@@ -231,7 +231,7 @@ def _wanted_gains(state, s, chosen, count):
     return chosen.first, chosen.second, chosen.share
 
 
-@kernel
+@borrowing
 def _settle_strands(state, s, chosen, sounds, key):
     """Move the strands' gains to what is wanted, and give silent strands to wanted sounds."""
     first, second, share = _wanted_gains(state, s, chosen, len(sounds))
@@ -258,15 +258,15 @@ def _settle_strands(state, s, chosen, sounds, key):
         strand.gain += min(max(away, -most), most)
 
 
-@kernel
+@borrowing
 def render_loop(
     first, step, out, still, moved, turns, hold, voices, parts, chosen, own, now, pitches,
-    sounds, copies, path, seed, layer, retune,
+    sounds, copies, path, seed, layer, retune, scratch,
 ):  # fmt: skip
     """Fill the signals of a loop layer for some of the voices; see :mod:`.sources`."""
-    shift = np.zeros(TICK + 1)
-    weights = np.empty(4 * TICK, np.float32)
-    index = np.empty(TICK, np.int32)
+    shift = scratch[first].shift
+    weights = scratch[first].weights
+    index = scratch[first].index
     for v in range(first, len(voices), step):
         part, voice, state = parts[v], voices[v], own[v]
         if part.ticks == 0:
@@ -317,7 +317,7 @@ def render_loop(
                 part.ended = 1
 
 
-@kernel
+@borrowing
 def _strike_again(state, s, sounds, key):
     """A new strike of the same voice begins the sound again, crossing over from where it was."""
     for i in range(2):

@@ -6,23 +6,59 @@ one kernel read any of them without copying. Whoever runs the kernel keeps the a
 
 from __future__ import annotations
 
-import numba
-import numpy as np
-from numba.core import cgutils, types
-from numba.extending import intrinsic
+from typing import Any
 
-from innerbloom.core.compiling import kernel
+from llvmlite import ir
+from numba.core import types
+from numba.extending import intrinsic
+from numba.np.arrayobj import populate_array
+
+from innerbloom.core.compiling import borrowing
 
 
 @intrinsic
-def _pointer(typing_context, address):
-    def generate(context, builder, signature, arguments):
-        return builder.inttoptr(arguments[0], cgutils.voidptr_t)
+def samples_at(typing_context: Any, address: Any, count: Any) -> Any:
+    """The ``count`` float32 samples that begin at an address, as an array of shape (count,)."""
+    kind = types.Array(types.float32, 1, "C")
 
-    return types.voidptr(address), generate
+    def generate(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        start, length = arguments
+        array = context.make_array(kind)(context, builder)
+        width = context.get_constant(types.intp, 4)
+        populate_array(
+            array,
+            data=builder.inttoptr(start, array.data.type),
+            shape=[length],
+            strides=[width],
+            itemsize=width,
+            meminfo=None,
+        )
+        return array._getvalue()
+
+    return kind(types.uint64, types.intp), generate
 
 
-@kernel
-def samples_of(sound):
-    """The interleaved samples of a SOUND record, as a float32 array of shape (samples,)."""
-    return numba.carray(_pointer(sound.address), (sound.samples,), np.float32)
+@intrinsic
+def prefetch(typing_context: Any, array: Any, at: Any) -> Any:
+    """Ask for the cache line around ``array[at]``, which need not lie within the array."""
+
+    def generate(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        data = context.make_array(signature.args[0])(context, builder, arguments[0]).data
+        place = builder.bitcast(builder.gep(data, [arguments[1]]), ir.IntType(8).as_pointer())
+        number = ir.IntType(32)
+        kinds = [place.type, number, number, number]
+        ask = builder.module.declare_intrinsic(
+            "llvm.prefetch", [place.type], ir.FunctionType(ir.VoidType(), kinds)
+        )
+        # to read, to be kept in every cache, data
+        builder.call(ask, [place, number(0), number(3), number(1)])
+        return context.get_dummy_value()
+
+    return types.void(array, at), generate
+
+
+@borrowing
+def copy_into(there, here):
+    """The values of one array into another of the same length."""
+    for i in range(len(there)):
+        there[i] = here[i]

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from innerbloom.core.compiling import kernel
+from innerbloom.core.compiling import borrowing
 from innerbloom.core.engine.kernels.chance import chance_key, uniform
-from innerbloom.core.engine.kernels.memory import samples_of
+from innerbloom.core.engine.kernels.memory import samples_at
 from innerbloom.core.engine.kernels.reading import RATE, copy_for, played_note, shifts
 from innerbloom.core.engine.kernels.taps import add_taps, put_taps
 from innerbloom.core.engine.state import TICK
@@ -17,7 +17,7 @@ NOISE_STATE = np.dtype([("serial", np.uint64), ("place", np.float64)], align=Tru
 _FRAMES = np.uint64(TICK)
 
 
-@kernel
+@borrowing
 def _fill(out, audio, copy, place, step, shift, reach, width, weights, index):
     """One tick, its two unlike channels mixed as far as ``width`` is below 1."""
     for i in range(_FRAMES):
@@ -37,17 +37,17 @@ def _fill(out, audio, copy, place, step, shift, reach, width, weights, index):
         out[2 * i + 1] = level * (one * right + both * left)
 
 
-@kernel
+@borrowing
 def render_noise(
     first, step, out, still, moved, turns, hold, voices, parts, chosen, own, now, pitches,
-    sounds, copies, path, seed, layer, retune,
+    sounds, copies, path, seed, layer, retune, scratch,
 ):  # fmt: skip
     """Fill the signals of a noise layer for some of the voices; see :mod:`.sources`."""
-    shift = np.zeros(TICK + 1)
-    weights = np.empty(4 * TICK, np.float32)
-    index = np.empty(TICK, np.int32)
+    shift = scratch[first].shift
+    weights = scratch[first].weights
+    index = scratch[first].index
     sound = sounds[0]
-    audio = samples_of(sound)
+    audio = samples_at(sound.address, sound.samples)
     for v in range(first, len(voices), step):
         part, voice, state = parts[v], voices[v], own[v]
         if part.ticks > 0 and state.serial != voice.serial:

@@ -12,9 +12,9 @@ import math
 
 import numpy as np
 
-from innerbloom.core.compiling import kernel
+from innerbloom.core.compiling import borrowing
 from innerbloom.core.engine.kernels.grain import taper_gain
-from innerbloom.core.engine.kernels.memory import samples_of
+from innerbloom.core.engine.kernels.memory import samples_at
 from innerbloom.core.engine.kernels.reading import RATE
 from innerbloom.core.engine.kernels.taps import add_taps, put_taps
 
@@ -55,7 +55,7 @@ _LOOK_COPY = 3
 """The copy looked at for alike places: up to 3 kHz, a sample every 42 microseconds."""
 
 
-@kernel
+@borrowing
 def begin_strand(strand, s, sound, which, draw):
     strand.sound = which
     strand.head = (s.start + s.start_scatter * draw) * 0.01 * sound.seconds
@@ -74,7 +74,7 @@ def begin_strand(strand, s, sound, which, draw):
     reader.back = 0
 
 
-@kernel
+@borrowing
 def jump(strand, place, back, frames, linear):
     """Cross over to a new place within so many frames; not while still crossing."""
     if strand.readers[1].on == 1:
@@ -88,7 +88,7 @@ def jump(strand, place, back, frames, linear):
     return True
 
 
-@kernel
+@borrowing
 def _likeness(audio, channels, first, one, other, count, stride):
     """How alike two places of a copy are: their products over ``count`` frames."""
     total = np.float32(0.0)
@@ -101,7 +101,7 @@ def _likeness(audio, channels, first, one, other, count, stride):
     return total / math.sqrt(power)
 
 
-@kernel
+@borrowing
 def alike_place(sound, copies, reader, wanted):
     """The place near ``wanted`` that goes on best from where the reader is, in seconds."""
     copy = copies[min(_LOOK_COPY, len(copies) - 1)]
@@ -112,7 +112,7 @@ def alike_place(sound, copies, reader, wanted):
     middle = np.int64(wanted * copy.rate)
     if last <= 0 or one > last or middle - reach < 0 or middle + reach > last:
         return wanted
-    audio = samples_of(sound)
+    audio = samples_at(sound.address, sound.samples)
     best, found = -1e30, middle
     for other in range(middle - reach, middle + reach + 1, 3):
         value = _likeness(audio, sound.channels, copy.offset, one, other, count, 3)
@@ -126,7 +126,7 @@ def alike_place(sound, copies, reader, wanted):
     return wanted + (found - middle) / copy.rate
 
 
-@kernel
+@borrowing
 def _weigh(weights, index, frames, reader, copy, begin, step_s, scale, shift, reach):
     """Reading places, and spline weights times the reader's fade."""
     top = copy.frames - 1.0
@@ -146,7 +146,7 @@ def _weigh(weights, index, frames, reader, copy, begin, step_s, scale, shift, re
         put_taps(weights, i, np.float32(p - whole), level * level_of)
 
 
-@kernel
+@borrowing
 def add_reader(out, sound, copy, reader, begin, frames, step_s, gain, shift, reach, weights, index):
     """Add frames of one reader to ``out``, stereo and interleaved, from ``begin`` on.
 
@@ -156,11 +156,11 @@ def add_reader(out, sound, copy, reader, begin, frames, step_s, gain, shift, rea
     count = np.uint64(frames)
     _weigh(weights, index, count, reader, copy, np.uint64(begin), step_s, gain * sound.trim, shift,
            reach)  # fmt: skip
-    add_taps(out, samples_of(sound), sound.channels, copy.offset, begin, count, 1.0, 1.0, weights,
+    add_taps(out, samples_at(sound.address, sound.samples), sound.channels, copy.offset, begin, count, 1.0, 1.0, weights,
              index)  # fmt: skip
 
 
-@kernel
+@borrowing
 def advance(strand, frames, step_s):
     for i in range(2):
         reader = strand.readers[i]

@@ -6,19 +6,19 @@ import math
 
 import numpy as np
 
-from innerbloom.core.compiling import kernel
+from innerbloom.core.compiling import borrowing
 
 RATE = 48_000.0
 
 
-@kernel
+@borrowing
 def played_note(s, pitch):
     """The note number a layer plays, from the voice's pitch and the layer's own tuning."""
     key = 60.0 if s.tracking > 0.5 else pitch
     return key + 12.0 * s.octave + s.pitch + 0.01 * s.fine
 
 
-@kernel
+@borrowing
 def copy_for(speed, octaves_up, copies):
     """The fullest copy that does not alias when read at this speed."""
     if speed <= 0.0:
@@ -27,7 +27,7 @@ def copy_for(speed, octaves_up, copies):
     return min(max(k, 0), copies - 1)
 
 
-@kernel
+@borrowing
 def reflected(x, high):
     """Fold ``x`` back into 0..high at either end."""
     if high <= 0.0:
@@ -36,13 +36,13 @@ def reflected(x, high):
     return 2.0 * high - x if x > high else x
 
 
-@kernel
+@borrowing
 def root_of(sound, retune):
     """Note at which a sound plays as recorded, keys following the reference pitch."""
     return sound.root - sound.pitched * retune
 
 
-@kernel
+@borrowing
 def on_path(path, age_s, time_ms, looped):
     """Where a drawn path is, 0..1; ``path`` holds its places at even steps of time."""
     at = age_s * 1000.0 / time_ms
@@ -52,7 +52,7 @@ def on_path(path, age_s, time_ms, looped):
     return path[below] + (place - below) * (path[below + 1] - path[below])
 
 
-@kernel
+@borrowing
 def shifts(shift, moved, turns, root):
     """Another layer's signal as movement of a reading place, in seconds.
 

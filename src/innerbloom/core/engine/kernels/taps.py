@@ -10,13 +10,13 @@ from __future__ import annotations
 
 import numpy as np
 
-from innerbloom.core.compiling import kernel
+from innerbloom.core.compiling import borrowing
 from innerbloom.core.engine.kernels.lanes import add_weighed_pair, weighed
 
 _ONE, _TWO, _THREE, _FOUR = np.uint64(1), np.uint64(2), np.uint64(3), np.uint64(4)
 
 
-@kernel
+@borrowing
 def put_taps(weights, i, t, gain):
     """Weights of the four samples around a place, ``t`` of the way from the second one on.
 
@@ -39,7 +39,7 @@ def put_taps(weights, i, t, gain):
     weights[k + _THREE] = gain * later
 
 
-@kernel
+@borrowing
 def add_taps(out, audio, channels, base, begin, frames, left, right, weights, index):
     """Add what the taps read to stereo frames of ``out``, from ``begin`` on.
 
@@ -75,7 +75,7 @@ def add_taps(out, audio, channels, base, begin, frames, left, right, weights, in
         out[k + _ONE] += gain_r * value
 
 
-@kernel
+@borrowing
 def read_tap(audio, base, weights, index, i):
     """One sample of a mono sound, ``i`` unsigned."""
     return weighed(audio, np.uint64(base - 1) + np.uint64(index[i]), weights, _FOUR * i)

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from innerbloom.core.compiling import kernel
+from innerbloom.core.compiling import borrowing
 from innerbloom.core.engine.kernels.filter import (
     COEFFICIENTS,
     run_section,
@@ -14,6 +14,7 @@ from innerbloom.core.engine.kernels.filter import (
     set_section,
 )
 from innerbloom.core.engine.kernels.grit import GRIT, reduce, saturate
+from innerbloom.core.engine.kernels.memory import copy_into
 from innerbloom.core.engine.kernels.reading import RATE
 from innerbloom.core.engine.state import GROUPS, TICK
 from innerbloom.core.sound.levels import k_weighting
@@ -45,7 +46,7 @@ _POWER_SHARE = 1.0 - math.exp(-TICK / RATE / 0.1)
 _MOST_HOLD = 10.0 ** (24.0 / 20.0)
 
 
-@kernel
+@borrowing
 def _weigh(x, at, channels, state):
     """K-weighted power of a tick (BS.1770-4), of the sum of both channels."""
     total = 0.0
@@ -63,7 +64,7 @@ def _weigh(x, at, channels, state):
     return total / TICK
 
 
-@kernel
+@borrowing
 def _hold_loudness(x, still, at, channels, state):
     """Bring a moved signal to the loudness of the same one unmoved."""
     for which in range(2):
@@ -80,7 +81,7 @@ def _hold_loudness(x, still, at, channels, state):
     state.held = wanted
 
 
-@kernel
+@borrowing
 def _wiring(s):
     """Which effects are in the way now: bit 0 reduction, bit 1 saturation, then the filter."""
     if s.effects > 0.5:
@@ -93,7 +94,7 @@ def _wiring(s):
     return wiring
 
 
-@kernel
+@borrowing
 def _forget(state):
     """Empty what the effects remember."""
     for c in range(2):
@@ -105,7 +106,7 @@ def _forget(state):
     state.coefficients[:] = -1.0
 
 
-@kernel
+@borrowing
 def _apply(x, at, channels, state, s, wiring, new, between):
     """One tick through the effects that are in the way."""
     if wiring & 1:
@@ -123,12 +124,12 @@ def _apply(x, at, channels, state, s, wiring, new, between):
         set_section(new, s.cutoff, q, s.blend)
         old = state.coefficients[section]
         if old[0] < 0.0:
-            old[:] = new
+            copy_into(old, new)
         run_section(x, at, channels, old, new, state.filter[section])
-        old[:] = new
+        copy_into(old, new)
 
 
-@kernel
+@borrowing
 def _effects(x, at, channels, state, s, new, dry, between):
     """Effects of one tick; where one was switched, the old way blends into the new one."""
     wiring = _wiring(s)
@@ -150,7 +151,7 @@ def _effects(x, at, channels, state, s, new, dry, between):
         _apply(x, at, channels, state, s, wiring, new, between)
 
 
-@kernel
+@borrowing
 def _signal_out(signal, x, at, frame, channels, state, amp, amount):
     """What this layer sends the one above: its signal times its envelope and amount."""
     amp_step = (amp - state.amp) / TICK
@@ -163,7 +164,7 @@ def _signal_out(signal, x, at, frame, channels, state, amp, amount):
         signal[frame + i] = value * level
 
 
-@kernel
+@borrowing
 def _mix(bus, frame, x, at, channels, part, left, right):
     """Add a tick to the bus, gains moving straight from the last tick's."""
     step_l = (left - part.left) / TICK
@@ -177,7 +178,7 @@ def _mix(bus, frame, x, at, channels, part, left, right):
     part.right = right
 
 
-@kernel
+@borrowing
 def _begin(state, serial, amount):
     state.serial = serial
     state.amp = 0.0
@@ -191,10 +192,10 @@ def _begin(state, serial, amount):
         state.grit[c].held = np.float32(0.0)
 
 
-@kernel
+@borrowing
 def finish_layer(
     first, step, x, still, buses, signal, channels, sends, hold, voices, parts, chosen, own, now, amps,
-    presence, compensation, spread,
+    presence, compensation, spread, scratch,
 ):  # fmt: skip
     """Take a layer's signals from its source to the buses, for some of the voices.
 
@@ -220,10 +221,9 @@ def finish_layer(
         Gain that makes up for the size of the stack.
     spread : float
         Unison spread in %.
+    scratch : SCRATCH array, shape (GROUPS,)
     """
-    new = np.empty(COEFFICIENTS)
-    dry = np.empty(2 * TICK, np.float32)
-    between = np.empty(TICK, np.float32)
+    new, dry, between = scratch[first].new, scratch[first].dry, scratch[first].between
     for v in range(first, len(voices), step):
         part, state, voice = parts[v], own[v], voices[v]
         bus = buses[v % GROUPS]

@@ -6,9 +6,9 @@ import math
 
 import numpy as np
 
-from innerbloom.core.compiling import kernel
+from innerbloom.core.compiling import borrowing
 from innerbloom.core.engine.kernels.chance import chance_key, uniform
-from innerbloom.core.engine.kernels.memory import samples_of
+from innerbloom.core.engine.kernels.memory import samples_at
 from innerbloom.core.engine.kernels.reading import RATE, played_note
 from innerbloom.core.engine.kernels.taps import put_taps, read_tap
 from innerbloom.core.engine.state import TICK
@@ -34,7 +34,7 @@ _TURN = 1.0 / (2.0 * math.pi)
 _FRAMES = np.uint64(TICK)
 
 
-@kernel
+@borrowing
 def _level_for(step):
     """The fullest level without aliasing at so many periods a frame."""
     if step <= 0.0:
@@ -43,7 +43,7 @@ def _level_for(step):
     return min(max(np.int64(math.ceil(PER_OCTAVE * over - 1e-9)), 0), LEVELS - 1)
 
 
-@kernel
+@borrowing
 def _phases(phases, state, step, moved, turns, still):
     """Where the wave is at each frame of a tick; gives the widest move between two frames."""
     slope = (step - state.step) / TICK
@@ -63,7 +63,7 @@ def _phases(phases, state, step, moved, turns, still):
     return widest
 
 
-@kernel
+@borrowing
 def _places(phases, late, later, size, weights, index):
     """Samples and spline weights for each phase less a lag: arithmetic that vectorises."""
     slope = (later - late) / TICK
@@ -78,7 +78,7 @@ def _places(phases, late, later, size, weights, index):
         put_taps(weights, i, np.float32(place - whole), np.float32(1.0))
 
 
-@kernel
+@borrowing
 def _read(into, audio, first, weights, index, gain, slope):
     """Add one frame's samples, at a gain that moves by ``slope`` a sample."""
     level, rise = np.float32(gain), np.float32(slope)
@@ -91,7 +91,7 @@ def _read(into, audio, first, weights, index, gain, slope):
         into[i] += level * read_tap(audio, first, weights, index, i)
 
 
-@kernel
+@borrowing
 def _add_level(into, audio, sound, copy, old_frame, frame, phases, weights, index, gain, slope):
     """Add the wave as one level has it, between frames where it lies there.
 
@@ -115,7 +115,7 @@ def _add_level(into, audio, sound, copy, old_frame, frame, phases, weights, inde
     _read(into, audio, first + sound.stride, weights, index, far, (far_end - far) / TICK)
 
 
-@kernel
+@borrowing
 def _add_pulse(into, audio, copy, old_width, width, phases, weights, index, gain, slope):
     """A pulse is a saw less the same saw a width later."""
     _places(phases, 0.0, 0.0, copy.frames, weights, index)
@@ -124,7 +124,7 @@ def _add_pulse(into, audio, copy, old_width, width, phases, weights, index, gain
     _read(into, audio, copy.offset, weights, index, -gain, -slope)
 
 
-@kernel
+@borrowing
 def _fill(out, at, audio, sound, copies, level, state, frame, width, phases, pulse, weights, index):
     """One tick of samples, crossing over where the level has changed."""
     into = out[at : at + TICK]
@@ -144,18 +144,18 @@ def _fill(out, at, audio, sound, copies, level, state, frame, width, phases, pul
                        slope)  # fmt: skip
 
 
-@kernel
+@borrowing
 def render_wave(
     first, step, out, still, moved, turns, hold, voices, parts, chosen, own, now, pitches,
-    sounds, copies, path, seed, layer, retune,
+    sounds, copies, path, seed, layer, retune, scratch,
 ):  # fmt: skip
     """Fill the signals of a wave layer for some of the voices, mono; see :mod:`.sources`."""
-    phases = np.empty(TICK)
-    plain = np.empty(TICK)
-    weights = np.empty(4 * TICK, np.float32)
-    index = np.empty(TICK, np.int32)
+    phases = scratch[first].phases
+    plain = scratch[first].plain
+    weights = scratch[first].weights
+    index = scratch[first].index
     sound = sounds[0]
-    audio = samples_of(sound)
+    audio = samples_at(sound.address, sound.samples)
     for v in range(first, len(voices), step):
         part, voice, state = parts[v], voices[v], own[v]
         for tick in range(part.ticks):
