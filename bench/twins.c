@@ -1,4 +1,4 @@
-/* The loops of kernels/filter.py, grit.py and wave.py, line for line, for comparison of speed. */
+/* The loops of kernels/filter.py, grit.py, wave.py, readers.py and noise.py, line for line, for comparison of speed. */
 #include <math.h>
 #include <stdint.h>
 #include <string.h>
@@ -79,5 +79,61 @@ void wave(int64_t times, float *into, const float *audio, const double *phases, 
             const float *s = audio + index[i];
             into[i] += level * (w[i] * s[0] + w[64 + i] * s[1] + w[128 + i] * s[2] + w[192 + i] * s[3]);
         }
+    }
+}
+
+static inline void taps_of(float *w, int i, float t, float gain) {
+    float u = 1.0f - t, a = u * u * u / 6.0f, d = t * t * t / 6.0f, b = ((3.0f * t - 6.0f) * t * t + 4.0f) / 6.0f;
+    w[i] = gain * a, w[64 + i] = gain * b, w[128 + i] = gain * (1.0f - a - b - d), w[192 + i] = gain * d;
+}
+
+static void stereo(float *out, const float *audio, const float *w, const int32_t *index) {
+    for (int i = 0; i < TICK; i++) {
+        const float *s = audio + 2 * (index[i] - 1);
+        out[2 * i] += w[i] * s[0] + w[64 + i] * s[2] + w[128 + i] * s[4] + w[192 + i] * s[6];
+        out[2 * i + 1] += w[i] * s[1] + w[64 + i] * s[3] + w[128 + i] * s[5] + w[192 + i] * s[7];
+    }
+}
+
+static inline float taper(float x) {
+    float u = 2.0f * x - 1.0f, q = u * u;
+    return 0.5f + 0.5f * u * (1.5707963f + q * (-0.6459640f + q * (0.0796926f + q * (-0.0046817f + q * 0.00016044f))));
+}
+
+void reader(int64_t times, float *out, const float *audio, double place, double step, double top, double gain,
+            double slope, const double *shift, double away, double scale, float *w, int32_t *index) {
+    float from = (float)gain, rise = (float)slope, all = (float)scale;
+    for (int64_t r = 0; r < times; r++) {
+        for (int i = 0; i < TICK; i++) {
+            double p = fmin(fmax(place + i * step + shift[i] * away, 0.0), top);
+            int32_t whole = (int32_t)p;
+            index[i] = whole;
+            float level = sqrtf(fmaxf(taper(fminf(fmaxf(from + (float)i * rise, 0.0f), 1.0f)), 0.0f));
+            taps_of(w, i, (float)(p - whole), level * all);
+        }
+        stereo(out, audio, w, index);
+        place += 1e-3;
+    }
+}
+
+void noise(int64_t times, float *out, const float *audio, double place, double step, const double *shift, double reach,
+           double rate, double frames, float width, float *w, int32_t *index) {
+    for (int64_t r = 0; r < times; r++) {
+        for (int i = 0; i < TICK; i++) {
+            double p = (place + i * step + shift[i] * reach) * rate;
+            p -= frames * floor(p / frames);
+            int32_t whole = (int32_t)p;
+            index[i] = whole;
+            taps_of(w, i, (float)(p - whole), 1.0f);
+        }
+        memset(out, 0, 2 * TICK * sizeof(float));
+        stereo(out, audio, w, index);
+        float both = 0.5f - 0.5f * width, one = 1.0f - both, level = 1.0f / sqrtf(one * one + both * both);
+        for (int i = 0; i < TICK; i++) {
+            float left = out[2 * i], right = out[2 * i + 1];
+            out[2 * i] = level * (one * left + both * right);
+            out[2 * i + 1] = level * (one * right + both * left);
+        }
+        place += 1e-6;
     }
 }

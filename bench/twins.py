@@ -1,4 +1,4 @@
-"""Filter, saturation and wave reading against the same loops in C."""
+"""Filter, saturation, and the reading of waves, loops and noise against the same loops in C."""
 
 from __future__ import annotations
 
@@ -14,8 +14,11 @@ import numpy as np
 from common import in_turn, say
 from innerbloom.core.engine.kernels.filter import run_section, set_section
 from innerbloom.core.engine.kernels.grit import GRIT, HISTORY, SIDE, saturate
+from innerbloom.core.engine.kernels.noise import _fill
+from innerbloom.core.engine.kernels.readers import READER, add_reader
 from innerbloom.core.engine.kernels.wave import _places, _read
-from innerbloom.core.engine.state import TICK
+from innerbloom.core.engine.material import prepare_material
+from innerbloom.core.engine.state import SOUND, TICK
 from innerbloom.core.engine.wavetable import plain_wave
 
 TIMES = 20_000
@@ -30,6 +33,13 @@ PHASES = np.cumsum(np.full(TICK, 0.0123))
 TABLE = plain_wave("saw")
 SIZE, FIRST = int(TABLE.copies[8]["frames"]), int(TABLE.copies[8]["offset"])
 WEIGHTS, INDEX = np.zeros(4 * TICK, np.float32), np.zeros(TICK, np.int32)
+CLIP = prepare_material(RNG.normal(0, 0.1, (96_000, 2)).astype(np.float32), 48_000)
+SOUND_RECORD, READERS = np.zeros(1, SOUND), np.zeros(1, READER)
+SOUND_RECORD["address"], SOUND_RECORD["samples"] = CLIP.audio.ctypes.data, CLIP.audio.size
+SOUND_RECORD["channels"], SOUND_RECORD["trim"], SOUND_RECORD["seconds"] = 2, 1.0, 2.0
+READERS["place"], READERS["gain"], READERS["slope"], READERS["on"] = 0.7, 0.2, 0.001, 1
+COPY = CLIP.copies[1:2].copy()
+STEP_S, SHIFT = 1.37 / 48_000, np.zeros(TICK + 1)
 
 
 @numba.njit
@@ -49,6 +59,23 @@ def waves(times, into, audio, phases, size, first, weights, index):
     for _ in range(times):
         _places(phases, 0.0, 0.0, size, weights, index)
         _read(into, audio, first, weights, index, 1.0, 0.0)
+
+
+@numba.njit
+def readers(times, out, sounds, copies, readers, shift, weights, index):
+    for _ in range(times):
+        add_reader(
+            out, sounds[0], copies[0], readers[0], 0, TICK, STEP_S, 0.7, shift, 0.0, weights, index
+        )
+        readers[0].place += 1e-9
+
+
+@numba.njit
+def noises(times, out, audio, copies, shift, weights, index):
+    place = 0.7
+    for _ in range(times):
+        _fill(out, audio, copies[0], place, STEP_S, shift, 0.0, 0.6, weights, index)
+        place += 1e-6
 
 
 def pointer(array: np.ndarray) -> ctypes.c_void_p:
@@ -75,6 +102,10 @@ def main() -> None:
     scratch = np.zeros((4, HISTORY + TICK), np.float32)
     audio = TABLE.audio[FIRST - 1 :]
     count = ctypes.c_int64(TIMES)
+    clip = CLIP.audio.reshape(-1)
+    base, rate, frames = int(COPY[0]["offset"]), float(COPY[0]["rate"]), float(COPY[0]["frames"])
+    begin = clip[2 * base :]
+    out = np.zeros(2 * TICK, np.float32)
     f, d = ctypes.c_float, ctypes.c_double
     times = in_turn({
         "filter": lambda: filters(TIMES, X.copy(), COEFFICIENTS, STATE),
@@ -87,8 +118,15 @@ def main() -> None:
         "wave C": lambda: c.wave(count, pointer(np.zeros(TICK, np.float32)), pointer(audio),
                                  pointer(PHASES), d(0.0), d(0.0), d(SIZE), d(1.0), d(0.0), pointer(WEIGHTS),
                                  pointer(INDEX)),
+        "loop": lambda: readers(TIMES, out.copy(), SOUND_RECORD, COPY, READERS, SHIFT, WEIGHTS, INDEX),
+        "loop C": lambda: c.reader(count, pointer(out.copy()), pointer(begin), d(0.7 * rate), d(STEP_S * rate),
+                                   d(frames - 1), d(0.2), d(0.001), pointer(SHIFT), d(0.0), d(0.7),
+                                   pointer(WEIGHTS), pointer(INDEX)),
+        "noise": lambda: noises(TIMES, out.copy(), clip, COPY, SHIFT, WEIGHTS, INDEX),
+        "noise C": lambda: c.noise(count, pointer(out.copy()), pointer(begin), d(0.7), d(STEP_S), pointer(SHIFT),
+                                   d(0.0), d(rate), d(frames), f(0.6), pointer(WEIGHTS), pointer(INDEX)),
     })  # fmt: skip
-    for name in ("filter", "saturation", "wave"):
+    for name in ("filter", "saturation", "wave", "loop", "noise"):
         each = 1e9 * times[name] / (TIMES * TICK)
         say(name, f"{each:.2f} ns a frame, {times[name] / times[name + ' C']:.2f} of C's time")
 

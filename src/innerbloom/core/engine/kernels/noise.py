@@ -20,8 +20,11 @@ _FRAMES = np.uint64(TICK)
 @borrowing
 def _fill(out, audio, copy, place, step, shift, reach, width, weights, index):
     """One tick, its two unlike channels mixed as far as ``width`` is below 1."""
+    frames = np.float64(copy.frames)
     for i in range(_FRAMES):
-        p = (place + i * step + shift[i] * reach) * copy.rate % copy.frames
+        p = (place + i * step + shift[i] * reach) * copy.rate
+        # not the remainder, which is no vector code
+        p -= frames * np.floor(p / frames)
         whole = np.int32(p)
         index[i] = whole
         put_taps(weights, i, np.float32(p - whole), np.float32(1.0))
