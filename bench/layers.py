@@ -34,11 +34,11 @@ def engine_of(layers: list[dict], voices: int, cores: int = 1, routes: int = 0) 
         for i, layer in enumerate(layers)
     ]  # fmt: skip
     moved = [
-        {"id": f"r{i}", "source": "slide", "layer": f"l{i % len(made)}", "parameter": "cutoff",
+        {"id": f"r{i}", "source": "slide", "target": f"l{i % len(made)}", "parameter": "cutoff",
          "depth": 0.01, "rise": 20, "fall": 20}
         for i in range(routes)
     ]  # fmt: skip
-    document = {"version": 2, "name": "bench", "layers": made, "routes": moved,
+    document = {"version": 3, "name": "bench", "layers": made, "routes": moved,
                 "settings": {"voices": max(1, voices)}}  # fmt: skip
     engine = Engine(compile_program(parse_instrument(document), MATERIALS), cores=cores)
     engine.render(ENGINE_RATE // 2, [Event("on", i, 48.0 + i % 40, 0.8) for i in range(voices)])

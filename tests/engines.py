@@ -50,7 +50,7 @@ def moved(
 ) -> Instrument:  # fmt: skip
     """The document with a route more, to its first layer."""
     route = {
-        "id": f"t{len(document.routes)}", "source": source, "layer": document.layers[0].id,
+        "id": f"t{len(document.routes)}", "source": source, "target": document.layers[0].id,
         "parameter": parameter, "depth": depth, "polarity": polarity, **more,
     }  # fmt: skip
     document.routes.append(Route.model_validate(route))
@@ -77,8 +77,8 @@ def layered(
                      "settings": {**flat, **layer}, **own})  # fmt: skip
     members = [{} for _ in range(stack)] if isinstance(stack, int) else stack
     return parse_instrument(
-        {"version": 2, "name": "layered", "settings": {"level": 0, **whole}, "stack": members,
-         "layers": made, "routes": [{"id": f"r{i}", "layer": "l1", **r} for i, r in enumerate(routes)]}
+        {"version": 3, "name": "layered", "settings": {"level": 0, **whole}, "stack": members,
+         "layers": made, "routes": [{"id": f"r{i}", "target": "l1", **r} for i, r in enumerate(routes)]}
     )  # fmt: skip
 
 

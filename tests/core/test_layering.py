@@ -41,7 +41,7 @@ def test_a_duplicate_has_every_setting_and_route_and_takes_another_sound():
     assert second.petal != first.petal
 
     def of(layer):
-        return [(r.source, r.parameter, r.depth) for r in twice.routes if r.layer == layer.id]
+        return [(r.source, r.parameter, r.depth) for r in twice.routes if r.target == layer.id]
 
     assert of(first) == of(second) != []
     other = Sound(recording="b" * 64, root=60, name="Lid")
@@ -53,7 +53,7 @@ def test_a_duplicate_has_every_setting_and_route_and_takes_another_sound():
 def test_removing_a_layer_takes_its_routes_along_and_the_last_one_stays():
     twice = layering.duplicate_layer(grown(), 0)
     once = layering.remove_layer(twice, 0)
-    assert {route.layer for route in once.routes} == {twice.layers[1].id}
+    assert {route.target for route in once.routes} == {twice.layers[1].id}
     with pytest.raises(DocumentError, match="at least one layer"):
         layering.remove_layer(once, 0)
 
@@ -130,7 +130,7 @@ def test_ranges_upside_down_and_missing_materials_are_refused():
     plain["routes"][0]["parameter"] = "seed"
     with pytest.raises(DocumentError, match=r"routes\.0\.parameter: 'seed' of a cloud"):
         parse_instrument(plain)
-    plain["routes"][0] |= {"parameter": "level", "layer": "l9"}
+    plain["routes"][0] |= {"parameter": "level", "target": "l9"}
     with pytest.raises(DocumentError, match=r"there is no layer 'l9'"):
         parse_instrument(plain)
 
@@ -147,7 +147,7 @@ def test_a_document_of_version_1_is_brought_up_to_date():
         del old[key]
     old["version"] = 1
     new = parse_instrument(old)
-    assert new.version == 2
+    assert new.version == 3
     assert new.layers[0].sound.recording == "a" * 64
     assert new.layers[0].settings.motion == "speed"
     assert {(r.source, r.parameter): r.depth for r in new.routes} == {

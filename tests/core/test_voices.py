@@ -296,10 +296,10 @@ EVERYTHING = (
     {"kind": "noise", "link": "phase", "link_amount": 0.5, "colour": "pink"},
 )
 ROUTES = [
-    {"source": "slide", "layer": "l2", "parameter": "loop_length", "depth": 2.0, "rise": 30},
-    {"source": "tone_envelope", "layer": "l1", "parameter": "cutoff", "depth": 3.0},
-    {"source": "random", "layer": "l3", "parameter": "position", "depth": 40.0},
-    {"source": "wheel", "layer": "l1", "parameter": "pan", "depth": 100.0, "fall": 50},
+    {"source": "slide", "target": "l2", "parameter": "loop_length", "depth": 2.0, "rise": 30},
+    {"source": "tone_envelope", "target": "l1", "parameter": "cutoff", "depth": 3.0},
+    {"source": "random", "target": "l3", "parameter": "position", "depth": 40.0},
+    {"source": "wheel", "target": "l1", "parameter": "pan", "depth": 100.0, "fall": 50},
 ]
 
 

@@ -18,7 +18,7 @@ Plain = dict[str, Any]
 def _begun(name: str, notes: str, kind: str, sound: Sound, **settings: Any) -> Instrument:
     layer = {"id": "l1", "name": sound.name, "kind": kind, "petal": "madder",
              "sounds": [sound.model_dump(mode="json")], "settings": settings}  # fmt: skip
-    return parse_instrument({"version": 2, "name": name, "notes": notes, "layers": [layer]})
+    return parse_instrument({"version": 3, "name": name, "notes": notes, "layers": [layer]})
 
 
 def _changed(document: Instrument, change: Plain) -> Instrument:
@@ -54,10 +54,10 @@ def drowned_organ(find: Find) -> Instrument:
     made = layering.add_click(made)
     made = _set(made, 3, level=-16)
     made = _with_routes(made, [
-        {"source": "tone_envelope", "layer": "l3", "parameter": "cutoff", "depth": 2.2},
-        {"source": "key", "layer": "l3", "parameter": "cutoff", "depth": 0.6},
-        {"source": "slide", "layer": "l3", "parameter": "width", "depth": 40, "rise": 30, "fall": 30},
-        {"source": "pressure", "layer": "l1", "parameter": "cutoff", "depth": 1.5, "rise": 30,
+        {"source": "tone_envelope", "target": "l3", "parameter": "cutoff", "depth": 2.2},
+        {"source": "key", "target": "l3", "parameter": "cutoff", "depth": 0.6},
+        {"source": "slide", "target": "l3", "parameter": "width", "depth": 40, "rise": 30, "fall": 30},
+        {"source": "pressure", "target": "l1", "parameter": "cutoff", "depth": 1.5, "rise": 30,
          "fall": 120},
     ])  # fmt: skip
     return _changed(made, {"stack": [{"pan": -20}, {"start": 3}, {"pan": 20, "release": 0.4}],
@@ -81,10 +81,10 @@ def lamp_signal(find: Find) -> Instrument:
         "colour": "recording", "link": "rate", "link_amount": 0.02, "level": -34, "attack": 900,
         "release": 3_000, "filter": "12 dB", "blend": 1, "cutoff": 900, "resonance": 30})  # fmt: skip
     made = _with_routes(made, [
-        {"source": "slide", "layer": "l1", "parameter": "link_amount", "depth": 5.0, "rise": 40,
+        {"source": "slide", "target": "l1", "parameter": "link_amount", "depth": 5.0, "rise": 40,
          "fall": 80},
-        {"source": "tone_envelope", "layer": "l1", "parameter": "link_amount", "depth": 1.2},
-        {"source": "key", "layer": "l3", "parameter": "cutoff", "depth": 1.0},
+        {"source": "tone_envelope", "target": "l1", "parameter": "link_amount", "depth": 1.2},
+        {"source": "key", "target": "l3", "parameter": "cutoff", "depth": 1.0},
     ])  # fmt: skip
     made = _set(made, 1, tone_attack=700, tone_decay=5_000, tone_sustain=35)
     return _changed(made, {"settings": {"mode": "legato", "glide": "by time", "glide_time": 140,
@@ -113,11 +113,11 @@ def weather_shelf(find: Find) -> Instrument:
         "velocity_low": 70, "velocity_fade": 20, "level": -12, "attack": 120, "release": 1_400,
         "start": 20, "filter": "12 dB", "cutoff": 5_000})  # fmt: skip
     return _with_routes(made, [
-        {"source": "slide", "layer": "l1", "parameter": "choice", "depth": 100},
-        {"source": "tone_envelope", "layer": "l1", "parameter": "choice", "depth": 70},
-        {"source": "tone_envelope", "layer": "l2", "parameter": "loop_start", "depth": 45},
-        {"source": "tone_envelope", "layer": "l2", "parameter": "loop_length", "depth": -2},
-        {"source": "pressure", "layer": "l1", "parameter": "density", "depth": 1.5, "rise": 60,
+        {"source": "slide", "target": "l1", "parameter": "choice", "depth": 100},
+        {"source": "tone_envelope", "target": "l1", "parameter": "choice", "depth": 70},
+        {"source": "tone_envelope", "target": "l2", "parameter": "loop_start", "depth": 45},
+        {"source": "tone_envelope", "target": "l2", "parameter": "loop_length", "depth": -2},
+        {"source": "pressure", "target": "l1", "parameter": "density", "depth": 1.5, "rise": 60,
          "fall": 200},
     ])  # fmt: skip
 

@@ -71,6 +71,17 @@ class Control(_Message):
     value: Unit
 
 
+class Pad(_Message):
+    """The gesture pad, in -1..1; let go, it drifts on."""
+
+    do: Literal["pad_across", "pad_up"]
+    value: float = Field(ge=-1, le=1)
+
+
+class PadLetGo(_Message):
+    do: Literal["pad_let_go"]
+
+
 class Panic(_Message):
     do: Literal["panic", "hush"]
 
@@ -80,7 +91,8 @@ class Set(_Message):
     layer: int | None = Field(default=None, ge=0, le=7)
     parameter: str = Field(default="", max_length=40)
     value: float | Annotated[str, Field(max_length=40)]
-    route: int | None = Field(default=None, ge=0, le=255)
+    owner: str | None = Field(default=None, max_length=16)
+    """Id of the modulator or route whose setting it is, in place of a layer."""
 
 
 class LoopHeard(_Message):

@@ -121,11 +121,8 @@ class LiveSession:
         engine = self._engine
         if engine is None:
             return None
-        if message.route is not None:
-            if message.route >= len(engine.program.order):
-                return _problem(f"There is no route {message.route + 1} to set.")
-            engine.set_depth(message.route, float(message.value))
-            return None
+        if message.owner is not None:
+            return self._set_moved(engine, message.owner, message)
         if message.layer is None:
             declared = WHOLE
         elif message.layer < len(engine.layers):
@@ -139,6 +136,20 @@ class LiveSession:
         if wrong:
             return _problem(wrong)
         engine.set_value(message.layer, found.id, message.value)
+        return None
+
+    def _set_moved(self, engine: Engine, owner: str, message: m.Set) -> Answer | None:
+        """Move a control of a modulator, or a route's depth or amount."""
+        declared = engine.moving.declared(owner)
+        if declared is None:
+            return _problem("What this control belongs to is no longer there.")
+        found = next((one for one in declared if one.id == message.parameter), None)
+        if found is None:
+            return _problem(f"There is no setting '{message.parameter}' here.")
+        wrong = refusal(found, message.value)
+        if wrong:
+            return _problem(wrong)
+        engine.set_moved(owner, found.id, message.value)
         return None
 
     def _listen(self, message: m.Listen) -> Answer | None:

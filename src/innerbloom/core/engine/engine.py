@@ -17,10 +17,11 @@ from innerbloom.core.engine.kernels.control import control, settle
 from innerbloom.core.engine.kernels.tone import finish_layer
 from innerbloom.core.engine.layers import LayerState, Shared, view_of
 from innerbloom.core.engine.looking import look_at
+from innerbloom.core.engine.moving import Moving
 from innerbloom.core.engine.program import Program
 from innerbloom.core.engine.state import BLOCK, FREE, GROUPS, HELD, SCRATCH, SPAN, TICK
 from innerbloom.core.engine.voices import VoiceBook
-from innerbloom.core.instrument.catalogue import CONTROLLERS, KINDS, WHOLE
+from innerbloom.core.instrument.catalogue import KINDS, WHOLE
 from innerbloom.core.instrument.parameters import engine_value, settings_dtype
 from innerbloom.core.performance.events import Event
 
@@ -48,11 +49,10 @@ class Engine:
 
     def __init__(self, program: Program, *, cores: int = 1) -> None:
         self.whole = program.whole.copy()
-        self.voices = VoiceBook(self.whole, len(program.members), program.tuning)
+        self.voices = VoiceBook(self.whole, len(program.movement.members), program.tuning)
         slots = self.voices.slots
         self.layers = [LayerState(layer, slots) for layer in program.layers]
         self.shared = Shared(len(self.layers), slots)
-        self.controllers = np.zeros(CONTROLLERS)
         self.now = 0
         self.cores = cores
         self._leaving: list[tuple[Engine, int]] = []
@@ -64,9 +64,9 @@ class Engine:
         self._scratch = np.zeros(GROUPS, SCRATCH)
         self._left_over = np.zeros((0, 2), np.float32)
         self._pending: list[Event] = []
-        self._route_ids: tuple[str, ...] = ()
-        self._memory = np.zeros((slots, 0))
+        self.moving = Moving(program.movement, slots, len(program.row))
         self._lay_out(program)
+        self._places = program.movement.places
         self._row[:] = self._wanted
         for layer, presence in zip(self.layers, self._presences(), strict=True):
             layer.presence = presence
@@ -78,13 +78,10 @@ class Engine:
         self._wanted = program.row
         self._row = self._wanted.copy()
         self._rows = np.zeros((SPAN, len(self._row)))
-        self._values = np.zeros((slots, SPAN, len(self._row)))
+        self._values = np.zeros((slots + 1, SPAN, len(self._row)))
         self._pitches = np.zeros((slots, SPAN))
         self._amps = np.zeros((len(self.layers), slots, SPAN))
-        self._sums = np.zeros((GROUPS, len(program.targets)))
         self._tuning = np.nan_to_num(program.tuning)
-        self._moves = program.moves.copy()
-        self._memory = self._carried_over(program)
         self._views = [
             view_of(self._values, int(at), settings_dtype(KINDS[layer.program.kind]))
             for at, layer in zip(program.offsets, self.layers, strict=True)
@@ -92,20 +89,11 @@ class Engine:
         self._link()
         self._note_whole()
 
-    def _carried_over(self, program: Program) -> NDArray[np.float64]:
-        """What the routes last brought; those that stay go on from there."""
-        memory = np.zeros((self.voices.slots, len(program.moves)))
-        for new, route in enumerate(program.route_ids):
-            if route in self._route_ids:
-                memory[:, new] = self._memory[:, self._route_ids.index(route)]
-        self._route_ids = program.route_ids
-        return memory
-
     def _note_whole(self) -> None:
         """What follows from the settings of the whole."""
         self._retune = 12.0 * float(np.log2(self.whole["tuning"][0] / 440.0))
         detune = float(self.whole["unison_detune"][0])
-        members = self.program.members
+        members = self.program.movement.members
         self._compensations = [layer.compensation(members, detune) for layer in self.layers]
 
     def _link(self) -> None:
@@ -153,8 +141,8 @@ class Engine:
     def _apply_due(self) -> None:
         while self._pending and self._pending[0].time <= self.now:
             event = self._pending.pop(0)
-            if event.kind == "control":
-                self.controllers[event.note] = event.value
+            if event.kind in ("control", "pad_across", "pad_up", "pad_let_go"):
+                self.moving.play(event, self.now, float(self.whole["momentum"][0]))
                 continue
             self.voices.retire(self.shared.parts)
             for slot in self.voices.play(event):
@@ -184,14 +172,22 @@ class Engine:
         ticks = len(out) // TICK
         settle(ticks, self._wanted, self._row, self.program.stepped, self._rows)
         presences = self._step_presences(ticks)
+        self._lead(ticks)
         if (self.voices.records["state"] != FREE).any():
             self._run_groups(ticks, presences)
             frames = len(out)
             out += self._buses[0, :frames]
             out += self._buses[1, :frames]
         self._add_leaving(out)
+        self.moving.listened(self.now // TICK, ticks)
         limit_ticks(out, self._waiting, self._ceiling, float(self.whole["level"][0]))
         self.now += len(out)
+
+    def _lead(self, ticks: int) -> None:
+        """What all notes share, a span on."""
+        self.moving.lead(
+            ticks, self.now, self.voices, self.shared.parts, self._rows, self._values, self.whole
+        )
 
     def _run_groups(self, ticks: int, presences: list[NDArray[np.float64]]) -> None:
         self._buses[:, : ticks * TICK] = 0.0
@@ -211,11 +207,12 @@ class Engine:
         records = self.voices.records
         program, shared = self.program, self.shared
         detune = 0.01 * float(self.whole["unison_detune"][0])
-        control(
+        moving, movement = self.moving, self.program.movement
+        control(  # type: ignore[call-arg]
             first, step, ticks, records, shared.parts, shared.chosen, program.offsets, self._rows,
-            self._values, self._pitches, self._amps, program.targets, program.members,
-            self._moves, program.late_from, self._memory, self.controllers,
-            self._tuning, detune, self._sums,
+            self._values, self._pitches, self._amps, movement.jobs, movement.late_from,
+            *moving.of_voices, self.voices.phrase, float(self.whole["tempo"][0]),
+            int(self.whole["seed"][0]), self._tuning, detune,
         )  # fmt: skip
         for index in reversed(range(len(self.layers))):
             self._run_layer(first, step, index, presences[index])
@@ -237,7 +234,7 @@ class Engine:
             first, step, layer.signal, layer.still, self._buses, layer.sent, source.channels, sends, hold,
             self.voices.records, parts, chosen, layer.tone, now, self._amps[index], presence,
             self._compensations[index],
-            float(self.whole["unison_spread"][0]), self._scratch,
+            float(self.whole["unison_spread"][0]), self._scratch, self.moving.meter_of(index),
         )  # fmt: skip
 
     # -- layers that are muted, soloed, or going ---------------------------------
@@ -281,6 +278,7 @@ class Engine:
         out = np.zeros((frames, 2), np.float32)
         ticks = frames // TICK
         settle(ticks, self._wanted, self._row, self.program.stepped, self._rows)
+        self._lead(ticks)
         if (self.voices.records["state"] != FREE).any():
             self._run_groups(ticks, self._step_presences(ticks))
             out += self._buses[0, :frames] + self._buses[1, :frames]
@@ -302,14 +300,29 @@ class Engine:
             self._note_whole()
             if parameter == "voices":
                 self.voices.respect_limit()
+            elif parameter == "routes":
+                self.moving.switch(value == "on")
+            elif parameter == "morph":
+                self._wanted[-1] = float(value)
             return
         at = int(self.program.offsets[layer]) + self.layers[layer].program.place_of(parameter)
         self._wanted[at] = self.layers[layer].set(parameter, value)
         self._link()
 
-    def set_depth(self, route: int, depth: float) -> None:
-        """Move the depth of a route, by its index among the document's."""
-        self._moves["depth"][self.program.order[route]] = depth
+    def set_moved(self, owner: str, parameter: str, value: float | str) -> None:
+        """Move one control of a modulator, or a route's depth or amount, by their ids.
+
+        Raises
+        ------
+        KeyError
+            If there is no such parameter.
+        """
+        if parameter == "depth":
+            self.moving.set_depth(owner, float(value))
+            return
+        at, number = self.moving.setting(owner, parameter, value)
+        if at is not None:
+            self._wanted[at] = number
 
     def adopt(self, program: Program) -> None:
         """Take over another program while notes go on sounding.
@@ -323,6 +336,9 @@ class Engine:
             self._leaving.append((self._with_only(going), _LEAVING_TICKS))
         slots = self.voices.slots
         earlier, row, starts = self.layers, self._row, self.program.offsets
+        moving = Moving(program.movement, slots, len(program.row))
+        moving.take_over(self.moving)
+        self.moving = moving
         self.layers = []
         for layer, old in zip(program.layers, kept, strict=True):
             state = LayerState(layer, slots) if old is None else earlier[old]
@@ -339,7 +355,17 @@ class Engine:
             else:
                 for slot in self.voices.living():
                     self._choose(new, int(slot))
-        self.voices.configure(len(program.members), program.tuning)
+        self._keep_places(program, row)
+        self.voices.configure(len(program.movement.members), program.tuning)
+
+    def _keep_places(self, program: Program, row: NDArray[np.float64]) -> None:
+        """Settings of modulators that stay go on from where they are, so that none jumps."""
+        earlier = self._places
+        self._places = program.movement.places
+        for key, at in self._places.items():
+            if key in earlier and at >= len(program.layers_stepped):
+                self._row[at] = row[earlier[key]]
+        self._row[-1] = row[-1]
 
     def _with_only(self, going: list[int]) -> Engine:
         """A copy in which only some layers go on sounding."""

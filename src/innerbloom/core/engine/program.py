@@ -10,15 +10,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from innerbloom.core.engine.choosing import Picks, picks_of
-from innerbloom.core.engine.kernels.control import FIRST_SHAPE, MOVE, SOURCE_COUNT, TARGET
-from innerbloom.core.engine.material import COPY_DTYPE, ENGINE_RATE, Material
-from innerbloom.core.engine.state import SOUND, TICK
+from innerbloom.core.engine.material import COPY_DTYPE, Material
+from innerbloom.core.engine.movement import Movement, compile_movement
+from innerbloom.core.engine.state import SOUND
 from innerbloom.core.engine.wavetable import Wavetable
 from innerbloom.core.errors import DocumentError
-from innerbloom.core.instrument.catalogue import KINDS, SOURCES, WHOLE
-from innerbloom.core.instrument.document import EntrySettings, Instrument, Layer, Route, Sound
+from innerbloom.core.instrument.catalogue import KINDS, WHOLE
+from innerbloom.core.instrument.document import EntrySettings, Instrument, Layer, Sound
 from innerbloom.core.instrument.parameters import Choice, Parameter, settings_record, settings_row
-from innerbloom.core.instrument.shared_parameters import MEMBER, MEMBER_TARGETS
 
 UNPITCHED_ROOT = 60.0
 """Key at which a sound without a clear pitch plays as recorded."""
@@ -83,16 +82,10 @@ class Program:
     layers : tuple of LayerProgram
     offsets : ndarray of int64, shape (layers,)
         Where each layer's settings begin in a row of all.
-    stepped : ndarray of bool
-        Which values of the row change at once.
-    targets, members, moves : arrays
-        What is moved, by the members of the stack and by routes; see :mod:`.kernels.control`.
-    late_from : int
-        First of the moves that come from envelopes.
-    route_ids : tuple of str
-        Ids of the routes, in the order of the moves.
-    order : tuple of int
-        Where among the moves each of the document's routes is.
+    layers_stepped : ndarray of bool
+        Which of the layers' settings change at once.
+    movement : Movement
+        Modulators and routes, and what the members of the stack add.
     tuning : ndarray of float64, shape (128,)
         Semitones added to each key; NaN for a key that is silent.
     """
@@ -100,19 +93,19 @@ class Program:
     whole: NDArray[Any]
     layers: tuple[LayerProgram, ...]
     offsets: NDArray[np.int64]
-    stepped: NDArray[np.bool_]
-    targets: NDArray[Any]
-    members: NDArray[np.float64]
-    moves: NDArray[Any]
-    late_from: int
-    route_ids: tuple[str, ...]
-    order: tuple[int, ...]
+    layers_stepped: NDArray[np.bool_]
+    movement: Movement
     tuning: NDArray[np.float64]
 
     @property
     def row(self) -> NDArray[np.float64]:
-        """The settings of all layers, one after another."""
-        return np.concatenate([layer.row for layer in self.layers])
+        """All settings that stand in rows: of layers, modulators, amounts, and the morph."""
+        return np.concatenate([*(layer.row for layer in self.layers), self.movement.row])
+
+    @property
+    def stepped(self) -> NDArray[np.bool_]:
+        """Which of these change at once."""
+        return np.concatenate((self.layers_stepped, self.movement.stepped))
 
 
 def compile_program(document: Instrument, materials: Materials) -> Program:
@@ -124,26 +117,15 @@ def compile_program(document: Instrument, materials: Materials) -> Program:
         If a material cannot be found or a sound is empty.
     """
     layers = tuple(_compile_layer(layer, materials) for layer in document.layers)
-    sizes = [len(layer.row) for layer in layers]
-    offsets = np.concatenate(([0], np.cumsum(sizes)[:-1])).astype(np.int64)
+    ends = np.cumsum([len(layer.row) for layer in layers])
+    offsets = np.concatenate(([0], ends[:-1])).astype(np.int64)
     stepped = [_stepped(d) for layer in layers for d in KINDS[layer.kind]]
-    index = _Targets(layers, offsets)
-    members = [index.offsets_of(member) for member in document.stack]
-    routes = [index.move_of(route) for route in document.routes]
-    late = [FIRST_SHAPE <= move[0] < SOURCE_COUNT for move in routes]
-    order = sorted(range(len(routes)), key=late.__getitem__)
-    moves = [routes[i] for i in order]
     return Program(
         settings_record(document.settings, WHOLE),
         layers,
         offsets,
         np.array(stepped),
-        np.array(index.targets, TARGET),
-        np.array([index.padded(member) for member in members]),
-        np.array(moves, MOVE),
-        late.count(False),
-        tuple(document.routes[i].id for i in order),
-        tuple(order.index(i) for i in range(len(order))),
+        compile_movement(document, offsets, int(ends[-1])),
         _tuning(document),
     )
 
@@ -156,65 +138,6 @@ def _tuning(document: Instrument) -> NDArray[np.float64]:
     if document.tuning is None:
         return np.zeros(128)
     return np.array([math.nan if c is None else c / 100.0 for c in document.tuning.cents])
-
-
-class _Targets:
-    """Collects which values of the row are moved, and numbers them."""
-
-    def __init__(self, layers: tuple[LayerProgram, ...], offsets: NDArray[np.int64]) -> None:
-        self._layers, self._offsets = layers, offsets
-        self._places: dict[int, int] = {}
-        self.targets: list[tuple[int, float, float, int]] = []
-
-    def _place(self, layer: int, parameter: str) -> int | None:
-        declared = KINDS[self._layers[layer].kind]
-        ids = [d.id for d in declared]
-        if parameter not in ids:
-            return None
-        p = declared[ids.index(parameter)]
-        assert isinstance(p, Parameter)
-        at = int(self._offsets[layer]) + ids.index(parameter)
-        if at not in self._places:
-            self._places[at] = len(self.targets)
-            self.targets.append((at, p.low, p.high, int(p.scale == "log")))
-        return self._places[at]
-
-    def offsets_of(self, member: Any) -> dict[int, float]:
-        """What a member of the stack adds to each target."""
-        found: dict[int, float] = {}
-        for declared in MEMBER:
-            amount = float(getattr(member, declared.id))
-            for parameter in MEMBER_TARGETS[declared.id] if amount else ():
-                for layer in range(len(self._layers)):
-                    place = self._place(layer, parameter)
-                    if place is not None:
-                        found[place] = amount
-        return found
-
-    def padded(self, offsets: dict[int, float]) -> list[float]:
-        return [offsets.get(place, 0.0) for place in range(len(self.targets))]
-
-    def move_of(self, route: Route) -> tuple[float, ...]:
-        """A route as a MOVE."""
-        ids = [layer.id for layer in self._layers]
-        layer = ids.index(route.layer)
-        place = self._place(layer, route.parameter)
-        assert place is not None
-        name, _, controller = route.source.partition(":")
-        names = [source.id for source in SOURCES]
-        source = SOURCE_COUNT + int(controller) if controller else names.index(name)
-        two_sided = not controller and SOURCES[source].two_sided
-        return (
-            source, layer, place, route.depth, int(route.polarity == "inverted"), int(two_sided),
-            _share(float(route.rise)), _share(float(route.fall)),  # type: ignore[attr-defined]
-        )  # fmt: skip
-
-
-def _share(milliseconds: float) -> float:
-    """Share of the way made in a tick by a one-pole lag of this time constant."""
-    if milliseconds <= 0:
-        return 1.0
-    return 1.0 - math.exp(-TICK / ENGINE_RATE * 1000.0 / milliseconds)
 
 
 def _compile_layer(layer: Layer, materials: Materials) -> LayerProgram:

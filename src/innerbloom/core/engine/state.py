@@ -42,6 +42,7 @@ VOICE = np.dtype(
         ("place", np.float64),  # in the stack, -1..1
         ("lifted", np.int64),  # the key is up, but a pedal keeps the note
         ("kept", np.int64),  # held by the sostenuto pedal
+        ("age", np.float64),  # seconds
     ],
     align=True,
 )

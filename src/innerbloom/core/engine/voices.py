@@ -64,6 +64,9 @@ class VoiceBook:
         self.records = np.zeros(self.slots, VOICE)
         self.whole, self.members, self.tuning = whole, members, tuning
         self.holding = False
+        self.leader = np.zeros(1, VOICE)
+        self.leader["pitch"] = self.leader["key"] = 60.0
+        self.phrase = 0
         self._serial = 0
         self._down: list[_Key] = []
         self._last_key = math.nan
@@ -116,7 +119,20 @@ class VoiceBook:
         """The same voices, going their own way from here."""
         other = copy.copy(self)
         other.records = self.records.copy()
+        other.leader = self.leader.copy()
         return other
+
+    def follow_newest(self) -> None:
+        """Bring the leader up to the newest note that is held."""
+        held = np.flatnonzero(self.records["state"] == HELD)
+        if held.size:
+            self.leader[0] = self.records[held[np.argmax(self.records["serial"][held])]]
+        elif self.leader["state"][0] == HELD:
+            self.leader["state"] = RELEASED
+
+    def keys_held(self) -> int:
+        """How many keys are down, pedals aside."""
+        return len(self._down)
 
     def living(self) -> NDArray[np.intp]:
         """Slots of the voices held or being let go."""
@@ -128,6 +144,7 @@ class VoiceBook:
         if math.isnan(self.tuning[min(127, max(0, round(event.key)))]):
             return []
         legato = bool(self._down)
+        self.phrase += not legato
         self._down = [one for one in self._down if one.note != event.note]
         struck = _Key(event.note, event.key, event.value)
         self._down.append(struck)
@@ -182,6 +199,7 @@ class VoiceBook:
         voice["pitch"] = self._last_key if voice["glide"] > 0.0 else struck.key
         voice["release_velocity"] = voice["bend"] = voice["pressure"] = voice["slide"] = 0.0
         voice["lifted"] = voice["kept"] = 0
+        voice["age"] = 0.0
         seed = np.uint64(int(self.whole["seed"][0]))
         voice["random"] = draw_of(seed, np.uint64(self._serial), np.uint64(_CHANCE_OF_VOICES))
         if member == members - 1:

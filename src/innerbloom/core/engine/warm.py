@@ -33,7 +33,7 @@ def _play(materials: Materials) -> None:
                       "bits": 8}}
         for kind, of in LAYER_KINDS.items()
     ]  # fmt: skip
-    document = parse_instrument({"name": "warm", "version": 2, "layers": layers, "routes": []})
+    document = parse_instrument({"name": "warm", "version": 3, "layers": layers, "routes": []})
     engine = Engine(compile_program(document, materials))
     engine.render(4 * BLOCK, [Event("on", 1, 60.0, 1.0), Event("off", 1, 60.0, 0.0, BLOCK)])
 

@@ -10,6 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+from innerbloom.core.instrument import modulator_parameters as m
 from innerbloom.core.instrument.kind_parameters import CLOUD, ENTRY, LOOP, NOISE, WAVE
 from innerbloom.core.instrument.parameters import (
     Choice,
@@ -18,16 +19,19 @@ from innerbloom.core.instrument.parameters import (
     Settings,
     settings_model,
 )
-from innerbloom.core.instrument.shared_parameters import LAYER, MEMBER, ROUTE, WHOLE
+from innerbloom.core.instrument.shared_parameters import DEPTH, LAYER, MEMBER, ROUTE, WHOLE
 
 __all__ = [
     "CONTROLLERS",
+    "DEPTH",
     "ENTRY",
     "KINDS",
     "LAYER",
     "LAYER_KINDS",
     "LAYER_SETTINGS",
     "MEMBER",
+    "MODULATOR_KINDS",
+    "MODULATOR_SETTINGS",
     "ROUTE",
     "SOURCES",
     "WHOLE",
@@ -83,30 +87,91 @@ class Source:
     ----------
     id, name, help : str
     two_sided : bool
-        Whether it runs -1..1 rather than 0..1; ``key`` and ``bend`` count octaves.
+        Whether it runs to either side of 0 rather than up from it.
+    reach : float
+        Its farthest value: 1, or the octaves that a curve spans.
     """
 
     id: str
     name: str
     help: str
     two_sided: bool = False
+    reach: float = 1.0
 
 
 SOURCES: tuple[Source, ...] = (
     Source("velocity", "velocity", "How hard the key was struck."),
     Source("release_velocity", "release velocity", "How fast the key was let go."),
-    Source("key", "key", "Octaves from C4, glides included.", two_sided=True),
-    Source("bend", "bend", "Octaves the note is bent.", two_sided=True),
+    Source("key", "key", "Octaves from C4, glides included.", True, 5.0),
+    Source("bend", "bend", "Octaves the note is bent.", True, 4.0),
     Source("pressure", "pressure", "Push on the note."),
     Source("slide", "slide", "Height of the finger on the note."),
     Source("wheel", "mod wheel", "Controller 1."),
     Source("stack", "place in the stack", "From the first member (-1) to the last.", True),
     Source("random", "random per note", "A number that stays with the note."),
+    Source("age", "note age", "Rises from 0 to 1 over the first ten seconds of a note."),
+    Source("held", "notes held", "How many keys are down; eight or more are 1."),
+    Source("pad_across", "pad across", "The gesture pad, from left to right.", True),
+    Source("pad_up", "pad up", "The gesture pad, from bottom to top.", True),
     Source("envelope", "envelope", "The layer's own level shape."),
     Source("tone_envelope", "tone envelope", "The layer's second envelope."),
 )
 CONTROLLERS = 128
 """Controllers 0..127 are sources named ``controller:0`` and so on."""
+
+
+@dataclass(frozen=True)
+class ModulatorKind:
+    """One kind of modulator.
+
+    Attributes
+    ----------
+    id, name, help : str
+    parameters : tuple
+    two_sided : bool
+        Whether it swings to either side of 0; that of ``random`` is a setting.
+    drawn : {"no", "cycle", "shape", "steps"}
+        What is drawn for it, if anything.
+    sides : int
+        How many values it gives.
+    """
+
+    id: str
+    name: str
+    parameters: tuple[Declared, ...]
+    two_sided: bool
+    help: str
+    drawn: Literal["no", "cycle", "shape", "steps"] = "no"
+    sides: int = 1
+
+
+MODULATOR_KINDS: dict[str, ModulatorKind] = {
+    kind.id: kind
+    for kind in (
+        ModulatorKind("lfo", "LFO", m.LFO, True, "A wave that goes round.", "cycle", 2),
+        ModulatorKind("envelope", "envelope", m.ENVELOPE, False,
+                      "Rises and falls with each note."),
+        ModulatorKind("shape", "drawn shape", m.SHAPE, False,
+                      "Any curve over time, once or with a loop in it.", "shape"),
+        ModulatorKind("steps", "step pattern", m.STEPS, True, "One value after another.", "steps"),
+        ModulatorKind("random", "random", m.RANDOM, False, "A number that stays with the note."),
+        ModulatorKind("drift", "drift", m.DRIFT, True,
+                      "Wanders at random, always drawn back to the middle."),
+        ModulatorKind("follower", "follower", m.FOLLOWER, False,
+                      "Listens to a layer, or to the whole."),
+        ModulatorKind("combine", "combination", m.COMBINE, True, "Two movements made into one."),
+        ModulatorKind("lag", "lag", m.LAG, True, "A movement, slowed."),
+        ModulatorKind("quantise", "levels", m.QUANTISE, True, "A movement in even steps."),
+        ModulatorKind("sample", "sample and hold", m.SAMPLE, True,
+                      "Takes a value whenever another rises past the middle."),
+        ModulatorKind("macro", "macro", m.MACRO, False, "One handle for many settings."),
+    )
+}  # fmt: skip
+
+MODULATOR_SETTINGS: dict[str, type[Settings]] = {
+    kind.id: settings_model(f"{kind.id.title()}ModulatorSettings", kind.parameters)
+    for kind in MODULATOR_KINDS.values()
+}
 
 WholeSettings: type[Settings] = settings_model("WholeSettings", WHOLE)
 LAYER_SETTINGS: dict[str, type[Settings]] = {
@@ -120,5 +185,6 @@ def parameter_of(kind: str, parameter: str) -> Declared | None:
 
 
 def movable(kind: str) -> tuple[Parameter, ...]:
-    """The parameters of a kind of layer that routes may target."""
-    return tuple(d for d in KINDS[kind] if isinstance(d, Parameter) and d.movable)
+    """The parameters of a kind of layer or modulator that routes may target."""
+    declared = KINDS[kind] if kind in KINDS else MODULATOR_KINDS[kind].parameters
+    return tuple(d for d in declared if isinstance(d, Parameter) and d.movable)

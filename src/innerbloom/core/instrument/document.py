@@ -7,34 +7,29 @@ from functools import reduce
 from operator import or_
 from typing import TYPE_CHECKING, Annotated, Any, Literal, TypeAlias
 
-from pydantic import (
-    AfterValidator,
-    BaseModel,
-    ConfigDict,
-    Field,
-    StringConstraints,
-    ValidationError,
-    create_model,
-)
+from pydantic import AfterValidator, Field, StringConstraints, ValidationError, create_model
 
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument.catalogue import (
-    CONTROLLERS,
     ENTRY,
     LAYER_KINDS,
     LAYER_SETTINGS,
     MEMBER,
-    ROUTE,
-    SOURCES,
     WholeSettings,
-    movable,
+)
+from innerbloom.core.instrument.model import Id, Model, Name, Share, refuse
+from innerbloom.core.instrument.movement import (
+    MAX_MODULATORS,
+    MAX_ROUTES,
+    AnyModulator,
+    Route,
+    check_movement,
 )
 from innerbloom.core.instrument.parameters import Settings, settings_model
 from innerbloom.core.instrument.upgrade import upgraded
 
 MAX_LAYERS = 8
 MAX_SOUNDS = 64
-MAX_ROUTES = 256
 MAX_MEMBERS = 8
 MAX_PATH_POINTS = 32
 MAX_STRETCH_S = 180.0
@@ -42,7 +37,6 @@ MAX_STRETCH_S = 180.0
 
 PETALS = ("madder", "ochre", "moss", "lichen", "iris", "heather", "clay", "slate")
 
-Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120)]
 Digest = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
 
 
@@ -58,11 +52,7 @@ RelativePath = Annotated[
 ]
 
 
-class _Model(BaseModel):
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
-
-
-class Sound(_Model):
+class Sound(Model):
     """Which recording a layer plays, and how it is read.
 
     Attributes
@@ -97,7 +87,6 @@ class Sound(_Model):
 
 EntrySettings: type[Settings] = settings_model("EntrySettings", ENTRY)
 MemberSettings: type[Settings] = settings_model("MemberSettings", MEMBER)
-RouteSettings: type[Settings] = settings_model("RouteSettings", ROUTE)
 
 if TYPE_CHECKING:
     EntryModel: TypeAlias = Settings
@@ -105,12 +94,10 @@ if TYPE_CHECKING:
 else:
     EntryModel, MemberModel = EntrySettings, MemberSettings
 
-Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9]{1,16}$")]
-Share = Annotated[float, Field(ge=0, le=1)]
 LayerSounds = Annotated[list[Sound], Field(max_length=MAX_SOUNDS)]
 
 
-class Layer(_Model):
+class Layer(Model):
     """What all kinds of layer share.
 
     Attributes
@@ -158,41 +145,12 @@ LAYER_MODELS: dict[str, type[Layer]] = {kind: _layer_model(kind) for kind in LAY
 if TYPE_CHECKING:
     AnyLayer = Layer
     WholeModel = Settings
-    RouteBase = Settings
 else:
     AnyLayer = Annotated[reduce(or_, LAYER_MODELS.values()), Field(discriminator="kind")]
     WholeModel = WholeSettings
-    RouteBase = RouteSettings
-
-_NAMED = "|".join(source.id for source in SOURCES)
-SourceName = Annotated[str, StringConstraints(pattern=rf"^({_NAMED}|controller:\d{{1,3}})$")]
 
 
-class Route(RouteBase):
-    """One source moving one parameter of one layer.
-
-    Attributes
-    ----------
-    source : str
-        One of :data:`~innerbloom.core.instrument.catalogue.SOURCES`, or ``controller:N``.
-    layer, parameter : str
-        Id of the layer and of its parameter.
-    depth : float
-        How far a source at 1 moves the parameter, in the parameter's own unit; in octaves
-        where its scale is logarithmic.
-    polarity : {"as is", "inverted"}
-        Inverted is 1 - x of a one-sided source and -x of a two-sided one.
-    """
-
-    id: Id
-    source: SourceName
-    layer: Id
-    parameter: Annotated[str, StringConstraints(max_length=40)]
-    depth: float = Field(ge=-200_000, le=200_000)
-    polarity: Literal["as is", "inverted"] = "as is"
-
-
-class Scala(_Model):
+class Scala(Model):
     """A tuning read from Scala files.
 
     Attributes
@@ -208,7 +166,7 @@ class Scala(_Model):
     )
 
 
-class Instrument(_Model):
+class Instrument(Model):
     """A whole instrument.
 
     Attributes
@@ -218,7 +176,7 @@ class Instrument(_Model):
     """
 
     format: Literal["inner-bloom/instrument"] = "inner-bloom/instrument"
-    version: Literal[2] = 2
+    version: Literal[3] = 3
     name: Name
     notes: Annotated[str, StringConstraints(max_length=4_000)] = ""
     settings: WholeModel = Field(default_factory=WholeSettings)
@@ -227,6 +185,7 @@ class Instrument(_Model):
         default_factory=lambda: [MemberSettings()], min_length=1, max_length=MAX_MEMBERS
     )
     layers: list[AnyLayer] = Field(min_length=1, max_length=MAX_LAYERS)
+    modulators: list[AnyModulator] = Field(default_factory=list, max_length=MAX_MODULATORS)
     routes: list[Route] = Field(default_factory=list, max_length=MAX_ROUTES)
 
 
@@ -252,22 +211,13 @@ def parse_instrument(data: Any) -> Instrument:
         document = Instrument.model_validate(upgraded(data))
     except ValidationError as error:
         raise DocumentError(_first_problem(error)) from error
-    _check_ids("layers", [layer.id for layer in document.layers])
-    _check_ids("routes", [route.id for route in document.routes])
+    owners: list[Any] = [*document.layers, *document.modulators, *document.routes]
+    if len({one.id for one in owners}) != len(owners):
+        raise refuse("document", "two layers, modulators or routes share one id")
     for number, layer in enumerate(document.layers):
         _check_layer(number, layer)
-    for number, route in enumerate(document.routes):
-        _check_route(number, route, document)
+    check_movement(document)
     return document
-
-
-def _refuse(path: str, why: str) -> DocumentError:
-    return DocumentError(f"The instrument cannot be read: {path}: {why}.")
-
-
-def _check_ids(path: str, ids: list[str]) -> None:
-    if len(set(ids)) != len(ids):
-        raise _refuse(path, f"two {path} share one id")
 
 
 _RANGES = (("key_low", "key_high", "key"), ("velocity_low", "velocity_high", "velocity"))
@@ -277,32 +227,18 @@ def _check_layer(number: int, layer: Layer) -> None:
     at = f"layers.{number}"
     most = {"none": 0, "one": 1, "many": MAX_SOUNDS}[LAYER_KINDS[layer.kind].sounds]
     if len(layer.sounds) > most:
-        raise _refuse(f"{at}.sounds", f"a {layer.kind} layer holds {most} at most")
+        raise refuse(f"{at}.sounds", f"a {layer.kind} layer holds {most} at most")
     if len(layer.picks) > len(layer.sounds):
-        raise _refuse(f"{at}.picks", "there are more picks than sounds")
+        raise refuse(f"{at}.picks", "there are more picks than sounds")
     ranged = [(f"{at}.settings", layer.settings)]
     ranged += [(f"{at}.picks.{i}", pick) for i, pick in enumerate(layer.picks)]
     for path, settings in ranged:
         for low, high, what in _RANGES:
             if getattr(settings, low) > getattr(settings, high):
-                raise _refuse(f"{path}.{low}", f"the lowest {what} lies above the highest")
+                raise refuse(f"{path}.{low}", f"the lowest {what} lies above the highest")
     times = [time for time, _ in layer.path]
     if times != sorted(times):
-        raise _refuse(f"{at}.path", "its times have to rise")
-
-
-def _check_route(number: int, route: Route, document: Instrument) -> None:
-    at = f"routes.{number}"
-    _, _, controller = route.source.partition(":")
-    if controller and int(controller) >= CONTROLLERS:
-        raise _refuse(f"{at}.source", f"controllers go from 0 to {CONTROLLERS - 1}")
-    layer = next((one for one in document.layers if one.id == route.layer), None)
-    if layer is None:
-        raise _refuse(f"{at}.layer", f"there is no layer '{route.layer}'")
-    if all(one.id != route.parameter for one in movable(layer.kind)):
-        raise _refuse(
-            f"{at}.parameter", f"'{route.parameter}' of a {layer.kind} layer cannot be moved"
-        )
+        raise refuse(f"{at}.path", "its times have to rise")
 
 
 def _first_problem(error: ValidationError) -> str:

@@ -7,9 +7,9 @@ from innerbloom.core.instrument.document import (
     LAYER_MODELS,
     MAX_STRETCH_S,
     Instrument,
-    Route,
     Sound,
 )
+from innerbloom.core.instrument.movement import Route
 from innerbloom.core.instrument.upgrade import touch_routes
 
 TARGET_LUFS = -16.0

@@ -18,7 +18,7 @@ CHOOSING: tuple[Declared, ...] = (
            "Whether neighbouring sounds change over at once or blend.", "Choosing"),
     P("choice", "control", "Choosing", "%", 0, 100, 0,
       "Which sound is chosen, from the first (0) to the last (100).", scope="voice",
-      when=("choose", ("control",))),
+      when=("choose", ("control",)), instant=True),
 )
 
 _PATH: tuple[Declared, ...] = (

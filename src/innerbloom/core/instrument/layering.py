@@ -82,7 +82,7 @@ def add_click(document: Instrument) -> Instrument:
     """A click: a very short wave whose pitch falls."""
     made = add_layer(document, "wave", name="Click", settings=CLICK)
     plain = made.model_dump(mode="json")
-    _add_route(plain, {"source": "tone_envelope", "layer": made.layers[-1].id,
+    _add_route(plain, {"source": "tone_envelope", "target": made.layers[-1].id,
                        "parameter": "pitch", "depth": 24})  # fmt: skip
     return parse_instrument(plain)
 
@@ -127,8 +127,8 @@ def duplicate_layer(document: Instrument, index: int) -> Instrument:
     again |= {"petal": _free_petal(document), "name": f"{layer.name[:112]} again"}
     _insert(plain, index + 1, again)
     for route in document.routes:
-        if route.layer == layer.id:
-            _add_route(plain, {**route.model_dump(mode="json"), "layer": again["id"]})
+        if route.target == layer.id:
+            _add_route(plain, {**route.model_dump(mode="json"), "target": again["id"]})
     return parse_instrument(plain)
 
 
@@ -139,7 +139,7 @@ def remove_layer(document: Instrument, index: int) -> Instrument:
         raise DocumentError("An instrument keeps at least one layer: add another one first.")
     plain = document.model_dump(mode="json")
     del plain["layers"][index]
-    plain["routes"] = [route for route in plain["routes"] if route["layer"] != layer.id]
+    plain["routes"] = [route for route in plain["routes"] if route["target"] != layer.id]
     return parse_instrument(plain)
 
 

@@ -48,6 +48,8 @@ class Parameter:
         Values that have a name, in rising order.
     when : (choice, words) or None
         The parameter only matters while a choice beside it has one of these words.
+    instant : bool
+        Whether routes move it at once, however they are eased.
     """
 
     id: str
@@ -65,6 +67,7 @@ class Parameter:
     sign: bool = False
     marks: tuple[tuple[float, str], ...] = ()
     when: When = None
+    instant: bool = False
 
     @property
     def moved_in(self) -> str:

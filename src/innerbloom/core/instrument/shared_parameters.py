@@ -35,6 +35,14 @@ WHOLE: tuple[Declared, ...] = (
     P("unison_spread", "spread", "Stack", "%", 0, 100, 60,
       "How far the outer members of a stack lie from the middle, either way.", "linear", "whole",
       movable=False, sign=True),
+    P("tempo", "tempo", "Motion", "bpm", 20, 300, 90,
+      "Beats a minute, for all that counts in beats.", scope="whole", movable=False),
+    Choice("routes", "routes", ("on", "off"), "on",
+           "Off lets nothing move anything, touch included.", "Motion"),
+    P("morph", "morph", "Motion", "%", 0, 100, 0,
+      "Moves every macro from its setting to its other one.", scope="whole", movable=False),
+    P("momentum", "momentum", "Motion", "ms", 0, 10_000, 900,
+      "How long the gesture pad drifts on when it is let go.", "cubic", "whole", movable=False),
     P("tuning", "reference pitch", "Tuning", "Hz", 400, 480, 440,
       "Frequency of A4; every key follows.", scope="whole", movable=False),
     P("bend_range", "bend range", "Tuning", "st", 0, 96, 2,
@@ -157,8 +165,13 @@ MEMBER_TARGETS: dict[str, tuple[str, ...]] = {
 }
 """The parameters a member's offsets are added to, where a layer has them."""
 
+DEPTH = P("depth", "depth", "Route", "", -200_000, 200_000, 0,
+          "How far a source at 1 moves the target, in the target's own unit.", movable=False)
 ROUTE: tuple[P, ...] = (
-    P("rise", "rise", "Route", "ms", 0, 10_000, 0, "Time constant of the way up.", "cubic"),
-    P("fall", "fall", "Route", "ms", 0, 10_000, 0, "Time constant of the way down.", "cubic"),
+    P("amount", "amount", "Route", "%", 0, 200, 100, "Scales the depth; routes may move it."),
+    P("rise", "rise", "Route", "ms", 0, 10_000, 0, "Time constant of the way up.", "cubic",
+      movable=False),
+    P("fall", "fall", "Route", "ms", 0, 10_000, 0, "Time constant of the way down.", "cubic",
+      movable=False),
 )
 # fmt: on

@@ -10,10 +10,16 @@ _TOUCH = ("velocity_level", "pressure_level", "slide_position")
 def upgraded(data: Any) -> Any:
     """A document as of now; whatever is not a document of an earlier version is left alone.
 
-    Version 1 had one sound a layer, and touch as three settings; now layers hold a list
-    of sounds, and touch is routes.
+    Version 1 had one sound a layer, and touch as three settings; version 2 lists of sounds,
+    and touch as routes, which named a layer; now routes name whatever they move.
     """
-    if not isinstance(data, dict) or data.get("version", 1) != 1 or "routes" in data:
+    if not isinstance(data, dict):
+        return data
+    return _from_second(_from_first(data))
+
+
+def _from_first(data: dict[str, Any]) -> dict[str, Any]:
+    if data.get("version", 1) != 1 or "routes" in data:
         return data
     layers = data.get("layers")
     if not isinstance(layers, list) or not all(isinstance(one, dict) for one in layers):
@@ -22,7 +28,20 @@ def upgraded(data: Any) -> Any:
         return data
     routes: list[dict[str, Any]] = []
     changed = [_layer(layer, routes) for layer in layers]
-    return {**data, "version": 2, "layers": changed, "routes": routes}
+    return {**data, "version": 3, "layers": changed, "routes": routes}
+
+
+def _from_second(data: dict[str, Any]) -> dict[str, Any]:
+    routes = data.get("routes", [])
+    if data.get("version") != 2 or not isinstance(routes, list):
+        return data
+    changed = [
+        {("target" if key == "layer" else key): value for key, value in route.items()}
+        if isinstance(route, dict)
+        else route
+        for route in routes
+    ]
+    return {**data, "version": 3, "routes": changed}
 
 
 def _layer(layer: dict[str, Any], routes: list[dict[str, Any]]) -> dict[str, Any]:
@@ -72,4 +91,4 @@ def touch_routes(
         made.append(
             {"source": "slide", "parameter": "position", "depth": slide, "rise": 20, "fall": 20}
         )
-    return [{"layer": layer, **one} for one in made if one["depth"]]
+    return [{"target": layer, **one} for one in made if one["depth"]]

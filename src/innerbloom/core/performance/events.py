@@ -6,7 +6,18 @@ from dataclasses import dataclass
 from typing import Literal
 
 EventKind = Literal[
-    "on", "off", "bend", "pressure", "slide", "hold", "sostenuto", "control", "panic"
+    "on",
+    "off",
+    "bend",
+    "pressure",
+    "slide",
+    "hold",
+    "sostenuto",
+    "control",
+    "pad_across",
+    "pad_up",
+    "pad_let_go",
+    "panic",
 ]
 
 
@@ -19,15 +30,16 @@ class Event:
     kind : str
         ``on``/``off`` of a note, ``bend``/``pressure``/``slide`` of one sounding note,
         ``hold`` (1 keeps released notes sounding, 0 lets them go), ``sostenuto`` (the same for
-        the keys that are down when it comes), ``control`` (any controller), ``panic`` (silence).
+        the keys that are down when it comes), ``control`` (any controller), ``pad_across`` and
+        ``pad_up`` (the gesture pad is moved), ``pad_let_go`` (and drifts on), ``panic`` (silence).
     note : int
         Which sounding note is meant; chosen by the player, so that the same key can
         sound twice. For ``control`` the controller's number, 0..127.
     key : float
         MIDI note number (``on`` only).
     value : float
-        Velocity, release velocity, pressure, slide, hold or controller in 0..1; bend in
-        semitones.
+        Velocity, release velocity, pressure, slide, hold or controller in 0..1; the pad in
+        -1..1; bend in semitones.
     time : int
         When, in frames since the engine started; a time gone by means at once.
     """

@@ -5,9 +5,9 @@ from __future__ import annotations
 from apiflask import APIBlueprint, HTTPError
 from flask import request
 
-from innerbloom.core.engine.kernels.envelope import STEEPNESS
 from innerbloom.core.errors import BloomError
 from innerbloom.core.instrument.catalogue import ENTRY, KINDS, LAYER_KINDS, MEMBER, SOURCES, WHOLE
+from innerbloom.core.instrument.curves import STEEPNESS
 from innerbloom.core.instrument.document import MAX_LAYERS, MAX_MEMBERS, MAX_STRETCH_S
 from innerbloom.store.settings import ProjectSettings, read_settings, write_settings
 from innerbloom.web import schemas as s

@@ -1,8 +1,9 @@
-"""Control ticks: glides, routes and envelopes, for every voice and layer.
+"""Control ticks: glides, movement and envelopes, for every voice and layer.
 
-Each voice has a row of values a tick: the settings of all layers one after another, with
-whatever moves them added. Movements add up in the target's own scale (octaves where that is
-logarithmic) and the sum is held inside the parameter's range.
+Each voice has a row of values a tick: the settings of all layers one after another, then those
+of modulators, then the amounts of routes that are moved, with whatever moves them added. One
+more voice, the leader, sounds nothing: it follows the newest note, and modulators that all notes
+share run in it.
 """
 
 from __future__ import annotations
@@ -12,47 +13,19 @@ import numpy as np
 from innerbloom.core.compiling import borrowing
 from innerbloom.core.engine.kernels.envelope import advance_shape, again, begin_shape, let_go
 from innerbloom.core.engine.kernels.memory import copy_into
-from innerbloom.core.engine.state import DONE, DYING, FREE, HELD, RELEASED
-from innerbloom.core.instrument.catalogue import LAYER, SOURCES
+from innerbloom.core.engine.kernels.routing import PUT, RESIDUE_KEPT, put, run
+from innerbloom.core.engine.state import DONE, DYING, FREE, HELD, RELEASED, TICK
+from innerbloom.core.instrument.catalogue import LAYER
 
-_IDS = [source.id for source in SOURCES]
-_VELOCITY, _RELEASE_VELOCITY = _IDS.index("velocity"), _IDS.index("release_velocity")
-_KEY, _BEND, _PRESSURE = _IDS.index("key"), _IDS.index("bend"), _IDS.index("pressure")
-_SLIDE, _WHEEL, _STACK = _IDS.index("slide"), _IDS.index("wheel"), _IDS.index("stack")
-_RANDOM = _IDS.index("random")
-FIRST_SHAPE = _IDS.index("envelope")
-"""Sources from here on are envelopes of the target's layer, known once a tick has begun."""
-
-SOURCE_COUNT = len(_IDS)
 _LAYER_IDS = [declared.id for declared in LAYER]
 _SHAPE, _TONE_SHAPE = _LAYER_IDS.index("delay"), _LAYER_IDS.index("tone_delay")
+_TICK_S = TICK / 48_000.0
 
 _FADE_STEP = 0.2
 """Share of the dying fade done in a tick: silent after five ticks, 6.7 ms."""
 
 _SETTLE = 0.15
 """Share of the way to a moved control's new value made in a tick (time constant 8 ms)."""
-
-TARGET = np.dtype(
-    [("index", np.int64), ("low", np.float64), ("high", np.float64), ("log", np.int64)],
-    align=True,
-)
-"""A value that something moves: its place in the row, its range, whether it adds in octaves."""
-
-MOVE = np.dtype(
-    [
-        ("source", np.int64),  # below SOURCE_COUNT a named one, else a controller
-        ("layer", np.int64),
-        ("target", np.int64),  # place among the targets
-        ("depth", np.float64),
-        ("inverted", np.int64),
-        ("two_sided", np.int64),
-        ("rise", np.float64),  # share of the way made in a tick
-        ("fall", np.float64),
-    ],
-    align=True,
-)
-"""A route as the engine runs it."""
 
 
 @borrowing
@@ -75,65 +48,6 @@ def settle(ticks, wanted, now, stepped, rows):
             else:
                 now[i] += _SETTLE * away
             rows[tick, i] = now[i]
-
-
-@borrowing
-def _source_value(voice, part, controllers, source):
-    if source >= SOURCE_COUNT:
-        return controllers[source - SOURCE_COUNT]
-    if source == _VELOCITY:
-        return voice.velocity
-    if source == _RELEASE_VELOCITY:
-        return voice.release_velocity
-    if source == _KEY:
-        return (voice.pitch - 60.0) / 12.0
-    if source == _BEND:
-        return voice.bend / 12.0
-    if source == _PRESSURE:
-        return voice.pressure
-    if source == _SLIDE:
-        return voice.slide
-    if source == _WHEEL:
-        return controllers[1]
-    if source == _STACK:
-        return voice.place
-    if source == _RANDOM:
-        return voice.random
-    if source == FIRST_SHAPE:
-        return part.shape.level
-    return part.tone_shape.level
-
-
-@borrowing
-def _arrived(move, voice, part, controllers, memory, fresh):
-    """What a route brings now: polarity, then smoothing."""
-    value = _source_value(voice, part, controllers, move.source)
-    if move.inverted == 1:
-        value = -value if move.two_sided == 1 else 1.0 - value
-    if not fresh:
-        away = value - memory
-        value = memory + away * (move.rise if away > 0.0 else move.fall)
-    return value
-
-
-@borrowing
-def _move(first, last, moves, v, voice, parts, controllers, memory, fresh, sums):
-    """Add what some of the routes bring to the sums of their targets."""
-    for i in range(first, last):
-        move = moves[i]
-        part = parts[move.layer, v]
-        memory[v, i] = _arrived(move, voice, part, controllers, memory[v, i], fresh)
-        sums[move.target] += move.depth * memory[v, i]
-
-
-@borrowing
-def _put(row, base, targets, sums):
-    """Write the moved values, each inside its range."""
-    for i in range(len(targets)):
-        target = targets[i]
-        value = base[target.index]
-        value = value * 2.0 ** sums[i] if target.log == 1 else value + sums[i]
-        row[target.index] = min(max(value, target.low), target.high)
 
 
 @borrowing
@@ -183,9 +97,69 @@ def _shape_tick(voice, part, row, at):
 
 
 @borrowing
+def _less_left(residue):
+    """What edits left of jumps dies away."""
+    for i in range(len(residue)):
+        residue[i] *= RESIDUE_KEPT
+        if abs(residue[i]) < 1e-7:
+            residue[i] = 0.0
+
+
+@borrowing
+def _carry(targets, earlier, sums, residue):
+    """After an edit: begin where the sums stood before it."""
+    for i in range(len(targets)):
+        residue[i] = 0.0 if targets[i].instant == 1 else earlier[i] - sums[i]
+
+
+@borrowing
+def _put_again(jobs, targets, row, base, sums, residue):
+    for job in range(len(jobs)):
+        if jobs[job, 0] == PUT:
+            index = jobs[job, 1]
+            put(targets[index], row, base, sums[index] + residue[index])
+
+
+@borrowing
+def lead(
+    ticks, leader, parts, rows, values, jobs, moves, targets, modulators, states, played, nodes,
+    common, memory, came, fresh, depths, sums, residue, carried, earlier, curves, tables, steps,
+    heard, phrase, tempo, seed,
+):  # fmt: skip
+    """Run the leader for a span of ticks; see :func:`control` for what all this is.
+
+    Parameters
+    ----------
+    leader : VOICE record
+        A copy of the newest note.
+    common : float64 array, shape (SPAN, 2 * modulators)
+        Filled with what modulators give at each tick.
+    """
+    v = len(values) - 1
+    for tick in range(ticks):
+        _glide(leader)
+        row = values[v, tick]
+        copy_into(row, rows[tick])
+        sums[v, :] = 0.0
+        _less_left(residue[v])
+        run(jobs, 0, len(jobs), moves, targets, modulators, states, v, leader, parts, played[tick],
+            nodes, nodes[v], memory, came, fresh, depths[tick], row, rows[tick], sums[v],
+            residue[v], curves, tables, steps, heard[tick], phrase, 0.01 * rows[tick, -1], tempo,
+            seed)  # fmt: skip
+        if carried[v] == 1:
+            carried[v] = 0
+            _carry(targets, earlier[v], sums[v], residue[v])
+        copy_into(common[tick], nodes[v])
+        leader.age += _TICK_S
+        fresh = False
+
+
+@borrowing
 def control(
     first, step, ticks, voices, parts, chosen, offsets, rows, values, pitches, amps,
-    targets, members, moves, late_from, memory, controllers, tuning_offsets, detune, scratch,
+    jobs, late_from, moves, targets, modulators, states, members, played, nodes, common, memory,
+    came, depths, sums, residue, carried, earlier, curves, tables, steps, heard, phrase, tempo, seed,
+    tuning_offsets, detune,
 ):  # fmt: skip
     """Fill the values of some of the voices for a span of ticks.
 
@@ -198,33 +172,39 @@ def control(
     offsets : int64 array, shape (layers,)
         Where each layer's settings begin in a row.
     rows : float64 array, shape (SPAN, values)
-        Settings at each tick, before anything moves them.
-    values : float64 array, shape (slots, SPAN, values)
+        Settings at each tick, before anything moves them; the morph comes last.
+    values : float64 array, shape (slots + 1, SPAN, values)
         Filled.
     pitches : float64 array, shape (slots, SPAN)
         Filled with note numbers, glides and bends included.
     amps : float64 array, shape (layers, slots, SPAN)
         Filled with each part's envelope times its dying fade.
-    targets : TARGET array; members : float64 array, shape (members, targets)
-        What is moved, and by how much for each member of a stack.
-    moves : MOVE array, shape (routes,); late_from : int
-        Routes, those from envelopes last: the first of these.
-    memory : float64 array, shape (slots, routes)
-        What each route last brought.
-    controllers : float64 array, shape (128,)
+    jobs : int64 array, shape (jobs, 2); late_from : int
+        What a voice does in a tick, see :mod:`.routing`; what needs its envelopes comes last.
+    members : float64 array, shape (members, targets)
+        What each member of a stack adds to each target.
+    played : float64 array, shape (SPAN, PLAYED)
+    common : float64 array, shape (SPAN, 2 * modulators)
+        What the leader's modulators give.
+    sums, residue, earlier : float64 arrays, shape (slots + 1, targets)
+        What is added to each target, what is left of jumps, and the sums before an edit.
+    carried : int64 array, shape (slots + 1,)
+        1 for voices that go on after an edit.
+    heard : float64 array, shape (SPAN, listened to, 2)
     tuning_offsets : float64 array, shape (128,)
         Semitones that a tuning adds to each key.
     detune : float
         Semitones from the key to the outermost members of a stack.
-    scratch : float64 array, shape (GROUPS, targets)
     """
-    sums = scratch[first]
     layers = len(offsets)
     for v in range(first, len(voices), step):
         voice = voices[v]
         if voice.state == FREE:
             continue
         fresh = parts[0, v].serial != voice.serial
+        if fresh:
+            residue[v, :] = 0.0
+            carried[v] = 0
         for layer in range(layers):
             parts[layer, v].ticks = 0
         for tick in range(ticks):
@@ -233,9 +213,13 @@ def control(
             pitches[v, tick] = pitch + voice.bend + detune * voice.place
             row = values[v, tick]
             copy_into(row, rows[tick])
-            copy_into(sums, members[voice.member])
-            _move(0, late_from, moves, v, voice, parts, controllers, memory, fresh, sums)
-            _put(row, rows[tick], targets, sums)
+            copy_into(sums[v], members[voice.member])
+            _less_left(residue[v])
+            morph = 0.01 * rows[tick, -1]
+            run(jobs, 0, late_from, moves, targets, modulators, states, v, voice, parts,
+                played[tick], nodes, common[tick], memory, came, fresh, depths[tick], row,
+                rows[tick], sums[v], residue[v], curves, tables, steps, heard[tick], phrase, morph,
+                tempo, seed)  # fmt: skip
             for layer in range(layers):
                 part = parts[layer, v]
                 _meet(voice, part, chosen[layer, v], row, offsets[layer])
@@ -243,11 +227,16 @@ def control(
                 if part.active == 1:
                     part.ticks = tick + 1
                     amps[layer, v, tick] = _shape_tick(voice, part, row, offsets[layer])
-            if late_from < len(moves):
-                _move(
-                    late_from, len(moves), moves, v, voice, parts, controllers, memory, fresh, sums
-                )
-                _put(row, rows[tick], targets, sums)
+            if late_from < len(jobs):
+                run(jobs, late_from, len(jobs), moves, targets, modulators, states, v, voice, parts,
+                    played[tick], nodes, common[tick], memory, came, fresh, depths[tick], row,
+                    rows[tick], sums[v], residue[v], curves, tables, steps, heard[tick], phrase,
+                    morph, tempo, seed)  # fmt: skip
+            if carried[v] == 1:
+                carried[v] = 0
+                _carry(targets, earlier[v], sums[v], residue[v])
+                _put_again(jobs, targets, row, rows[tick], sums[v], residue[v])
+            voice.age += _TICK_S
             fresh = False
 
 

@@ -19,10 +19,8 @@ from innerbloom.core.engine.state import (
     TICK,
     WAIT,
 )
+from innerbloom.core.instrument.curves import STEEPNESS
 from innerbloom.core.instrument.shared_parameters import envelope
-
-STEEPNESS = 6.0
-"""Exponent of a slope at a curve of 100 %."""
 
 _TICK_MS = TICK * 1000.0 / 48_000.0
 _FIELDS = tuple(declared.id for declared in envelope("", "", ""))

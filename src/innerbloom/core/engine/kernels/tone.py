@@ -179,6 +179,22 @@ def _mix(bus, frame, x, at, channels, part, left, right):
 
 
 @borrowing
+def _listen(x, at, channels, gain, heard):
+    """Add the mean power of a tick, and that of the differences from sample to sample."""
+    power = change = before = 0.0
+    for i in range(TICK):
+        value = np.float64(x[at + i * channels])
+        if channels == 2:
+            value = 0.5 * (value + x[at + 2 * i + 1])
+        power += value * value
+        if i > 0:
+            change += (value - before) ** 2
+        before = value
+    heard[0] += gain * gain * power / TICK
+    heard[1] += gain * gain * change / (TICK - 1)
+
+
+@borrowing
 def _begin(state, serial, amount):
     state.serial = serial
     state.amp = 0.0
@@ -195,7 +211,7 @@ def _begin(state, serial, amount):
 @borrowing
 def finish_layer(
     first, step, x, still, buses, signal, channels, sends, hold, voices, parts, chosen, own, now, amps,
-    presence, compensation, spread, scratch,
+    presence, compensation, spread, scratch, meter,
 ):  # fmt: skip
     """Take a layer's signals from its source to the buses, for some of the voices.
 
@@ -222,6 +238,8 @@ def finish_layer(
     spread : float
         Unison spread in %.
     scratch : SCRATCH array, shape (GROUPS,)
+    meter : float64 array, shape (GROUPS, SPAN, 2) or of no groups
+        Added to, for those who listen: power of the signal, and of its differences.
     """
     new, dry, between = scratch[first].new, scratch[first].dry, scratch[first].between
     for v in range(first, len(voices), step):
@@ -245,6 +263,8 @@ def finish_layer(
             pan = min(max(0.01 * (s.pan + spread * voice.place), -1.0), 1.0)
             angle = (pan + 1.0) * math.pi * 0.25
             left, right = math.sqrt(2.0) * math.cos(angle), math.sqrt(2.0) * math.sin(angle)
+            if len(meter) > 0:
+                _listen(x[v], at, channels, gain, meter[v % GROUPS, tick])
             _mix(bus, frame, x[v], at, channels, part, gain * left, gain * right)
         if sends and part.ticks * TICK < signal.shape[1]:
             signal[v, part.ticks * TICK :] = 0.0

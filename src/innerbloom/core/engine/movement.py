@@ -1,0 +1,404 @@
+"""From a document's modulators and routes to the plain arrays of :mod:`.kernels.routing`."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from innerbloom.core.engine.kernels.modulators import MODULATOR
+from innerbloom.core.engine.kernels.routing import (
+    ADVANCE,
+    FIRST_MODULATOR,
+    FIRST_SHAPE,
+    MOVE,
+    PUT,
+    ROUTE,
+    SOURCE_COUNT,
+    TARGET,
+)
+from innerbloom.core.engine.material import ENGINE_RATE
+from innerbloom.core.engine.state import TICK
+from innerbloom.core.instrument.catalogue import KINDS, MODULATOR_KINDS, SOURCES
+from innerbloom.core.instrument.catalogue import ROUTE as ROUTE_PARAMETERS
+from innerbloom.core.instrument.curves import TABLE_STEPS, in_steps, through
+from innerbloom.core.instrument.document import Instrument
+from innerbloom.core.instrument.movement import (
+    POLARITIES,
+    Modulator,
+    Route,
+    declared_target,
+    modulator_of,
+    owner_of,
+    reading_of,
+)
+from innerbloom.core.instrument.parameters import Choice, Declared, settings_row
+from innerbloom.core.instrument.shared_parameters import MEMBER, MEMBER_TARGETS
+
+_AMOUNT = next(one for one in ROUTE_PARAMETERS if one.id == "amount")
+_SHARED_KINDS = ("macro", "follower")
+_WHOLE = -1
+
+Key = tuple[str, str]
+"""Id of what is moved, and of its parameter."""
+
+
+@dataclass(frozen=True)
+class Movement:
+    """All that moves in an instrument, ready to run.
+
+    Attributes
+    ----------
+    row : ndarray of float64
+        What the modulators' settings, the amounts that routes move and the morph stand at,
+        after those of the layers.
+    stepped : ndarray of bool
+        Which of them change at once.
+    places : dict
+        Where each of them lies in the row of all.
+    modulators : ndarray of MODULATOR; ids : tuple of str
+    tables : ndarray, shape (tables, TABLE_STEPS + 1); steps : ndarray, shape (steps, 2)
+        Drawn cycles and shapes, and step patterns, of all modulators.
+    follows : tuple of int
+        Layers that are listened to; -1 for the whole.
+    moves : ndarray of MOVE; depths : ndarray of float64; route_ids : tuple of str
+        In the document's order; the depth of a route that is off is 0.
+    amounts : ndarray of float64
+        Shares of the depths, for routes whose amount nothing moves; else 1.
+    on : bool
+        Whether routes move anything at all.
+    curves : ndarray, shape (curves, TABLE_STEPS + 1)
+    targets : ndarray of TARGET; keys : tuple of (owner, parameter)
+    members : ndarray of float64, shape (members, targets)
+    jobs : ndarray of int64, shape (jobs, 2); late_from : int
+        What each voice does in a tick; from ``late_from`` on, after its envelopes.
+    lead_jobs : ndarray of int64, shape (jobs, 2)
+        What the leader does.
+    in_voice : tuple of bool
+        Which routes run in every voice rather than in the leader alone.
+    """
+
+    row: NDArray[np.float64]
+    stepped: NDArray[np.bool_]
+    places: dict[Key, int]
+    modulators: NDArray[Any]
+    ids: tuple[str, ...]
+    tables: NDArray[np.float64]
+    steps: NDArray[np.float64]
+    follows: tuple[int, ...]
+    moves: NDArray[Any]
+    depths: NDArray[np.float64]
+    amounts: NDArray[np.float64]
+    on: bool
+    route_ids: tuple[str, ...]
+    curves: NDArray[np.float64]
+    targets: NDArray[Any]
+    keys: tuple[Key, ...]
+    members: NDArray[np.float64]
+    jobs: NDArray[np.int64]
+    late_from: int
+    lead_jobs: NDArray[np.int64]
+    in_voice: tuple[bool, ...]
+
+
+def compile_movement(document: Instrument, offsets: NDArray[np.int64], start: int) -> Movement:
+    """Turn modulators, routes and the stack into arrays.
+
+    Parameters
+    ----------
+    offsets : ndarray of int64, shape (layers,)
+        Where each layer's settings begin in the row of all.
+    start : int
+        Where the layers' settings end.
+    """
+    layout = _Layout(document, offsets, start)
+    targets = _Targets(document, layout.places)
+    for route in document.routes:
+        targets.place(route.target, route.parameter)
+    members = [targets.offsets_of(member) for member in document.stack]
+    curves: list[NDArray[np.float64]] = []
+    moves = [_move(document, route, layout, targets, curves) for route in document.routes]
+    jobs = _Jobs(document, targets)
+    early, late, everything = jobs.of_voices(), jobs.late(), jobs.of_leader()
+    return Movement(
+        np.array(layout.row),
+        np.array(layout.stepped, np.bool_),
+        layout.places,
+        np.array(layout.modulators, MODULATOR),
+        tuple(one.id for one in document.modulators),
+        np.array(layout.tables).reshape(-1, TABLE_STEPS + 1),
+        np.array(layout.steps, np.float64).reshape(-1, 2),
+        tuple(layout.follows),
+        np.array(moves, MOVE),
+        np.array([one.depth * one.on for one in document.routes], np.float64),
+        np.array([_still_amount(one, layout) for one in document.routes], np.float64),
+        document.settings.routes == "on",  # type: ignore[attr-defined]
+        tuple(one.id for one in document.routes),
+        np.array(curves).reshape(-1, TABLE_STEPS + 1),
+        np.array(targets.records, TARGET),
+        tuple(targets.keys),
+        np.array([[m.get(k, 0.0) for k in range(len(targets.keys))] for m in members]),
+        np.array(early + late, np.int64).reshape(-1, 2),
+        len(early),
+        np.array(everything, np.int64).reshape(-1, 2),
+        tuple(jobs.in_voice(one) for one in document.routes),
+    )
+
+
+def shared(modulator: Modulator) -> bool:
+    """Whether one modulator serves all notes, rather than each having its own."""
+    restart = getattr(modulator.settings, "restart", "with each note")
+    return modulator.kind in _SHARED_KINDS or restart != "with each note"
+
+
+def _is_stepped(declared: Declared) -> bool:
+    return isinstance(declared, Choice) or declared.whole_number
+
+
+def _share(milliseconds: float) -> float:
+    """Share of the way made in a tick by a one-pole lag of this time constant."""
+    if milliseconds <= 0:
+        return 1.0
+    return 1.0 - math.exp(-TICK / ENGINE_RATE * 1000.0 / milliseconds)
+
+
+def _still_amount(route: Route, layout: _Layout) -> float:
+    if (route.id, "amount") in layout.places:
+        return 1.0
+    return 0.01 * float(route.amount)  # type: ignore[attr-defined]
+
+
+class _Layout:
+    """Lays out the row, and what modulators draw and listen to."""
+
+    def __init__(self, document: Instrument, offsets: NDArray[np.int64], start: int) -> None:
+        self.places: dict[Key, int] = {}
+        self.row: list[float] = []
+        self.stepped: list[bool] = []
+        self.modulators: list[tuple[int, ...]] = []
+        self.tables: list[NDArray[np.float64]] = []
+        self.steps: list[tuple[float, float]] = []
+        self.follows: list[int] = []
+        self._start = start
+        for layer, at in zip(document.layers, offsets, strict=True):
+            for i, setting in enumerate(KINDS[layer.kind]):
+                self.places[layer.id, setting.id] = int(at) + i
+        layers = [layer.id for layer in document.layers]
+        for one in document.modulators:
+            self._modulator(one, layers)
+        for id_ in dict.fromkeys(route.target for route in document.routes):
+            owner = owner_of(document, id_)
+            if isinstance(owner, Route):
+                self._put(id_, _AMOUNT, float(owner.amount))  # type: ignore[attr-defined]
+        self.row.append(float(document.settings.morph))  # type: ignore[attr-defined]
+        self.stepped.append(False)
+
+    def _put(self, owner: str, declared: Declared, value: float) -> None:
+        self.places[owner, declared.id] = self._start + len(self.row)
+        self.row.append(value)
+        self.stepped.append(_is_stepped(declared))
+
+    def _modulator(self, one: Modulator, layers: list[str]) -> None:
+        kind = MODULATOR_KINDS[one.kind]
+        at = self._start + len(self.row)
+        for declared, value in zip(
+            kind.parameters, settings_row(one.settings, kind.parameters), strict=True
+        ):
+            self._put(one.id, declared, float(value))
+        table = first = heard = 0
+        if kind.drawn in ("cycle", "shape"):
+            table = len(self.tables)
+            self.tables.append(through(one.points))
+        if kind.drawn == "steps":
+            first = len(self.steps)
+            self.steps += one.steps
+        if kind.id == "follower":
+            layer = _WHOLE if one.follows is None else layers.index(one.follows)
+            if layer not in self.follows:
+                self.follows.append(layer)
+            heard = self.follows.index(layer)
+        number = list(MODULATOR_KINDS).index(kind.id)
+        self.modulators.append((number, at, int(shared(one)), table, first, len(one.steps), heard))
+
+
+class _Targets:
+    """Collects which values of the row are moved, and numbers them."""
+
+    def __init__(self, document: Instrument, places: dict[Key, int]) -> None:
+        self._document, self._places = document, places
+        self.keys: list[Key] = []
+        self.records: list[tuple[float, ...]] = []
+
+    def place(self, owner: str, parameter: str) -> int:
+        """The number of a target, a new one if need be."""
+        key = (owner, parameter)
+        if key not in self.keys:
+            p = declared_target(owner_of(self._document, owner), parameter)
+            assert p is not None
+            self.keys.append(key)
+            self.records.append(
+                (self._places[key], p.low, p.high, int(p.scale == "log"), int(p.instant))
+            )
+        return self.keys.index(key)
+
+    def of(self, owner: str) -> list[int]:
+        """All targets of a layer, modulator or route."""
+        return [number for number, key in enumerate(self.keys) if key[0] == owner]
+
+    def offsets_of(self, member: Any) -> dict[int, float]:
+        """What a member of the stack adds to each target."""
+        found: dict[int, float] = {}
+        for declared in MEMBER:
+            amount = float(getattr(member, declared.id))
+            for parameter in MEMBER_TARGETS[declared.id] if amount else ():
+                for layer in self._document.layers:
+                    if (layer.id, parameter) in self._places:
+                        found[self.place(layer.id, parameter)] = amount
+        return found
+
+
+def _source_number(document: Instrument, source: str) -> int:
+    meant = modulator_of(source)
+    if meant is not None:
+        ids = [one.id for one in document.modulators]
+        return FIRST_MODULATOR + 2 * ids.index(meant[0]) + meant[1]
+    if source.startswith("controller:"):
+        return SOURCE_COUNT + int(source.partition(":")[2])
+    return [one.id for one in SOURCES].index(source)
+
+
+def _curve(route: Route, curves: list[NDArray[np.float64]]) -> int:
+    if route.curve is None:
+        return -1
+    drawn = route.curve
+    curves.append(in_steps(drawn.free) if drawn.free else through(drawn.points))
+    return len(curves) - 1
+
+
+def _move(
+    document: Instrument,
+    route: Route,
+    layout: _Layout,
+    targets: _Targets,
+    curves: list[NDArray[np.float64]],
+) -> tuple[float, ...]:
+    """A route as a MOVE."""
+    reading = reading_of(document, route.source)
+    by = None if route.by is None else reading_of(document, route.by)
+    layers = [layer.id for layer in document.layers]
+    low, high = route.span or (0.0, 0.0)
+    return (
+        _source_number(document, route.source), reading.reach, int(reading.two_sided),
+        -1 if route.by is None else _source_number(document, route.by),
+        1.0 if by is None else by.reach, 0 if by is None else int(by.two_sided),
+        layers.index(route.target) if route.target in layers else 0,
+        targets.place(route.target, route.parameter),
+        layout.places.get((route.id, "amount"), -1),
+        POLARITIES.index(route.polarity), _curve(route, curves),
+        int(route.span is not None), low, high,
+        _share(float(route.rise)), _share(float(route.fall)),  # type: ignore[attr-defined]
+    )  # fmt: skip
+
+
+class _Jobs:
+    """Puts what there is to do in a tick in order.
+
+    What moves a modulator or a route comes before it. In a cycle, whoever comes later in the
+    document is read as it stood at the tick before.
+    """
+
+    def __init__(self, document: Instrument, targets: _Targets) -> None:
+        self._document, self._targets = document, targets
+        self._routes = {route.id: number for number, route in enumerate(document.routes)}
+        self._modulators = {one.id: number for number, one in enumerate(document.modulators)}
+        self._shared = {one.id for one in document.modulators if shared(one)}
+        self._into: dict[str, list[Route]] = {}
+        for route in document.routes:
+            self._into.setdefault(route.target, []).append(route)
+
+    def in_voice(self, route: Route) -> bool:
+        """Whether a route runs in every voice."""
+        seen = set()
+        while route.target in self._routes and route.id not in seen:
+            seen.add(route.id)
+            route = self._document.routes[self._routes[route.target]]
+        return route.target not in self._shared
+
+    def _is_late(self, route: Route) -> bool:
+        numbers = [_source_number(self._document, one) for one in (route.source, route.by) if one]
+        return any(FIRST_SHAPE <= number < SOURCE_COUNT for number in numbers)
+
+    def of_voices(self) -> list[tuple[int, int]]:
+        """Jobs of a voice before its envelopes move on."""
+        return self._ordered(voice=True)
+
+    def of_leader(self) -> list[tuple[int, int]]:
+        return self._ordered(voice=False)
+
+    def late(self) -> list[tuple[int, int]]:
+        """Jobs that need the envelopes of this tick."""
+        late = [route for route in self._document.routes if self._is_late(route)]
+        touched = {self._targets.place(route.target, route.parameter) for route in late}
+        jobs = [(ROUTE, self._routes[route.id]) for route in late]
+        return jobs + [(PUT, number) for number in sorted(touched)]
+
+    def _ordered(self, voice: bool) -> list[tuple[int, int]]:
+        walk = _Walk(self, voice)
+        for one in self._document.modulators:
+            walk.modulator(one.id)
+        layers = {layer.id for layer in self._document.layers}
+        for route in self._document.routes:
+            if route.target in layers:
+                walk.route(route)
+            elif voice and route.target in self._routes:
+                walk.amount(self._document.routes[self._routes[route.target]])
+        moved = [n for n, key in enumerate(self._targets.keys) if key[0] in layers]
+        return walk.jobs + [(PUT, number) for number in moved]
+
+
+class _Walk:
+    """One walk through what there is to do, sources first."""
+
+    def __init__(self, of: _Jobs, voice: bool) -> None:
+        self._of, self._voice = of, voice
+        self._met: set[str] = set()
+        self.jobs: list[tuple[int, int]] = []
+
+    def _wanted(self, route: Route) -> bool:
+        return not self._of._is_late(route) and (not self._voice or self._of.in_voice(route))
+
+    def modulator(self, id_: str) -> None:
+        """Everything that moves a modulator, then the modulator."""
+        if id_ in self._met or (self._voice and id_ in self._of._shared):
+            return
+        self._met.add(id_)
+        for route in self._of._into.get(id_, []):
+            self.route(route)
+        self.jobs += [(PUT, number) for number in self._of._targets.of(id_)]
+        self.jobs.append((ADVANCE, self._of._modulators[id_]))
+
+    def route(self, route: Route) -> None:
+        """What a route reads, then the route."""
+        if route.id in self._met or not self._wanted(route):
+            return
+        self._met.add(route.id)
+        for source in (route.source, route.by):
+            meant = modulator_of(source) if source else None
+            if meant is not None:
+                self.modulator(meant[0])
+        self.amount(route)
+        self.jobs.append((ROUTE, self._of._routes[route.id]))
+
+    def amount(self, route: Route) -> None:
+        """What moves a route's amount, then the amount."""
+        moving = self._of._into.get(route.id, [])
+        mark = f"{route.id}:amount"
+        if not moving or mark in self._met or (self._voice and not self._of.in_voice(route)):
+            return
+        self._met.add(mark)
+        for one in moving:
+            self.route(one)
+        self.jobs += [(PUT, number) for number in self._of._targets.of(route.id)]

@@ -1,0 +1,201 @@
+"""What an engine keeps for all that moves: modulators, routes, controllers, the gesture pad."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from innerbloom.core.engine.kernels.control import lead, settle
+from innerbloom.core.engine.kernels.modulators import MODULATOR_STATE
+from innerbloom.core.engine.kernels.routing import ACROSS, KEYS_HELD, PLAYED, UP
+from innerbloom.core.engine.movement import Movement
+from innerbloom.core.engine.pad import Pad
+from innerbloom.core.engine.state import GROUPS, SPAN, TICK
+from innerbloom.core.engine.voices import VoiceBook
+from innerbloom.core.instrument.catalogue import DEPTH, MODULATOR_KINDS, ROUTE
+from innerbloom.core.instrument.parameters import Declared, engine_value
+from innerbloom.core.performance.events import Event
+
+_RING = 2 * SPAN
+_WHOLE = -1
+_MOST_KEYS = 8
+_UNHEARD = np.zeros((0, SPAN, 2))
+
+
+class Moving:
+    """The state of everything that moves.
+
+    Parameters
+    ----------
+    movement : Movement
+    slots : int
+        How many voices; one row more is the leader's.
+    width : int
+        Length of the row of all settings.
+    """
+
+    def __init__(self, movement: Movement, slots: int, width: int) -> None:
+        self.movement, self.slots = movement, slots
+        self.played = np.zeros((SPAN, PLAYED))
+        self.pad = Pad()
+        rows, count = slots + 1, len(movement.modulators)
+        routes, targets = len(movement.moves), len(movement.targets)
+        self.states = np.zeros((rows, count), MODULATOR_STATE)
+        self.nodes = np.zeros((rows, 2 * count))
+        self.common = np.zeros((SPAN, 2 * count))
+        self.memory = np.zeros((rows, routes))
+        self.came = np.zeros((rows, routes))
+        self.sums = np.zeros((rows, targets))
+        self.residue = np.zeros((rows, targets))
+        self.earlier = np.zeros((rows, targets))
+        self.carried = np.zeros(rows, np.int64)
+        self._own = movement.depths.copy()
+        self._amounts = movement.amounts.copy()
+        self._on = movement.on
+        self._wanted = self._as_wanted()
+        self._depths = self._wanted.copy()
+        self._rows = np.zeros((SPAN, routes))
+        self._free = np.zeros(routes, np.bool_)
+        self._begun = False
+        listened = len(movement.follows)
+        self._ring = np.zeros((_RING, listened, 2))
+        self._heard = np.zeros((SPAN, listened, 2))
+        self._meters = np.zeros((0, GROUPS, SPAN, 2))
+
+    # -- what is played ----------------------------------------------------------
+
+    def play(self, event: Event, now: int, momentum_ms: float) -> None:
+        """A controller or the pad, at a time in frames."""
+        if event.kind == "control":
+            self.played[:, event.note] = event.value
+        elif event.kind == "pad_let_go":
+            self.pad.let_go(now // TICK, momentum_ms)
+        else:
+            self.pad.move(0 if event.kind == "pad_across" else 1, event.value, now // TICK)
+
+    def _as_wanted(self) -> NDArray[np.float64]:
+        return self._own * self._amounts if self._on else np.zeros(len(self._own))
+
+    def set_depth(self, route: str, depth: float) -> None:
+        """Move a route's depth; KeyError if there is none."""
+        self._own[self._route(route)] = depth
+        self._wanted[:] = self._as_wanted()
+
+    def switch(self, on: bool) -> None:
+        """Let all routes move things, or none."""
+        self._on = on
+        self._wanted[:] = self._as_wanted()
+
+    def declared(self, owner: str) -> tuple[Declared, ...] | None:
+        """What may be set of a modulator or route; None if it is not there."""
+        if owner in self.movement.route_ids:
+            return (DEPTH, *ROUTE)
+        if owner not in self.movement.ids:
+            return None
+        number = int(self.movement.modulators["kind"][self.movement.ids.index(owner)])
+        return list(MODULATOR_KINDS.values())[number].parameters
+
+    def setting(self, owner: str, parameter: str, value: float | str) -> tuple[int | None, float]:
+        """Where a setting stands in the row, and its value as the engine holds it.
+
+        None where it is no part of the row: the amount of a route that nothing moves.
+        """
+        declared = next(one for one in self.declared(owner) or () if one.id == parameter)
+        number = engine_value(declared, value)
+        at = self.movement.places.get((owner, parameter))
+        if at is None and parameter == "amount":
+            self._amounts[self._route(owner)] = 0.01 * number
+            self._wanted[:] = self._as_wanted()
+        return at, number
+
+    def _route(self, id_: str) -> int:
+        if id_ not in self.movement.route_ids:
+            raise KeyError(id_)
+        return self.movement.route_ids.index(id_)
+
+    # -- rendering ---------------------------------------------------------------
+
+    def lead(
+        self,
+        ticks: int,
+        now: int,
+        voices: VoiceBook,
+        parts: NDArray[Any],
+        rows: NDArray[np.float64],
+        values: NDArray[np.float64],
+        whole: NDArray[Any],
+    ) -> None:
+        """What all notes share, a span on; before the voices."""
+        self._fill_played(ticks, now // TICK, voices)
+        settle(ticks, self._wanted, self._depths, self._free, self._rows)
+        if self.movement.follows:
+            self._meters = np.zeros((len(parts), GROUPS, SPAN, 2))
+            for tick in range(ticks):
+                self._heard[tick] = self._ring[(now // TICK + tick - SPAN) % _RING]
+        voices.follow_newest()
+        m = self.movement
+        lead(
+            ticks, voices.leader[0], parts, rows, values, m.lead_jobs, m.moves, m.targets,
+            m.modulators, self.states, self.played, self.nodes, self.common, self.memory, self.came,
+            not self._begun, self._rows, self.sums, self.residue, self.carried, self.earlier,
+            m.curves, m.tables, m.steps, self._heard, voices.phrase, float(whole["tempo"][0]),
+            int(whole["seed"][0]),
+        )  # fmt: skip
+        self._begun = True
+
+    @property
+    def of_voices(self) -> tuple[Any, ...]:
+        """What the voices' kernel is given, in its order."""
+        m = self.movement
+        return (
+            m.moves, m.targets, m.modulators, self.states, m.members, self.played, self.nodes,
+            self.common, self.memory, self.came, self._rows, self.sums, self.residue, self.carried,
+            self.earlier, m.curves, m.tables, m.steps, self._heard,
+        )  # fmt: skip
+
+    def _fill_played(self, ticks: int, first: int, voices: VoiceBook) -> None:
+        self.played[:, KEYS_HELD] = min(voices.keys_held() / _MOST_KEYS, 1.0)
+        for tick in range(ticks):
+            self.played[tick, ACROSS], self.played[tick, UP] = self.pad.at(first + tick)
+
+    def meter_of(self, layer: int) -> NDArray[np.float64]:
+        """Where a layer's sound is measured, if anyone listens to it."""
+        follows = self.movement.follows
+        return self._meters[layer] if layer in follows or _WHOLE in follows else _UNHEARD
+
+    def listened(self, first: int, ticks: int) -> None:
+        """Keep what was heard in a span, to be read a span later however spans are cut."""
+        if not self.movement.follows:
+            return
+        heard = self._meters.sum(axis=1)
+        for number, layer in enumerate(self.movement.follows):
+            of_layer = heard.sum(axis=0) if layer == _WHOLE else heard[layer]
+            for tick in range(ticks):
+                self._ring[(first + tick) % _RING, number] = of_layer[tick]
+
+    # -- going on after an edit --------------------------------------------------
+
+    def take_over(self, before: Moving) -> None:
+        """Go on from where another left off, as far as the same things are there."""
+        self.played, self.pad = before.played, before.pad
+        self._begun = before._begun
+        was, now = before.movement, self.movement
+        for new, id_ in enumerate(now.ids):
+            if id_ in was.ids:
+                old = was.ids.index(id_)
+                if was.modulators["kind"][old] == now.modulators["kind"][new]:
+                    self.states[:, new] = before.states[:, old]
+                    self.nodes[:, 2 * new : 2 * new + 2] = before.nodes[:, 2 * old : 2 * old + 2]
+        for new, id_ in enumerate(now.route_ids):
+            if id_ in was.route_ids:
+                self.memory[:, new] = before.memory[:, was.route_ids.index(id_)]
+        sums = before.sums + before.residue
+        for new, key in enumerate(now.keys):
+            if key in was.keys:
+                self.earlier[:, new] = sums[:, was.keys.index(key)]
+        self.carried[:] = 1
+        for new, layer in enumerate(now.follows):
+            if layer in was.follows:
+                self._ring[:, new] = before._ring[:, was.follows.index(layer)]
