@@ -10,8 +10,10 @@ from scipy.signal import butter, sosfilt
 
 from innerbloom.core.engine import Engine, Material, Program, compile_program, prepare_material
 from innerbloom.core.engine.held import HeldMaterials
-from innerbloom.core.instrument.document import Instrument, Route, parse_instrument
+from innerbloom.core.engine.watching import arrivals
+from innerbloom.core.instrument.document import Instrument, parse_instrument
 from innerbloom.core.instrument.grow import grow_cloud
+from innerbloom.core.instrument.movement import Route
 from innerbloom.core.performance.events import Event
 
 RATE = 48_000
@@ -59,11 +61,11 @@ def moved(
 
 def layered(
     *layers: dict[str, Any], routes: Sequence[dict[str, Any]] = (), stack: int | list[Any] = 1,
-    **whole: float | str,
+    modulators: Sequence[dict[str, Any]] = (), **whole: float | str,
 ) -> Instrument:  # fmt: skip
     """An instrument of layers given by kind and settings; plain envelopes unless said otherwise.
 
-    Sounds of clouds and loops have their root at A4 unless the layer brings its own.
+    Modulators are given like layers and are called m1, m2 and so on. Sounds of clouds and loops have their root at A4 unless the layer brings its own.
     """
     flat = {"attack": 0.5, "decay": 1, "sustain": 100, "release": 1}
     made = []
@@ -75,15 +77,33 @@ def layered(
             own["sounds"] = [{"path": "tone.wav", "root": 69}]
         made.append({"id": f"l{number}", "name": f"Layer {number}", "kind": kind,
                      "settings": {**flat, **layer}, **own})  # fmt: skip
+    moving = []
+    for number, given in enumerate(modulators, 1):
+        one = dict(given)
+        own = {key: one.pop(key) for key in ("kind", "points", "steps", "follows") if key in one}
+        moving.append({"id": f"m{number}", "name": f"Modulator {number}", **own, "settings": one})
     members = [{} for _ in range(stack)] if isinstance(stack, int) else stack
     return parse_instrument(
         {"version": 3, "name": "layered", "settings": {"level": 0, **whole}, "stack": members,
-         "layers": made, "routes": [{"id": f"r{i}", "target": "l1", **r} for i, r in enumerate(routes)]}
+         "layers": made, "modulators": moving, "routes": [{"id": f"r{i}", "target": "l1", **r} for i, r in enumerate(routes)]}
     )  # fmt: skip
 
 
 def program_of(document: Instrument, *materials: Material) -> Program:
     return compile_program(document, HeldMaterials(*materials))
+
+
+def trace(
+    document: Instrument, seconds: float, events: Sequence[Event] = (), every: int = 64,
+    materials: Sequence[Material] = (),
+) -> list[Any]:  # fmt: skip
+    """What arrives at every tick (or every so many frames) while a document is played."""
+    engine = Engine(program_of(document, *materials))
+    seen = []
+    for number in range(round(seconds * RATE / every)):
+        engine.render(every, events if number == 0 else ())
+        seen.append(arrivals(engine))
+    return seen
 
 
 def play(program: Program, seconds: float, events: Sequence[Event]) -> np.ndarray:

@@ -76,7 +76,7 @@ def test_documents_follow_the_published_schema():
         (("layers",), [], "layers"),
         (("name",), "   ", "name"),
         (("settings", "voices"), 2.5, "settings.voices"),
-        (("version",), 3, "version"),
+        (("version",), 9, "version"),
         (("layers", 0, "sounds", 0, "path"), "../../etc/passwd", "layers.0.sounds.0.path"),
         (("layers", 0, "sounds", 0, "path"), "/etc/passwd", "layers.0.sounds.0.path"),
         (("layers", 0, "sounds", 0, "recording"), "abc", "layers.0.sounds.0.recording"),

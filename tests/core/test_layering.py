@@ -131,7 +131,7 @@ def test_ranges_upside_down_and_missing_materials_are_refused():
     with pytest.raises(DocumentError, match=r"routes\.0\.parameter: 'seed' of a cloud"):
         parse_instrument(plain)
     plain["routes"][0] |= {"parameter": "level", "target": "l9"}
-    with pytest.raises(DocumentError, match=r"there is no layer 'l9'"):
+    with pytest.raises(DocumentError, match=r"there is no layer, modulator or route 'l9'"):
         parse_instrument(plain)
 
 

@@ -64,6 +64,7 @@ class Engine:
         self._scratch = np.zeros(GROUPS, SCRATCH)
         self._left_over = np.zeros((0, 2), np.float32)
         self._pending: list[Event] = []
+        self._last_tick = 0
         self.moving = Moving(program.movement, slots, len(program.row))
         self._lay_out(program)
         self._places = program.movement.places
@@ -170,6 +171,7 @@ class Engine:
     def _run(self, out: NDArray[np.float32]) -> None:
         """A span of ticks, up to SPAN."""
         ticks = len(out) // TICK
+        self._last_tick = ticks - 1
         settle(ticks, self._wanted, self._row, self.program.stepped, self._rows)
         presences = self._step_presences(ticks)
         self._lead(ticks)
@@ -412,6 +414,16 @@ class Engine:
         lowest = float(self._ceiling[3])
         self._ceiling[3] = self._ceiling[0]
         return 20.0 * float(np.log10(max(lowest, 1e-6)))
+
+    def last_row(self, slot: int) -> NDArray[np.float64]:
+        """All settings with movement in them, of one voice, at the last tick."""
+        row: NDArray[np.float64] = self._values[slot, self._last_tick]
+        return row
+
+    def last_settings(self) -> NDArray[np.float64]:
+        """All settings before anything moves them, at the last tick."""
+        row: NDArray[np.float64] = self._rows[self._last_tick]
+        return row
 
     def look(self, most: int = 256) -> list[dict[str, Any]]:
         """What each layer is doing, for pictures; see :mod:`.looking`."""
