@@ -219,5 +219,6 @@ def test_choices_and_depths_are_set_live_and_wrong_ones_refused(session):
     assert np.abs(session.hear(10)).max() < 1e-3
     wrong = session.say(do="set", layer=0, parameter="mute", value="perhaps")
     assert wrong["text"] == "mute is one of off, on."
-    assert session.say(do="set", route=0, value=12) is None
-    assert "no route 4" in session.say(do="set", route=3, value=1)["text"]
+    assert session.say(do="set", owner="r0", parameter="depth", value=12) is None
+    gone = session.say(do="set", owner="r9", parameter="depth", value=1)["text"]
+    assert "no longer there" in gone

@@ -7,9 +7,14 @@ export type Job = components["schemas"]["JobOut"];
 type Registered = components["schemas"]["Catalogue"]["whole"][number];
 type Ranged = Extract<Registered, { low: number }>;
 /** A rule of a screen's own need not say what only the registry knows. */
-export type Parameter = Omit<Ranged, "marks" | "when"> & Partial<Pick<Ranged, "marks" | "when">>;
+export type Parameter = Omit<Ranged, "marks" | "when" | "instant"> & Partial<Pick<Ranged, "marks" | "when" | "instant">>;
 export type Choice = Extract<Registered, { options: string[] }>;
 export type Declared = Parameter | Choice;
+export type MovementAction = components["schemas"]["MovementActionIn"]["action"];
+export type Movement = components["schemas"]["MovementOut"];
+export type RouteReading = Movement["routes"][number];
+export type Finding = Movement["findings"][number];
+export type ModulatorKind = Omit<components["schemas"]["Catalogue"]["modulator_kinds"][number], "parameters"> & { parameters: Declared[] };
 export type LayerAction = components["schemas"]["ActionIn"]["action"];
 export type Variant = components["schemas"]["VariantList"]["variants"][number];
 export type Value = number | string;
@@ -18,11 +23,13 @@ export function isChoice(declared: Declared): declared is Choice {
   return "options" in declared;
 }
 /** The registry of everything that can be set. */
-export type Registry = Omit<components["schemas"]["Catalogue"], "whole" | "kinds" | "members" | "entries"> & {
+export type Registry = Omit<components["schemas"]["Catalogue"], "whole" | "kinds" | "members" | "entries" | "modulator_kinds" | "routes"> & {
   whole: Declared[];
   kinds: Record<string, Declared[]>;
   members: Parameter[];
   entries: Parameter[];
+  modulator_kinds: ModulatorKind[];
+  routes: Parameter[];
 };
 export type InstrumentLine = components["schemas"]["InstrumentList"]["instruments"][number];
 export type InstrumentState = components["schemas"]["InstrumentOut"];

@@ -5,8 +5,8 @@ import { computed, nextTick, ref } from "vue";
 import type { Parameter } from "../api/client";
 import { fromShare, graduations, rounded, spoken, toShare, typed } from "./scale";
 
-const props = defineProps<{ parameter: Parameter; value: number; needles?: number[] }>();
-const emit = defineEmits<{ move: [value: number]; rest: [value: number] }>();
+const props = defineProps<{ parameter: Parameter; value: number; needles?: number[]; band?: [low: number, high: number]; ends?: boolean }>();
+const emit = defineEmits<{ move: [value: number]; rest: [value: number]; ask: []; source: [id: string]; band: [low: number, high: number] }>();
 
 const line = ref<HTMLElement>();
 const entry = ref<HTMLInputElement>();
@@ -17,8 +17,45 @@ const share = computed(() => toShare(props.parameter, props.value));
 const shown = computed(() => spoken(props.parameter, props.value));
 const help = computed(
   () =>
-    `${props.parameter.help} Drag, or arrow keys (Shift for fine, Page for coarse); Delete for the default.`,
+    `${props.parameter.help} Drag, or arrow keys (Shift for fine, Page for coarse); Delete for the default.${props.parameter.movable ? " M for what moves it." : ""}`,
 );
+/** The band as it is dragged; the given one otherwise. */
+const pulled = ref<[number, number] | null>(null);
+const shownBand = computed(() => pulled.value ?? props.band ?? null);
+let end: 0 | 1 | null = null;
+
+function takeEnd(event: PointerEvent, which: 0 | 1): void {
+  (event.currentTarget as Element).setPointerCapture(event.pointerId);
+  end = which;
+  pulled.value = [...(props.band ?? [props.value, props.value])];
+}
+
+function pullEnd(event: PointerEvent): void {
+  if (end === null || !line.value || !pulled.value) return;
+  const box = line.value.getBoundingClientRect();
+  pulled.value[end] = fromShare(props.parameter, (event.clientX - box.left) / box.width);
+}
+
+function dropEnd(): void {
+  if (end !== null && pulled.value) emit("band", ...pulled.value);
+  end = null;
+  pulled.value = null;
+}
+
+function nudgeEnd(event: KeyboardEvent, which: 0 | 1): void {
+  const by = { ArrowRight: 0.01, ArrowUp: 0.01, ArrowLeft: -0.01, ArrowDown: -0.01 }[event.key];
+  if (by === undefined || !props.band) return;
+  event.preventDefault();
+  event.stopPropagation();
+  const moved: [number, number] = [...props.band];
+  moved[which] = fromShare(props.parameter, toShare(props.parameter, moved[which]) + by);
+  emit("band", ...moved);
+}
+
+function dropped(event: DragEvent): void {
+  const id = event.dataTransfer?.getData("text/x-bloom-source");
+  if (id && props.parameter.movable) emit("source", id);
+}
 
 const FINE = 0.1;
 let from = { x: 0, share: 0, value: 0 };
@@ -78,6 +115,7 @@ function key(event: KeyboardEvent): void {
     End: () => set(props.parameter.high),
     Delete: () => set(props.parameter.default),
     Enter: () => void type(),
+    ...(props.parameter.movable ? { m: () => emit("ask") } : {}),
   };
   const step = steps[event.key];
   if (!step || event.ctrlKey || event.metaKey) return;
@@ -150,6 +188,8 @@ function typedIn(): void {
       @dblclick="set(parameter.default)"
       @keydown="key"
       @wheel="wheel"
+      @dragover.prevent
+      @drop.prevent="dropped"
     >
       <div ref="line" class="absolute inset-x-1 top-[6px] border-t border-soft">
         <i
@@ -158,6 +198,27 @@ function typedIn(): void {
           class="absolute top-0 w-px bg-soft"
           :style="{ left: `${100 * mark.share}%`, height: mark.long ? '5px' : '3px' }"
         />
+        <i
+          v-if="shownBand"
+          class="absolute -top-[6px] h-[6px] bg-[var(--petal)] opacity-35"
+          data-band
+          :style="{ left: `${100 * toShare(parameter, Math.min(...shownBand))}%`, right: `${100 - 100 * toShare(parameter, Math.max(...shownBand))}%` }"
+        />
+        <template v-if="ends && shownBand">
+          <button
+            v-for="which in [0, 1] as const"
+            :key="`e${which}`"
+            class="absolute -top-[10px] h-[14px] w-[7px] -translate-x-1/2 cursor-ew-resize touch-none rounded-sm border border-ink bg-sheet"
+            :style="{ left: `${100 * toShare(parameter, shownBand[which])}%` }"
+            :aria-label="`${which ? 'End' : 'Beginning'} of the range of ${parameter.name}: ${spoken(parameter, shownBand[which])}`"
+            :title="`${spoken(parameter, shownBand[which])}: drag, or arrow keys`"
+            :data-end="which"
+            @pointerdown.stop="takeEnd($event, which)"
+            @pointermove.stop="pullEnd"
+            @pointerup.stop="dropEnd"
+            @keydown="nudgeEnd($event, which)"
+          />
+        </template>
         <i
           v-for="(needle, i) in needles ?? []"
           :key="`n${i}`"

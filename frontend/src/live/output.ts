@@ -7,6 +7,21 @@ export interface LayerLook {
   heads: [number, number, number][];
 }
 
+/** What arrives now, in the order of the document; keys are "owner.parameter". */
+export interface Moving {
+  routes: number[];
+  modulators: [value: number, other: number][];
+  targets: [added: number, value: number, clamped: number][];
+  keys: string[];
+}
+
+/** What was seen to move while notes sounded. */
+export interface Seen {
+  looks: number;
+  ranges: Record<string, [number, number]>;
+  clamped: Record<string, number>;
+}
+
 export interface Look {
   load: number;
   peaks: [number, number];
@@ -20,12 +35,14 @@ export interface Look {
   notes: [number, number, number, number][];
   /** Controller that a keyboard has just moved. */
   moved: number | null;
+  moving: Moving | null;
 }
 
 export interface Listener {
   state(state: "open" | "closed"): void;
   look(look: Look): void;
   loaded(): void;
+  seen(seen: Seen): void;
   problem(text: string, final: boolean): void;
   dropout(): void;
   ring(blocks: number): void;
@@ -86,7 +103,7 @@ export class Output {
     state?: "open" | "closed";
     dropout?: boolean;
     ring?: number;
-    answer?: ({ is: "look" } & Look) | { is: "loaded" } | { is: "problem"; text: string; final?: boolean };
+    answer?: ({ is: "look" } & Look) | ({ is: "seen" } & Seen) | { is: "loaded" } | { is: "problem"; text: string; final?: boolean };
   }): void {
     if (data.ring) this.listener.ring(data.ring);
     if (data.state) this.listener.state(data.state);
@@ -94,6 +111,7 @@ export class Output {
     const answer = data.answer;
     if (!answer) return;
     if (answer.is === "look") this.listener.look(answer);
+    else if (answer.is === "seen") this.listener.seen(answer);
     else if (answer.is === "loaded") this.listener.loaded();
     else this.listener.problem(answer.text, answer.final ?? false);
   }

@@ -2,7 +2,7 @@ import { applyPatch, type Operation } from "fast-json-patch";
 import { defineStore } from "pinia";
 import { computed, ref } from "vue";
 
-import { api, ApiError, type InstrumentLine, type InstrumentState, type LayerAction, type Value, wanted } from "../api/client";
+import { api, ApiError, type InstrumentLine, type InstrumentState, type LayerAction, type MovementAction, type Value, wanted } from "../api/client";
 import { useLive } from "./live";
 import { useNotices } from "./notices";
 
@@ -29,15 +29,38 @@ export interface Layer {
   settings: Settings;
 }
 
+export type Point = [place: number, value: number, bend: number];
+
+export interface Curve {
+  points: Point[];
+  free: number[];
+}
+
 export interface Route {
   id: string;
   source: string;
-  layer: string;
+  /** Id of the layer, modulator or route that is moved. */
+  target: string;
   parameter: string;
   depth: number;
+  amount: number;
   polarity: string;
+  curve: Curve | null;
+  span: [number, number] | null;
+  by: string | null;
   rise: number;
   fall: number;
+  on: boolean;
+}
+
+export interface Modulator {
+  id: string;
+  kind: string;
+  name: string;
+  settings: Settings;
+  points: Point[];
+  steps: [value: number, chance: number][];
+  follows: string | null;
 }
 
 export interface Document {
@@ -47,6 +70,7 @@ export interface Document {
   tuning: { name: string } | null;
   stack: Settings[];
   layers: Layer[];
+  modulators: Modulator[];
   routes: Route[];
 }
 
@@ -56,6 +80,7 @@ export function number(settings: Settings, id: string): number {
   return typeof value === "number" ? value : 0;
 }
 
+type Asked<T> = T extends { do: string } ? Pick<T, "do"> & Partial<Omit<T, "do" | "revision">> : never;
 type DistributiveOmit<T, K extends PropertyKey> = T extends unknown ? Omit<T, K> : never;
 
 /** The instrument in hand: its document, its revisions, and the list of all. */
@@ -160,15 +185,15 @@ export const useInstrument = defineStore("instrument", () => {
     const route = document.value?.routes[index];
     if (!route) return;
     route.depth = depth;
-    useLive().tell({ do: "set", route: index, value: depth });
+    useLive().tell({ do: "set", owner: route.id, parameter: "depth", value: depth });
   }
 
-  /** A route that is not in the document yet, with an id of its own. */
-  function freshRoute(source: string, layer: string, parameter: string, depth: number): Route {
-    const taken = new Set((document.value?.routes ?? []).map(({ id }) => id));
-    let n = 1;
-    while (taken.has(`r${n}`)) n++;
-    return { id: `r${n}`, source, layer, parameter, depth, polarity: "as is", rise: 0, fall: 0 };
+  /** Move a control of a modulator without storing it. */
+  function moveModulator(index: number, parameter: string, value: Value): void {
+    const one = document.value?.modulators[index];
+    if (!one) return;
+    one.settings[parameter] = value;
+    useLive().tell({ do: "set", owner: one.id, parameter, value });
   }
 
   /** Ask the server to build on the layers; gives whether it could. */
@@ -184,6 +209,35 @@ export const useInstrument = defineStore("instrument", () => {
     const most = (document.value?.layers.length ?? 1) - 1;
     layerIndex.value = Math.min(layerIndex.value, most);
     return revision !== before;
+  }
+
+  /** Ask the server to work on what moves; gives whether it could. */
+  async function wire(action: Asked<MovementAction>): Promise<boolean> {
+    if (id.value === null) return false;
+    const before = revision;
+    const path = { instrument_id: id.value };
+    const url = "/api/instruments/{instrument_id}/movement";
+    await inTurn(() => {
+      const asked = { action: { ...action, revision } } as { action: MovementAction };
+      return wanted(api.POST(url, { params: { path }, body: asked }));
+    });
+    return revision !== before;
+  }
+
+  /** Make a route from a sentence; gives what is not understood and where, or null. */
+  async function say(text: string): Promise<{ text: string; at: number } | null> {
+    if (id.value === null) return null;
+    const path = { instrument_id: id.value };
+    const url = "/api/instruments/{instrument_id}/movement";
+    await turn;
+    const action: MovementAction = { do: "say", revision, text };
+    const answer = await api.POST(url, { params: { path }, body: { action } });
+    if (answer.data) {
+      show(answer.data);
+      return null;
+    }
+    const wrong = answer.error as { message?: string; detail?: { at?: number } } | undefined;
+    return { text: wrong?.message ?? "The server gave no reason.", at: wrong?.detail?.at ?? 0 };
   }
 
   /** Tune the keys by the text of a Scala scale and mapping. */
@@ -241,6 +295,6 @@ export const useInstrument = defineStore("instrument", () => {
 
   return {
     lines, listed, id, document, layer, layerIndex, undoLabel, redoLabel, saving,
-    list, open, edit, move, moveRoute, freshRoute, rest, act, tune, step, duplicate, remove, close,
+    list, open, edit, move, moveRoute, moveModulator, rest, act, wire, say, tune, step, duplicate, remove, close,
   };
 });

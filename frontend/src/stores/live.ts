@@ -2,7 +2,7 @@ import { defineStore } from "pinia";
 import { computed, ref, shallowRef } from "vue";
 
 import { api, wanted } from "../api/client";
-import { type Look, Output } from "../live/output";
+import { type Look, Output, type Seen } from "../live/output";
 import { useNotices } from "./notices";
 import { useProject } from "./project";
 
@@ -17,19 +17,22 @@ export interface Heard {
 type State = "off" | "starting" | "on" | "reconnecting";
 
 const BLOCK_MS = (1_000 * 256) / 48_000;
-const NO_LOOK: Look = { load: 0, peaks: [0, 0], voices: 0, held_db: 0, listening: null, heard: 0, layers: [], notes: [], moved: null };
+const NO_LOOK: Look = { load: 0, peaks: [0, 0], voices: 0, held_db: 0, listening: null, heard: 0, layers: [], notes: [], moved: null, moving: null };
+const NOTHING_SEEN: Seen = { looks: 0, ranges: {}, clamped: {} };
 const RETRY_MS = [200, 500, 1_000, 2_000, 4_000];
 
 /** The live session: starting and stopping sound, staying connected, what sounds now. */
 export const useLive = defineStore("live", () => {
   const state = ref<State>("off");
   const look = shallowRef<Look>(NO_LOOK);
+  const seen = shallowRef<Seen>(NOTHING_SEEN);
   const dropouts = ref(0);
   const ring = ref(6);
   const sounding = ref(false);
   const firstSoundAt = ref(0);
   const listeningTo = ref<string | null>(null);
   let tries = 0;
+  let watching = false;
   let listenNumber = 0;
   let document: object | null = null;
   let waiting: object[] = [];
@@ -44,7 +47,8 @@ export const useLive = defineStore("live", () => {
         look.value = now;
         if (now.listening === null && now.heard === listenNumber) listeningTo.value = null;
       },
-      loaded: () => undefined,
+      loaded: () => (seen.value = NOTHING_SEEN),
+      seen: (now) => (seen.value = now),
       problem: (text, final) => {
         if (final) state.value = "off";
         useNotices().complain(text);
@@ -63,6 +67,7 @@ export const useLive = defineStore("live", () => {
     state.value = "on";
     tries = 0;
     if (document) made().send({ do: "load", document });
+    if (watching) made().send({ do: "watch", on: true });
     waiting.forEach((message) => made().send(message));
     waiting = [];
   }
@@ -123,6 +128,13 @@ export const useLive = defineStore("live", () => {
     if (state.value === "on") made().send(message);
   }
 
+  /** Whether what moves is wanted for pictures. */
+  function watchMovement(on: boolean): void {
+    if (on === watching) return;
+    watching = on;
+    tell({ do: "watch", on });
+  }
+
   function load(loaded: object): void {
     document = loaded;
     tell({ do: "load", document });
@@ -149,7 +161,7 @@ export const useLive = defineStore("live", () => {
   }
 
   return {
-    state, look, dropouts, ring, sounding, firstSoundAt, listeningTo, latencyMs,
-    start, stop, send, tell, load, listen, hush, setRing,
+    state, look, seen, dropouts, ring, sounding, firstSoundAt, listeningTo, latencyMs,
+    start, stop, send, tell, load, watchMovement, listen, hush, setRing,
   };
 });

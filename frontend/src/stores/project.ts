@@ -8,7 +8,7 @@ import { useNotices } from "./notices";
 export const useProject = defineStore("project", () => {
   const settings = ref<ProjectSettings>({ project: "", tuning: 440, ring_blocks: 6 });
   const catalogue = shallowRef<Registry>({
-    whole: [], kinds: {}, layer_kinds: [], members: [], entries: [], sources: [],
+    whole: [], kinds: {}, layer_kinds: [], members: [], entries: [], sources: [], modulator_kinds: [], routes: [], polarities: [],
     envelope_steepness: 6, longest_stretch_s: 180, most_layers: 8, most_members: 8,
   });
 

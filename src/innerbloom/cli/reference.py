@@ -15,6 +15,7 @@ from innerbloom.core.instrument.catalogue import (
     LAYER,
     LAYER_KINDS,
     MEMBER,
+    MODULATOR_KINDS,
     ROUTE,
     SOURCES,
     WHOLE,
@@ -35,7 +36,10 @@ def parameter_reference() -> str:
     lines += ["", "## A member of the stack", "", *_table(MEMBER)]
     lines += ["", "## A route", "", "Sources: `controller:0` to `controller:127`, and:", ""]
     lines += [f"- `{source.id}`: {source.help}" for source in SOURCES]
-    lines += ["", *_table(ROUTE)]
+    lines += ["- `m:ID`: a modulator; `m:ID:other` the other side of an LFO.", "", *_table(ROUTE)]
+    for modulator in MODULATOR_KINDS.values():
+        heading = f"## Modulator: {modulator.name} (`{modulator.id}`)"
+        lines += ["", heading, "", modulator.help, "", *_table(modulator.parameters)]
     return "\n".join(lines) + "\n"
 
 

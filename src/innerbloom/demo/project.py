@@ -17,6 +17,7 @@ from innerbloom.core.prepare.source import FileSource
 from innerbloom.demo.card import make_card
 from innerbloom.demo.instruments import INSTRUMENTS, Plan, make_instrument
 from innerbloom.demo.layered import LAYERED
+from innerbloom.demo.moving import MOVING
 from innerbloom.demo.recordings import RECORDINGS, write_recording
 from innerbloom.jobs.report import Report
 from innerbloom.jobs.work import import_recording, keep_materials, make_stage
@@ -54,7 +55,7 @@ def make_demo_project(root: Path, *, fresh: bool, say: Callable[[str], object]) 
             for sound in sounds_of(document):
                 prepare(root, sound)
             instruments.create(db, document)
-        for build in LAYERED:
+        for build in (*LAYERED, *MOVING):
             document = build(lambda name: recordings.sound_of(_named(db, name)))
             say(f"Building an instrument of layers: {document.name}")
             for sound in sounds_of(document):

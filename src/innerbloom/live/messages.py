@@ -82,6 +82,13 @@ class PadLetGo(_Message):
     do: Literal["pad_let_go"]
 
 
+class Watch(_Message):
+    """Whether what moves is to be shown."""
+
+    do: Literal["watch"]
+    on: bool
+
+
 class Panic(_Message):
     do: Literal["panic", "hush"]
 
@@ -134,7 +141,8 @@ class Midi(_Message):
     data: list[Annotated[int, Field(ge=0, le=255)]] = Field(min_length=1, max_length=3)
 
 
-Message = Midi | Load | Credit | On | Off | Touch | Bend | Hold | Control | Panic | Set | Listen
+Gesture = On | Off | Touch | Bend | Hold | Control | Pad | PadLetGo | Panic
+Message = Midi | Load | Credit | Gesture | Set | Listen | Watch
 _ADAPTER: TypeAdapter[Message] = TypeAdapter(Annotated[Message, Field(discriminator="do")])
 
 

@@ -29,6 +29,7 @@ from innerbloom.store.files import FileStore
 
 MOST_SESSIONS = 6
 TICKET_S = 30.0
+_SEEN_EVERY_BLOCKS = 240
 _LOOK_EVERY_BLOCKS = 6
 _MESSAGES_A_TURN = 64
 """Messages applied before the next block is rendered, however many wait."""
@@ -135,6 +136,9 @@ def _converse(connection: ServerConnection, session: LiveSession) -> None:
             blocks += 1
             if blocks % _LOOK_EVERY_BLOCKS == 0:
                 connection.send(json.dumps(session.look()))
+                seen = session.seen() if blocks % _SEEN_EVERY_BLOCKS == 0 else None
+                if seen:
+                    connection.send(json.dumps(seen))
 
 
 def _received(connection: ServerConnection, timeout: float) -> str | bytes | None:

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from innerbloom.core.engine import BLOCK, ENGINE_RATE, TICK, Engine, Program, compile_program
 from innerbloom.core.engine.kernels.ceiling import limit_ticks
+from innerbloom.core.engine.watching import Watch, arrivals
 from innerbloom.core.errors import BloomError
 from innerbloom.core.instrument.catalogue import KINDS, WHOLE
 from innerbloom.core.instrument.document import parse_instrument
@@ -63,6 +64,7 @@ class LiveSession:
         self._peaks = np.zeros(2)
         self._mix_memory = np.array([1.0, 1.0, 1.0, 1.0])
         self._mix_waiting = np.zeros((TICK, 2), np.float32)
+        self._watch: Watch | None = None
         self.credit = 0
 
     # -- what the page says ----------------------------------------------------
@@ -80,6 +82,8 @@ class LiveSession:
                 return self._set(message)
             case m.Listen():
                 return self._listen(message)
+            case m.Watch():
+                self._watch = Watch() if message.on else None
             case m.Panic(do="hush"):
                 self._newest_listen += 1
                 self._hush()
@@ -97,9 +101,7 @@ class LiveSession:
                 self._moved = event.note
         self._engine.render(0, events)
 
-    def _play(
-        self, message: m.On | m.Off | m.Touch | m.Bend | m.Hold | m.Control | m.Panic
-    ) -> None:
+    def _play(self, message: m.Gesture) -> None:
         note = getattr(message, "note", 0)
         if isinstance(message, m.On):
             self._held[note] = message
@@ -236,6 +238,8 @@ class LiveSession:
             self._engine.adopt(ready)
         else:
             self._begin(ready)
+        if self._watch is not None:
+            self._watch = Watch()
         return {"is": "loaded"}
 
     def _begin(self, program: Program) -> None:
@@ -301,10 +305,41 @@ class LiveSession:
             "layers": engine.look() if engine else [],
             "notes": engine.notes() if engine else [],
             "moved": self._moved,
+            "moving": self._moving(),
         }
         self._peaks[:] = 0.0
         self._moved = None
         return answer
+
+    def _moving(self) -> Answer | None:
+        """What arrives now, if the page watches, and what has been seen since it began to."""
+        if self._engine is None or self._watch is None:
+            return None
+        now = arrivals(self._engine)
+        self._watch.look(self._engine, now)
+        return {
+            "routes": now.routes.round(4).tolist(),
+            "modulators": now.modulators.round(4).tolist(),
+            "targets": np.stack((now.added, now.values, now.clamped), axis=1).round(4).tolist(),
+            "keys": [f"{owner}.{parameter}" for owner, parameter in now.keys],
+        }
+
+    def seen(self) -> Answer | None:
+        """What has been seen to move, for the doctor; now and then."""
+        if self._watch is None:
+            return None
+        looks = max(1, self._watch.looks)
+        return {
+            "is": "seen",
+            "looks": self._watch.looks,
+            "ranges": {
+                id_: [low, self._watch.highest[id_]] for id_, low in self._watch.lowest.items()
+            },
+            "clamped": {
+                f"{owner}.{parameter}": round(count / looks, 4)
+                for (owner, parameter), count in self._watch.held.items()
+            },
+        }
 
 
 def _problem(text: str) -> Answer:

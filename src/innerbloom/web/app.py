@@ -25,6 +25,7 @@ from innerbloom.web.routes import (
     instruments,
     jobs,
     layers,
+    movement,
     pictures,
     project,
     recordings,
@@ -69,7 +70,17 @@ def create_app(
     service.resume()
     app.extensions["innerbloom"] = Services(files, sessions, service, live)
     guard(app, token)
-    for resource in (recordings, bench, pictures, gathering, instruments, layers, jobs, project):
+    for resource in (
+        recordings,
+        bench,
+        pictures,
+        gathering,
+        instruments,
+        layers,
+        movement,
+        jobs,
+        project,
+    ):
         app.register_blueprint(resource.bp)
     _serve_pages(app)
     _speak_plainly(app)

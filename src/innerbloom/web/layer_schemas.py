@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field
 
-from innerbloom.core.instrument.catalogue import LayerKind, Source
+from innerbloom.core.instrument.catalogue import LayerKind, ModulatorKind, Source
 from innerbloom.core.instrument.document import MAX_LAYERS
 from innerbloom.core.instrument.parameters import Choice, Parameter
 from innerbloom.web.schemas import _In
@@ -23,6 +23,9 @@ class Catalogue(BaseModel):
     members: list[Parameter]
     entries: list[Parameter]
     sources: list[Source]
+    modulator_kinds: list[ModulatorKind]
+    routes: list[Parameter]
+    polarities: list[str]
     envelope_steepness: float
     longest_stretch_s: float
     most_layers: int

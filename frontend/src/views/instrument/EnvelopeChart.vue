@@ -3,12 +3,13 @@
 import { computed, ref } from "vue";
 
 import type { Parameter } from "../../api/client";
+import { bent as slope } from "../../charts/bend";
 import { fromShare, spoken, toShare } from "../../controls/scale";
-import { type Layer, number, useInstrument } from "../../stores/instrument";
+import { number, type Settings } from "../../stores/instrument";
 import { useProject } from "../../stores/project";
 
-const props = withDefaults(defineProps<{ layer: Layer; index: number; parameters: Parameter[]; prefix?: string; what: string }>(), { prefix: "" });
-const instrument = useInstrument();
+const props = withDefaults(defineProps<{ settings: Settings; parameters: Parameter[]; prefix?: string; what: string }>(), { prefix: "" });
+const emit = defineEmits<{ move: [id: string, value: number]; rest: [values: Settings, label: string] }>();
 const project = useProject();
 
 const W = 320;
@@ -21,7 +22,7 @@ const HELD = 20;
 
 const svg = ref<SVGSVGElement>();
 const p = (id: string) => props.parameters.find((one) => one.id === props.prefix + id)!;
-const value = (id: string) => number(props.layer.settings, props.prefix + id);
+const value = (id: string) => number(props.settings, props.prefix + id);
 const level = (id: string) => value(id) / 100;
 const y = (share: number) => FLOOR - share * (FLOOR - TOP);
 const span = (id: keyof typeof SPANS) => {
@@ -39,11 +40,7 @@ const ends = computed(() => {
   return { delay, attack, hold, decay, sustain, release: sustain + span("release") };
 });
 
-/** The engine's own family of curves, see kernels/envelope.py. */
-function bent(x: number, curve: number): number {
-  const k = (project.catalogue.envelope_steepness * curve) / 100;
-  return Math.abs(k) < 1e-4 ? x : (1 - Math.exp(-k * x)) / (1 - Math.exp(-k));
-}
+const bent = (share: number, bend: number) => slope(share, bend, project.catalogue.envelope_steepness);
 
 function points(from: number, to: number, start: number, end: number, curve: number): string {
   return Array.from({ length: 17 }, (_, i) => {
@@ -130,11 +127,11 @@ function curveThrough(id: string, at: number): number {
 
 function set(id: string, to: number): void {
   changed[props.prefix + id] = to;
-  instrument.move(props.index, props.prefix + id, to);
+  emit("move", props.prefix + id, to);
 }
 
 function up(): void {
-  if (held && Object.keys(changed).length) instrument.rest(props.index, changed, "envelope");
+  if (held && Object.keys(changed).length) emit("rest", changed, "envelope");
   held = null;
 }
 </script>

@@ -15,7 +15,7 @@ const RULE: Parameter = {
   help: "How far the second envelope moves the filter's corner, in octaves.", scale: "linear", scope: "voice", whole_number: false, movable: false, sign: false,
 };
 const index = computed(() =>
-  (instrument.document?.routes ?? []).findIndex(({ source, layer, parameter }) => source === "tone_envelope" && layer === props.layer.id && parameter === "cutoff"),
+  (instrument.document?.routes ?? []).findIndex(({ source, target, parameter }) => source === "tone_envelope" && target === props.layer.id && parameter === "cutoff"),
 );
 const depth = computed(() => dragged.value ?? instrument.document?.routes[index.value]?.depth ?? 0);
 
@@ -28,7 +28,7 @@ function rest(value: number): void {
   dragged.value = null;
   const label = "second envelope to cutoff";
   if (index.value >= 0) void instrument.edit(label, [{ op: "replace", path: `/routes/${index.value}/depth`, value }]);
-  else void instrument.edit(label, [{ op: "add", path: "/routes/-", value: instrument.freshRoute("tone_envelope", props.layer.id, "cutoff", value) }]);
+  else void instrument.wire({ do: "route", source: "tone_envelope", target: props.layer.id, parameter: "cutoff", depth: value });
 }
 </script>
 

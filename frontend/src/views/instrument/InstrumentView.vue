@@ -8,18 +8,23 @@ import { useRoute, useRouter } from "vue-router";
 import { upload } from "../../api/client";
 import PetalMark from "../../charts/PetalMark.vue";
 import EditableName from "../../controls/EditableName.vue";
+import Segments from "../../controls/Segments.vue";
 import { useField } from "../../stores/field";
 import { number, useInstrument } from "../../stores/instrument";
 import { useJobs } from "../../stores/jobs";
 import { useLive } from "../../stores/live";
+import { useMovement } from "../../stores/movement";
 import { useNotices } from "../../stores/notices";
 import { useProject } from "../../stores/project";
 import AddLayerDialog from "./AddLayerDialog.vue";
 import LayerPanel from "./LayerPanel.vue";
+import ModulatorPanel from "./ModulatorPanel.vue";
+import MovementList from "./MovementList.vue";
 import PortraitDialog from "./PortraitDialog.vue";
 import RangesChart from "./RangesChart.vue";
 import RenderDialog from "./RenderDialog.vue";
 import Stratum from "./Stratum.vue";
+import TargetPanel from "./TargetPanel.vue";
 import VariantsDialog from "./VariantsDialog.vue";
 
 const route = useRoute();
@@ -31,6 +36,14 @@ const project = useProject();
 const bundle = ref<HTMLInputElement>();
 const rendering = ref(false);
 const ranges = useLocalStorage("bloom-ranges", false);
+const movement = useMovement();
+type Way = "layers" | "routes" | "grid";
+const way = useLocalStorage<Way>("bloom-reading", "layers");
+const WAYS: { value: Way; word: string; help: string }[] = [
+  { value: "layers", word: "layers", help: "What is sounding" },
+  { value: "routes", word: "routes", help: "What moves what, as sentences" },
+  { value: "grid", word: "grid", help: "The same routes, sources down and targets across" },
+];
 
 const doc = computed(() => instrument.document);
 const words = computed(() => {
@@ -111,6 +124,7 @@ useEventListener(window, "keydown", (event: KeyboardEvent) => {
           </h1>
           <p v-if="doc" class="text-soft">{{ words }}<span v-if="instrument.saving">, saving</span></p>
         </div>
+        <Segments v-if="doc" v-model="way" label="Read the instrument as" :options="WAYS" class="mr-2 !flex-nowrap" />
         <template v-if="doc">
           <button class="quiet" :disabled="!instrument.undoLabel" :title="`Undo ${instrument.undoLabel ?? ''} (Ctrl Z)`" @click="instrument.step('undo')">Undo</button>
           <button class="quiet" :disabled="!instrument.redoLabel" :title="`Redo ${instrument.redoLabel ?? ''} (Ctrl Shift Z)`" @click="instrument.step('redo')">Redo</button>
@@ -142,15 +156,16 @@ useEventListener(window, "keydown", (event: KeyboardEvent) => {
         <button v-if="doc" class="action-main ml-2" @click="rendering = true">Render</button>
         <input ref="bundle" type="file" accept=".zip" hidden data-testid="bundle" aria-label="Bundle to open" @change="openBundle" />
       </div>
-      <div v-if="doc" class="mt-3 flex min-h-0 flex-1 flex-col gap-1 overflow-y-auto">
+      <MovementList v-if="doc && way !== 'layers'" class="mt-3" :grid="way === 'grid'" />
+      <div v-else-if="doc" class="mt-3 flex min-h-0 flex-1 flex-col gap-1 overflow-y-auto">
         <Stratum v-for="(layer, i) in doc.layers" :key="layer.id" :layer="layer" :index="i" :count="doc.layers.length" :chosen="i === instrument.layerIndex" :recording="recordingOf(i)" @choose="instrument.layerIndex = i" />
       </div>
-      <div v-if="doc" class="mt-2 flex items-center border-t border-hairline pt-1.5">
+      <div v-if="doc && way === 'layers'" class="mt-2 flex items-center border-t border-hairline pt-1.5">
         <button class="quiet -ml-2 text-focus" :disabled="doc.layers.length >= project.catalogue.most_layers" title="From a sound on the shelf, a plain wave or noise" @click="adding = true">+ Layer from a sound on the shelf, a plain wave or noise</button>
         <button class="quiet ml-auto" :aria-expanded="ranges" @click="ranges = !ranges">{{ ranges ? "Hide ranges" : "Key and velocity ranges" }}</button>
       </div>
-      <RangesChart v-if="doc && ranges" class="h-36 shrink-0" />
-      <p v-if="doc?.notes && !ranges" class="mt-2 truncate font-serif text-soft italic" :title="doc.notes">{{ doc.notes }}</p>
+      <RangesChart v-if="doc && ranges && way === 'layers'" class="h-36 shrink-0" />
+      <p v-if="doc?.notes && !ranges && way === 'layers'" class="mt-2 truncate font-serif text-soft italic" :title="doc.notes">{{ doc.notes }}</p>
       <div v-if="!doc" class="mt-6 max-w-lg text-base">
         <p v-if="instrument.lines.length" class="text-soft">Choose one to play:</p>
         <p v-else class="text-soft">There is no instrument yet. Choose a recording in Field and grow one from it.</p>
@@ -162,7 +177,9 @@ useEventListener(window, "keydown", (event: KeyboardEvent) => {
         <RouterLink to="/field" class="action-main mt-5 inline-block text-sm">Go to Field</RouterLink>
       </div>
     </section>
-    <LayerPanel v-if="doc && instrument.layer" />
+    <TargetPanel v-if="doc && movement.chosen?.what === 'target'" :owner="movement.chosen.owner" :parameter-id="movement.chosen.parameter" :route-id="movement.chosen.route" />
+    <ModulatorPanel v-else-if="doc && movement.chosen?.what === 'modulator' && movement.modulator(movement.chosen.id)" :id="movement.chosen.id" />
+    <LayerPanel v-else-if="doc && instrument.layer" />
     <RenderDialog v-if="doc" :open="rendering" @close="rendering = false" />
     <AddLayerDialog v-if="doc" :open="adding" @close="adding = false" />
     <PortraitDialog v-if="doc" :open="portraying" @close="portraying = false" />

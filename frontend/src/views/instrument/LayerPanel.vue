@@ -84,8 +84,8 @@ function rest(id: string, value: Value, name: string): void {
     <div class="flex min-h-0 flex-1 flex-col gap-2.5 overflow-y-auto px-4 pb-4">
       <SoundsList v-if="face === 'sound'" :layer="layer" :index="instrument.layerIndex" />
       <TouchRoutes v-if="face === 'touch'" :layer="layer" />
-      <SettingsGroup v-for="group in groups" :key="group.name" :name="group.name" :declared="group.list" :values="values" :needles="needles" @move="move" @rest="rest">
-        <EnvelopeChart v-if="ENVELOPES[group.name]" class="mb-2" :layer="layer" :index="instrument.layerIndex" :parameters="rulesOf(group.list)" v-bind="ENVELOPES[group.name]!" />
+      <SettingsGroup v-for="group in groups" :key="group.name" :name="group.name" :declared="group.list" :values="values" :needles="needles" :owner="face === 'whole' ? undefined : layer.id" @move="move" @rest="rest">
+        <EnvelopeChart v-if="ENVELOPES[group.name]" class="mb-2" :settings="layer.settings" :parameters="rulesOf(group.list)" v-bind="ENVELOPES[group.name]!" @move="move" @rest="(values, label) => instrument.rest(target, values, label)" />
         <EnvelopeDepth v-if="group.name === 'Tone shape'" :layer="layer" />
         <PathChart v-if="group.name === 'Where' && values.motion === 'path'" :layer="layer" :index="instrument.layerIndex" />
         <StackPanel v-if="group.name === 'Stack'" />

@@ -21,12 +21,14 @@ const targets = computed(() =>
 const mine = computed(() =>
   (instrument.document?.routes ?? [])
     .map((route, index) => ({ route, index, parameter: targets.value.find((one) => one.id === route.parameter) }))
-    .filter((one): one is { route: Route; index: number; parameter: Parameter } => one.route.layer === props.layer.id && !!one.parameter),
+    .filter((one): one is { route: Route; index: number; parameter: Parameter } => one.route.target === props.layer.id && !!one.parameter),
 );
 
 function sourceName(source: string): string {
-  const controller = source.split(":")[1];
-  return controller ? `controller ${controller}` : (project.catalogue.sources.find(({ id }) => id === source)?.name ?? source);
+  const [kind, id] = source.split(":");
+  if (kind === "controller") return `controller ${id}`;
+  const modulator = instrument.document?.modulators.find((one) => one.id === id);
+  return modulator?.name ?? project.catalogue.sources.find((one) => one.id === source)?.name ?? source;
 }
 
 /** The depth as a value of its own, in the unit of what it moves. */
@@ -50,8 +52,7 @@ function add(): void {
   const p = targets.value.find(({ id }) => id === added.value.parameter);
   if (!p) return;
   const depth = p.scale === "log" ? 1 : Number(((p.high - p.low) / 5).toFixed(2));
-  const value = { ...instrument.freshRoute(added.value.source, props.layer.id, p.id, depth), rise: 20, fall: 20 };
-  void instrument.edit("Add a route", [{ op: "add", path: "/routes/-", value }]);
+  void instrument.wire({ do: "route", source: added.value.source, target: props.layer.id, parameter: p.id, depth });
   added.value.parameter = "";
 }
 

@@ -116,6 +116,9 @@ SOURCES: tuple[Source, ...] = (
     Source("envelope", "envelope", "The layer's own level shape."),
     Source("tone_envelope", "tone envelope", "The layer's second envelope."),
 )
+ENVELOPE_NAMES = {"envelope": "Its envelope", "tone_envelope": "Its second envelope"}
+"""What the envelopes of a layer are called where the layer is clear."""
+
 CONTROLLERS = 128
 """Controllers 0..127 are sources named ``controller:0`` and so on."""
 

@@ -23,6 +23,7 @@ from innerbloom.core.instrument.document import (
 )
 from innerbloom.core.instrument.ranges import spread_evenly
 from innerbloom.core.instrument.upgrade import touch_routes
+from innerbloom.core.instrument.wiring import without
 
 Plain = dict[str, Any]
 _CROSSFADE_KEYS = 8
@@ -134,13 +135,7 @@ def duplicate_layer(document: Instrument, index: int) -> Instrument:
 
 def remove_layer(document: Instrument, index: int) -> Instrument:
     """Without a layer and the routes to it; the last one stays."""
-    layer = _layer(document, index)
-    if len(document.layers) == 1:
-        raise DocumentError("An instrument keeps at least one layer: add another one first.")
-    plain = document.model_dump(mode="json")
-    del plain["layers"][index]
-    plain["routes"] = [route for route in plain["routes"] if route["target"] != layer.id]
-    return parse_instrument(plain)
+    return without(document, {_layer(document, index).id})
 
 
 def move_layer(document: Instrument, index: int, to: int) -> Instrument:

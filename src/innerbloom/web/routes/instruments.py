@@ -5,12 +5,13 @@ from __future__ import annotations
 import tempfile
 from pathlib import Path
 
+import jsonpatch
 from apiflask import APIBlueprint, HTTPError
 from flask import Response, send_file
 from sqlalchemy.orm import Session
 
 from innerbloom.core.deliver.bundle import write_bundle
-from innerbloom.core.instrument.document import parse_instrument
+from innerbloom.core.instrument.document import Instrument, parse_instrument
 from innerbloom.store import instruments
 from innerbloom.store.files import safe_title
 from innerbloom.store.models import InstrumentRow
@@ -35,6 +36,15 @@ def instrument_out(db: Session, row: InstrumentRow) -> s.InstrumentOut:
         id=row.id, name=row.name, revision=row.revision, changed=row.changed,
         document=row.document, undo=ways.undo, redo=ways.redo,
     )  # fmt: skip
+
+
+def store_change(
+    db: Session, row: InstrumentRow, revision: int, changed: Instrument, label: str
+) -> s.InstrumentOut:
+    """Store a changed document as a revision."""
+    patch = list(jsonpatch.make_patch(row.document, changed.model_dump(mode="json")))
+    instruments.edit(db, row, revision, patch, label)
+    return instrument_out(db, row)
 
 
 @bp.get("/instruments")

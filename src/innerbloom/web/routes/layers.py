@@ -13,12 +13,11 @@ from innerbloom.core.instrument import layering
 from innerbloom.core.instrument.document import Instrument, Scala, parse_instrument
 from innerbloom.core.instrument.vary import Range, ranges_around, vary
 from innerbloom.core.performance.scala import key_offsets, read_mapping, read_scale
-from innerbloom.store import instruments
 from innerbloom.store.models import InstrumentRow, JobRow
 from innerbloom.store.recordings import sound_of
 from innerbloom.web import layer_schemas as ls
 from innerbloom.web import schemas as s
-from innerbloom.web.routes.instruments import found_instrument, instrument_out
+from innerbloom.web.routes.instruments import found_instrument, store_change
 from innerbloom.web.routes.recordings import found_recording
 from innerbloom.web.services import database, services
 
@@ -35,15 +34,7 @@ def act(instrument_id: int, json_data: ls.ActionIn) -> s.InstrumentOut:
         row = found_instrument(db, instrument_id)
         document = parse_instrument(row.document)
         label, change = _change(db, document, action)
-        return _store(db, row, action.revision, change(), label)
-
-
-def _store(
-    db: Session, row: InstrumentRow, revision: int, changed: Instrument, label: str
-) -> s.InstrumentOut:
-    patch = list(jsonpatch.make_patch(row.document, changed.model_dump(mode="json")))
-    instruments.edit(db, row, revision, patch, label)
-    return instrument_out(db, row)
+        return store_change(db, row, action.revision, change(), label)
 
 
 def _change(
@@ -166,4 +157,4 @@ def tune(instrument_id: int, json_data: ls.TuningIn) -> s.InstrumentOut:
         row = found_instrument(db, instrument_id)
         changed = parse_instrument(row.document)
         changed.tuning = Scala(name=scale.name[:120], cents=key_offsets(scale, mapping))
-        return _store(db, row, json_data.revision, changed, "Tuning")
+        return store_change(db, row, json_data.revision, changed, "Tuning")

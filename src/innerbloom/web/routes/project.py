@@ -6,9 +6,19 @@ from apiflask import APIBlueprint, HTTPError
 from flask import request
 
 from innerbloom.core.errors import BloomError
-from innerbloom.core.instrument.catalogue import ENTRY, KINDS, LAYER_KINDS, MEMBER, SOURCES, WHOLE
+from innerbloom.core.instrument.catalogue import (
+    ENTRY,
+    KINDS,
+    LAYER_KINDS,
+    MEMBER,
+    MODULATOR_KINDS,
+    ROUTE,
+    SOURCES,
+    WHOLE,
+)
 from innerbloom.core.instrument.curves import STEEPNESS
 from innerbloom.core.instrument.document import MAX_LAYERS, MAX_MEMBERS, MAX_STRETCH_S
+from innerbloom.core.instrument.movement import POLARITIES
 from innerbloom.store.settings import ProjectSettings, read_settings, write_settings
 from innerbloom.web import schemas as s
 from innerbloom.web.layer_schemas import Catalogue
@@ -28,6 +38,9 @@ def parameters() -> Catalogue:
         members=list(MEMBER),
         entries=list(ENTRY),
         sources=list(SOURCES),
+        modulator_kinds=list(MODULATOR_KINDS.values()),
+        routes=list(ROUTE),
+        polarities=list(POLARITIES),
         envelope_steepness=STEEPNESS,
         longest_stretch_s=MAX_STRETCH_S,
         most_layers=MAX_LAYERS,

@@ -1,0 +1,148 @@
+import { defineStore } from "pinia";
+import { computed, ref, shallowRef, watch } from "vue";
+
+import { api, type Finding, isChoice, type Movement, type Parameter, type RouteReading, wanted } from "../api/client";
+import { type Modulator, type Route, useInstrument } from "./instrument";
+import { useLive } from "./live";
+import { useNotices } from "./notices";
+import { useProject } from "./project";
+
+/** What the panel shows: a target and what moves it, or a modulator and what it moves. */
+export type Chosen = { what: "target"; owner: string; parameter: string; route: string | null } | { what: "modulator"; id: string } | null;
+
+const EMPTY: Movement = { revision: -1, routes: [], targets: [], sources: [], findings: [] };
+const TRACE = 120;
+
+/** What moves in the instrument in hand: sentences, bands, findings, and traces of what arrives. */
+export const useMovement = defineStore("movement", () => {
+  const instrument = useInstrument();
+  const live = useLive();
+  const project = useProject();
+  const reading = shallowRef<Movement>(EMPTY);
+  const chosen = ref<Chosen>(null);
+  const lit = ref<string | null>(null);
+  const traces = new Map<string, number[]>();
+  const beat = ref(0);
+  const users = ref(0);
+  let asking = 0;
+
+  const routes = computed(() => instrument.document?.routes ?? []);
+  const modulators = computed(() => instrument.document?.modulators ?? []);
+  const readings = computed(() => new Map(reading.value.routes.map((one) => [one.id, one])));
+  const bands = computed(() => new Map(reading.value.targets.map((one) => [`${one.owner}.${one.parameter}`, one])));
+
+  /** Ask for sentences and findings again; they are the server's words. */
+  async function read(): Promise<void> {
+    if (instrument.id === null) return;
+    const turn = ++asking;
+    try {
+      const path = { instrument_id: instrument.id };
+      const url = "/api/instruments/{instrument_id}/movement/reading";
+      const { looks, ranges, clamped } = live.seen;
+      const found = await wanted(api.POST(url, { params: { path }, body: { looks, ranges, clamped } }));
+      if (turn === asking) reading.value = found;
+    } catch (error) {
+      useNotices().complain(error);
+    }
+  }
+
+  // every revision comes with a document of its own
+  watch(() => [instrument.id, instrument.document, instrument.saving] as const, ([id, , saving]) => {
+    if (id !== null && !saving) void read();
+  }, { immediate: true });
+  watch(() => instrument.id, () => (chosen.value = null));
+  watch(() => live.seen, (seen) => seen.looks > 0 && users.value > 0 && void read());
+  watch(users, (count) => live.watchMovement(count > 0));
+  watch(() => live.look.moving, (moving) => {
+    if (!moving) return;
+    const keep = (key: string, value: number): void => {
+      const line = traces.get(key) ?? [];
+      line.push(value);
+      if (line.length > TRACE) line.shift();
+      traces.set(key, line);
+    };
+    routes.value.forEach(({ id }, i) => keep(id, moving.routes[i] ?? 0));
+    modulators.value.forEach(({ id }, i) => keep(id, moving.modulators[i]?.[0] ?? 0));
+    beat.value++;
+  });
+
+  /** A value that arrives now at a target, its sum and whether its range holds it. */
+  function now(owner: string, parameter: string): { added: number; value: number; clamped: boolean } | null {
+    const moving = live.look.moving;
+    const at = moving?.keys.indexOf(`${owner}.${parameter}`) ?? -1;
+    const found = at >= 0 ? moving?.targets[at] : undefined;
+    return found ? { added: found[0], value: found[1], clamped: found[2] > 0.5 } : null;
+  }
+
+  function kindOf(owner: string): { name: string; petal: string | null; parameters: Parameter[] } | null {
+    const layer = instrument.document?.layers.find(({ id }) => id === owner);
+    const modulator = modulators.value.find(({ id }) => id === owner);
+    const all = layer
+      ? (project.catalogue.kinds[layer.kind] ?? [])
+      : modulator
+        ? (project.catalogue.modulator_kinds.find(({ id }) => id === modulator.kind)?.parameters ?? [])
+        : routes.value.some(({ id }) => id === owner)
+          ? project.catalogue.routes
+          : null;
+    if (!all) return null;
+    const movable = all.filter((one): one is Parameter => !isChoice(one) && one.movable);
+    return { name: layer?.name ?? modulator?.name ?? "a route", petal: layer?.petal ?? null, parameters: movable };
+  }
+
+  /** What a target is set to. */
+  function setTo(owner: string, parameter: string): number {
+    const layer = instrument.document?.layers.find(({ id }) => id === owner);
+    const modulator = modulators.value.find(({ id }) => id === owner);
+    const route = routes.value.find(({ id }) => id === owner);
+    return Number((layer ?? modulator)?.settings[parameter] ?? route?.amount ?? 0);
+  }
+
+  function ask(owner: string, parameter: string, route: string | null = null): void {
+    chosen.value = { what: "target", owner, parameter, route };
+  }
+
+  function show(modulator: string): void {
+    chosen.value = { what: "modulator", id: modulator };
+  }
+
+  function into(owner: string, parameter: string): Route[] {
+    return routes.value.filter((one) => one.target === owner && one.parameter === parameter);
+  }
+
+  function from(modulator: string): Route[] {
+    return routes.value.filter(({ source }) => source.split(":")[1] === modulator && source.startsWith("m:"));
+  }
+
+  function said(route: string): RouteReading | undefined {
+    return readings.value.get(route);
+  }
+
+  function findingsOf(id: string): Finding[] {
+    return reading.value.findings.filter(({ about }) => about.includes(id));
+  }
+
+  /** Change fields of a route. */
+  function change(route: string, fields: Partial<Route>, label: string): void {
+    const at = routes.value.findIndex(({ id }) => id === route);
+    if (at < 0) return;
+    const patch = Object.entries(fields).map(([key, value]) => ({ op: "replace" as const, path: `/routes/${at}/${key}`, value }));
+    void instrument.edit(label, patch);
+  }
+
+  function accept(finding: Finding): void {
+    void instrument.edit(finding.fix, finding.patch as never);
+  }
+
+  function trace(id: string): number[] {
+    return traces.get(id) ?? [];
+  }
+
+  function modulator(id: string): Modulator | undefined {
+    return modulators.value.find((one) => one.id === id);
+  }
+
+  return {
+    reading, chosen, lit, beat, users, bands, routes, modulators,
+    read, now, kindOf, setTo, ask, show, into, from, said, findingsOf, change, accept, trace, modulator,
+  };
+});

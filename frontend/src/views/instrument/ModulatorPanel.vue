@@ -1,0 +1,92 @@
+<script setup lang="ts">
+/** One modulator: its settings, what is drawn for it, and all it moves. */
+import { computed, onBeforeUnmount, onMounted } from "vue";
+
+import { type Declared, isChoice, type Parameter, type Value } from "../../api/client";
+import EditableName from "../../controls/EditableName.vue";
+import { type Settings, useInstrument } from "../../stores/instrument";
+import { useMovement } from "../../stores/movement";
+import { useProject } from "../../stores/project";
+import CurveChart from "./CurveChart.vue";
+import EnvelopeChart from "./EnvelopeChart.vue";
+import SettingsGroup from "./SettingsGroup.vue";
+import StepsChart from "./StepsChart.vue";
+import TracePicture from "./TracePicture.vue";
+
+const props = defineProps<{ id: string }>();
+const instrument = useInstrument();
+const movement = useMovement();
+const project = useProject();
+
+const one = computed(() => movement.modulator(props.id)!);
+const at = computed(() => movement.modulators.findIndex(({ id }) => id === props.id));
+const kind = computed(() => project.catalogue.modulator_kinds.find(({ id }) => id === one.value.kind)!);
+const groups = computed(() => {
+  const found = new Map<string, Declared[]>();
+  for (const declared of kind.value.parameters) found.set(declared.group, [...(found.get(declared.group) ?? []), declared]);
+  return [...found].map(([name, list]) => ({ name, list }));
+});
+const drawn = computed(() => (kind.value.drawn === "cycle" ? one.value.settings.wave === "drawn" : kind.value.drawn === "shape"));
+const rulesOf = (list: Declared[]) => list.filter((p): p is Parameter => !isChoice(p));
+const moves = computed(() => movement.from(props.id));
+const base = computed(() => `/modulators/${at.value}`);
+
+function move(id: string, value: Value): void {
+  instrument.moveModulator(at.value, id, value);
+}
+
+function rest(id: string, value: Value, name: string): void {
+  move(id, value);
+  void instrument.edit(name, [{ op: "replace", path: `${base.value}/settings/${id}`, value }]);
+}
+
+/** Where several settings came to rest, as one revision. */
+function restAll(values: Settings, label: string): void {
+  const patch = Object.entries(values).map(([key, value]) => ({ op: "replace" as const, path: `${base.value}/settings/${key}`, value }));
+  void instrument.edit(label, patch);
+}
+
+function set(field: string, value: unknown, label: string): void {
+  void instrument.edit(label, [{ op: "replace", path: `${base.value}/${field}`, value: value as never }]);
+}
+
+async function remove(): Promise<void> {
+  if (await instrument.wire({ do: "remove", ids: [props.id] })) movement.chosen = null;
+}
+
+onMounted(() => movement.users++);
+onBeforeUnmount(() => movement.users--);
+</script>
+
+<template>
+  <aside class="flex w-[22rem] shrink-0 flex-col border-l border-hairline" aria-label="Modulator" :style="{ '--petal': 'var(--ink-soft)' }" @keydown.esc="movement.chosen = null">
+    <div class="flex items-center gap-2 px-4 pt-4 pb-2">
+      <h2 class="flex min-w-0 flex-1 font-serif text-lg leading-tight italic"><EditableName :name="one.name" what="modulator" @rename="set('name', $event, 'Rename')" /></h2>
+      <span class="text-soft">{{ kind.name }}</span>
+      <button class="quiet text-focus" title="Back to the settings (Esc)" @click="movement.chosen = null">Back</button>
+    </div>
+    <div class="flex min-h-0 flex-1 flex-col gap-2.5 overflow-y-auto px-4 pb-4">
+      <TracePicture :id="id" :low="kind.two_sided || one.settings.reach === '-1 to 1' ? -1 : 0" :high="1" class="!h-14 shrink-0 border border-hairline bg-sheet" />
+      <CurveChart v-if="drawn" :label="kind.drawn === 'cycle' ? 'Drawn cycle' : 'Drawn shape'" :points="one.points" :low="kind.drawn === 'cycle' ? -1 : 0" @points="set('points', $event, 'drawn curve')" />
+      <StepsChart v-if="kind.drawn === 'steps'" :steps="one.steps" @steps="set('steps', $event, 'steps')" />
+      <label v-if="kind.id === 'follower'" class="flex items-center gap-2"><span class="text-soft">listens to</span>
+        <select class="field min-w-0 flex-1 !py-0.5" :value="one.follows ?? ''" aria-label="Listens to" @change="set('follows', ($event.target as HTMLSelectElement).value || null, 'what it listens to')">
+          <option value="">the whole instrument</option>
+          <option v-for="layer in instrument.document?.layers" :key="layer.id" :value="layer.id">{{ layer.name }}</option>
+        </select>
+      </label>
+      <SettingsGroup v-for="group in groups" :key="group.name" :name="group.name" :declared="group.list" :values="one.settings" :owner="id" @move="move" @rest="rest">
+        <EnvelopeChart v-if="kind.id === 'envelope'" class="mb-2" :settings="one.settings" :parameters="rulesOf(group.list)" prefix="" :what="one.name" @move="move" @rest="restAll" />
+      </SettingsGroup>
+      <section aria-label="What it moves">
+        <h3 class="heading mb-1">What it moves</h3>
+        <p v-if="!moves.length" class="text-soft">Nothing yet: drag it from the row above the routes onto a control, or press M on a control.</p>
+        <button v-for="route in moves" :key="route.id" class="flex w-full justify-between gap-3 py-0.5 text-left hover:underline" @click="movement.ask(route.target, route.parameter, route.id)">
+          <span class="truncate font-serif" :style="{ color: movement.said(route.id)?.petal ? `var(--${movement.said(route.id)!.petal})` : undefined }">{{ movement.said(route.id)?.owner }} · {{ movement.said(route.id)?.parameter }}</span>
+          <span class="whitespace-nowrap">{{ movement.said(route.id)?.amount }}</span>
+        </button>
+      </section>
+      <div class="-ml-1.5"><button class="quiet text-focus" @click="remove">Remove</button></div>
+    </div>
+  </aside>
+</template>

@@ -1,0 +1,259 @@
+"""Working on what moves: modulators and routes made, mirrored, reused and taken away.
+
+Each function takes a document and gives a changed copy; none alters what it was given.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from innerbloom.core.errors import DocumentError
+from innerbloom.core.instrument.catalogue import MODULATOR_KINDS
+from innerbloom.core.instrument.document import Instrument, parse_instrument
+from innerbloom.core.instrument.movement import (
+    MAX_MODULATORS,
+    MAX_ROUTES,
+    Modulator,
+    Route,
+    declared_target,
+    free_id,
+    modulator_of,
+    owner_of,
+)
+from innerbloom.core.instrument.reach import (
+    declared_of,
+    depth_for,
+    extent,
+    usual_depth,
+)
+
+Plain = dict[str, Any]
+
+
+def _plain(document: Instrument) -> Plain:
+    return document.model_dump(mode="json")
+
+
+def add_modulator(document: Instrument, kind: str, name: str = "", **given: Any) -> Instrument:
+    """A modulator more, with a name that no other has.
+
+    Raises
+    ------
+    DocumentError
+        If there are as many as may be, or the kind is unknown.
+    """
+    if kind not in MODULATOR_KINDS:
+        raise DocumentError(f"A modulator is one of {', '.join(MODULATOR_KINDS)}, not '{kind}'.")
+    if len(document.modulators) >= MAX_MODULATORS:
+        raise DocumentError(f"An instrument has {MAX_MODULATORS} modulators at most: remove one.")
+    plain = _plain(document)
+    plain["modulators"].append(
+        {"id": free_id(document, "m"), "kind": kind, **given,
+         "name": _free_name(document, name or MODULATOR_KINDS[kind].name.capitalize())}
+    )  # fmt: skip
+    return parse_instrument(plain)
+
+
+def _free_name(document: Instrument, name: str) -> str:
+    owners: list[Any] = [*document.modulators, *document.layers]
+    taken = {one.name.casefold() for one in owners}
+    names = [name, *(f"{name[:112]} {number}" for number in range(2, 100))]
+    return next(one for one in names if one.casefold() not in taken)
+
+
+def modulator_called(document: Instrument, id_: str) -> Modulator:
+    """A modulator by its id; DocumentError if it is gone."""
+    found = next((one for one in document.modulators if one.id == id_), None)
+    if found is None:
+        raise DocumentError("This modulator is no longer there.")
+    return found
+
+
+def route_called(document: Instrument, id_: str) -> Route:
+    """A route by its id; DocumentError if it is gone."""
+    found = next((one for one in document.routes if one.id == id_), None)
+    if found is None:
+        raise DocumentError("This route is no longer there.")
+    return found
+
+
+def without(document: Instrument, ids: set[str]) -> Instrument:
+    """The document without some modulators, routes or layers, and whatever spoke of them.
+
+    Raises
+    ------
+    DocumentError
+        If no layer would be left.
+    """
+    plain = _plain(document)
+    gone = set(ids)
+    while True:
+        more = {
+            route["id"]
+            for route in plain["routes"]
+            if route["target"] in gone or _speaks_of(route["source"], gone)
+        }
+        if more <= gone:
+            break
+        gone |= more
+    for part in ("layers", "modulators", "routes"):
+        plain[part] = [one for one in plain[part] if one["id"] not in gone]
+    if not plain["layers"]:
+        raise DocumentError("An instrument keeps at least one layer: add another one first.")
+    for route in plain["routes"]:
+        if route["by"] is not None and _speaks_of(route["by"], gone):
+            route["by"] = None
+    for one in plain["modulators"]:
+        if one["follows"] in gone:
+            one["follows"] = None
+    return parse_instrument(plain)
+
+
+def _speaks_of(source: str, gone: set[str]) -> bool:
+    meant = modulator_of(source)
+    return meant is not None and meant[0] in gone
+
+
+def add_route(
+    document: Instrument, source: str, target: str, parameter: str, **given: Any
+) -> Instrument:
+    """A route more.
+
+    Parameters
+    ----------
+    **given
+        Fields of the route, or ``low`` and ``high``: where it is to land, in real units.
+    """
+    if len(document.routes) >= MAX_ROUTES:
+        raise DocumentError(f"An instrument has {MAX_ROUTES} routes at most: remove one first.")
+    declared = declared_of(document, target, parameter)
+    low, high = given.pop("low", None), given.pop("high", None)
+    plain = _plain(document)
+    route = {"id": free_id(document, "r"), "source": source, "target": target,
+             "parameter": parameter, "depth": usual_depth(declared), **given}  # fmt: skip
+    plain["routes"].append(route)
+    # a source has to be known before its reach can be
+    made = parse_instrument(plain)
+    if low is None or high is None:
+        return made
+    plain["routes"][-1] |= depth_for(made, source, target, parameter, low, high)
+    return parse_instrument(plain)
+
+
+def land_on(document: Instrument, route: str, low: float, high: float) -> Instrument:
+    """A route made to land exactly on two values of its target, in real units."""
+    found = route_called(document, route)
+    plain = _plain(document)
+    number = document.routes.index(found)
+    plain["routes"][number] |= depth_for(
+        document, found.source, found.target, found.parameter, low, high
+    )
+    return parse_instrument(plain)
+
+
+def mirror(document: Instrument, route: str, target: str, parameter: str) -> Instrument:
+    """The same shape sent to a second target, the other way up.
+
+    It is scaled to balance the first: by as large a share of the second target's range (or of
+    the octaves of it) as the first takes of its own.
+    """
+    found = route_called(document, route)
+    first = declared_of(document, found.target, found.parameter)
+    second = declared_of(document, target, parameter)
+    low, high = extent(document, found)
+    share = max(abs(low), abs(high)) / _whole(first)
+    size = share * _whole(second)
+    if first.unit == second.unit == "dB":
+        size = abs(found.depth)
+    plain = found.model_dump(mode="json", exclude={"id", "target", "parameter"})
+    reach = max(abs(low), abs(high)) / max(abs(found.depth), 1e-12)
+    depth = -size / max(reach, 1e-12) * (1 if found.depth >= 0 else -1)
+    return add_route(document, target=target, parameter=parameter, **{**plain, "depth": depth})
+
+
+def _whole(declared: Any) -> float:
+    if declared.scale == "log":
+        return float(np.log2(declared.high / declared.low))
+    return float(declared.high - declared.low)
+
+
+def randomise_macros(document: Instrument, seed: int) -> Instrument:
+    """Every macro at a random setting; each target stays inside its route's range."""
+    chance = np.random.default_rng(seed)
+    plain = _plain(document)
+    for one in plain["modulators"]:
+        if one["kind"] == "macro":
+            one["settings"]["value"] = round(100 * float(chance.random()), 1)
+    return parse_instrument(plain)
+
+
+# -- reuse -----------------------------------------------------------------------------
+
+PIECE_FORMAT = "inner-bloom/movement"
+
+
+def take_piece(document: Instrument, modulator: str) -> Plain:
+    """A modulator with its routes, to drop into another instrument; plain data for JSON."""
+    found = modulator_called(document, modulator)
+    routes = []
+    for route in document.routes:
+        meant = modulator_of(route.source)
+        owner = owner_of(document, route.target)
+        if meant is None or meant[0] != modulator or not hasattr(owner, "kind"):
+            continue
+        if owner is found:
+            where: Plain = {"itself": True}
+        else:
+            where = {"kind": owner.kind, "name": owner.name}
+        kept = route.model_dump(mode="json", exclude={"id", "target", "source", "by"})
+        routes.append({**kept, "side": meant[1], "to": where})
+    return {"format": PIECE_FORMAT, "version": 1,
+            "modulator": found.model_dump(mode="json", exclude={"id", "follows"}),
+            "routes": routes}  # fmt: skip
+
+
+def drop_piece(document: Instrument, piece: Any) -> tuple[Instrument, list[str]]:
+    """Put a piece into an instrument; gives also what found no target, in words.
+
+    A target is matched by its parameter: in a layer of the same name and kind, else the first
+    of the same kind, else the first that has such a parameter.
+    """
+    if not isinstance(piece, dict) or piece.get("format") != PIECE_FORMAT:
+        raise DocumentError("This is not a movement that was kept from an instrument.")
+    modulator, routes = piece.get("modulator"), piece.get("routes")
+    if not isinstance(modulator, dict) or not isinstance(routes, list):
+        raise DocumentError("This movement is incomplete: keep it again.")
+    given = {key: value for key, value in modulator.items() if key not in ("kind", "name", "id")}
+    made = add_modulator(
+        document, str(modulator.get("kind")), str(modulator.get("name", "")), **given
+    )
+    id_ = made.modulators[-1].id
+    missed = []
+    for route in routes:
+        target = _target_for(made, route, id_)
+        parameter = str(route.get("parameter"))
+        if target is None:
+            missed.append(f"nothing here has {parameter.replace('_', ' ')}")
+            continue
+        fields = {
+            key: value for key, value in route.items() if key not in ("to", "side", "parameter")
+        }
+        source = f"m:{id_}:other" if route.get("side") else f"m:{id_}"
+        made = add_route(made, source, target, parameter, **fields)
+    return made, missed
+
+
+def _target_for(document: Instrument, route: Plain, itself: str) -> str | None:
+    to, parameter = route.get("to", {}), str(route.get("parameter"))
+    if to.get("itself"):
+        return itself
+    layers: list[Any] = [*document.layers, *document.modulators]
+    fitting = [one for one in layers if one.id != itself and declared_target(one, parameter)]
+    alike = [one for one in fitting if one.kind == to.get("kind")]
+    same = [one for one in alike if one.name == to.get("name")]
+    if to.get("kind") in MODULATOR_KINDS:
+        fitting = alike
+    found = (*same, *alike, *fitting)
+    return found[0].id if found else None

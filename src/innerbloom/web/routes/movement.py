@@ -1,0 +1,143 @@
+"""What moves in an instrument, over HTTP."""
+
+from __future__ import annotations
+
+from apiflask import APIBlueprint, HTTPError
+
+from innerbloom.core.instrument import doctor, reach, sentences, wiring, wording
+from innerbloom.core.instrument.document import Instrument, parse_instrument
+from innerbloom.core.instrument.movement import Route, reading_of
+from innerbloom.web import movement_schemas as ms
+from innerbloom.web import schemas as s
+from innerbloom.web.routes.instruments import found_instrument, store_change
+from innerbloom.web.services import database
+
+bp = APIBlueprint("movement", __name__, url_prefix="/api/instruments/<int:instrument_id>/movement")
+
+
+@bp.post("")
+@bp.input(ms.MovementActionIn, location="json")
+@bp.output(s.InstrumentOut)
+def act(instrument_id: int, json_data: ms.MovementActionIn) -> s.InstrumentOut:
+    """Make, mirror or take away modulators and routes, as one revision."""
+    action = json_data.action
+    with database() as db:
+        row = found_instrument(db, instrument_id)
+        try:
+            label, changed = _changed(parse_instrument(row.document), action)
+        except sentences.SentenceError as error:
+            raise HTTPError(422, str(error), detail={"at": error.at}) from error
+        return store_change(db, row, action.revision, changed, label)
+
+
+def _changed(document: Instrument, action: ms.MovementAction) -> tuple[str, Instrument]:
+    """The label of an action, and the changed document."""
+    match action:
+        case ms.AddModulator():
+            return "Add a modulator", wiring.add_modulator(document, action.kind, action.name)
+        case ms.Remove():
+            return _removed(document, set(action.ids))
+        case ms.AddRoute():
+            given = action.model_dump(include={"depth", "low", "high"}, exclude_none=True)
+            return "Add a route", wiring.add_route(
+                document, action.source, action.target, action.parameter, **given
+            )
+        case ms.Say():
+            return "Add a route", sentences.parse(document, action.text)
+        case ms.Land():
+            return "Range of a route", wiring.land_on(
+                document, action.route, action.low, action.high
+            )
+        case ms.Mirror():
+            return "Mirror a route", wiring.mirror(
+                document, action.route, action.target, action.parameter
+            )
+        case ms.RandomMacros():
+            return "Random macros", wiring.randomise_macros(document, action.seed)
+        case ms.DropPiece():
+            return "Drop a movement", wiring.drop_piece(document, action.piece)[0]
+
+
+def _removed(document: Instrument, ids: set[str]) -> tuple[str, Instrument]:
+    routes = {route.id for route in document.routes}
+    label = "Remove a route" if ids <= routes else "Remove a modulator"
+    return label, wiring.without(document, ids)
+
+
+@bp.post("/reading")
+@bp.input(ms.SeenIn, location="json")
+@bp.output(ms.MovementOut)
+def reading(instrument_id: int, json_data: ms.SeenIn) -> ms.MovementOut:
+    """Routes as sentences, bands in real units, sources, and what the doctor finds."""
+    with database() as db:
+        row = found_instrument(db, instrument_id)
+        document, revision = parse_instrument(row.document), row.revision
+    clamped = {
+        (owner, parameter): share
+        for key, share in json_data.clamped.items()
+        for owner, _, parameter in [key.partition(".")]
+    }
+    seen = doctor.Seen(json_data.looks, json_data.ranges, clamped)
+    return ms.MovementOut(
+        revision=revision,
+        routes=[_route(document, route) for route in document.routes],
+        targets=_targets(document),
+        sources=_sources(document),
+        findings=[ms.FindingOut(**one.__dict__) for one in doctor.examine(document, seen)],
+    )
+
+
+def _route(document: Instrument, route: Route) -> ms.RouteReading:
+    declared = reach.declared_of(document, route.target, route.parameter)
+    low, high = reach.band_of(document, route)
+    least, most = reach.extent(document, route)
+    return ms.RouteReading(
+        id=route.id, unit=declared.unit, moved_in=declared.moved_in, low=low, high=high,
+        least=least, most=most, **wording.sentence_of(document, route).__dict__,
+    )  # fmt: skip
+
+
+def _targets(document: Instrument) -> list[ms.TargetReading]:
+    keys = dict.fromkeys((route.target, route.parameter) for route in document.routes)
+    made = []
+    for owner, parameter in keys:
+        low, high = reach.band_of_all(document, owner, parameter)
+        name = wording.target_name(document, owner, parameter)
+        made.append(
+            ms.TargetReading(owner=owner, parameter=parameter, name=name, low=low, high=high)
+        )
+    return made
+
+
+def _sources(document: Instrument) -> list[ms.SourceReading]:
+    macros = {f"m:{one.id}" for one in document.modulators if one.kind == "macro"}
+    made = []
+    for meant in sentences.sources_of(document):
+        found = reading_of(document, meant.value)
+        group = "macro" if meant.value in macros else "modulator"
+        made.append(
+            ms.SourceReading(
+                id=meant.value, name=found.name, two_sided=found.two_sided,
+                group=group if meant.value.startswith("m:") else "played",
+            )
+        )  # fmt: skip
+    return made
+
+
+@bp.post("/complete")
+@bp.input(ms.CompletionIn, location="json")
+@bp.output(ms.CompletionOut)
+def complete(instrument_id: int, json_data: ms.CompletionIn) -> ms.CompletionOut:
+    """Sentences that what is typed so far may become."""
+    with database() as db:
+        document = parse_instrument(found_instrument(db, instrument_id).document)
+    return ms.CompletionOut(sentences=sentences.complete(document, json_data.text))
+
+
+@bp.get("/kept/<modulator>")
+@bp.output(ms.KeptPiece)
+def keep(instrument_id: int, modulator: str) -> ms.KeptPiece:
+    """A modulator with its routes, to drop into another instrument."""
+    with database() as db:
+        document = parse_instrument(found_instrument(db, instrument_id).document)
+    return ms.KeptPiece(piece=wiring.take_piece(document, modulator))
