@@ -44,6 +44,8 @@ $(STAMPS)/front: $(STAMPS)/npm $(TYPES) $(FRONT_SOURCES)
 
 $(STAMPS)/kernels: $(STAMPS)/python $(CORE_SOURCES)
 	@echo "3/3 Compiling the sound kernels (a minute or two the first time)"
+	@# the cache does not notice that a constant of another module has changed
+	@find src -name '*.nb[ic]' -delete
 	@$(PY) -m innerbloom.core.engine.warm
 	@touch $@
 

@@ -359,7 +359,9 @@ def test_combinations(how, wanted):
 
 
 def test_levels_lag_and_sample_and_hold():
-    into = [{"source": "m:m1", "target": f"m{n}", "parameter": "a", "depth": 1.0} for n in (2, 3, 4)]
+    into = [
+        {"source": "m:m1", "target": f"m{n}", "parameter": "a", "depth": 1.0} for n in (2, 3, 4)
+    ]
     into += [{"source": "m:m5", "target": "m4", "parameter": "trigger", "depth": 1.0}]
     document = layered(
         WAVE,

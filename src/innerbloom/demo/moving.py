@@ -58,7 +58,7 @@ def tide_clock(find: Find) -> Instrument:
         "slow tide, other side > bowed fence wire pan 45 %",
         "far tide > bowed fence wire position 30 %",
         "far tide > bowed fence wire level -9 dB, one-sided",
-        "far tide > ice level -6 dB, upside down",
+        "far tide > ice level 6 dB, upside down",
         "undertow > bowed fence wire cutoff 1.4 octaves",
         "undertow > slow tide rate 0.7 octaves",
         "ice heard > bowed fence wire density 0.8 octaves, eased 200 ms up, 900 ms down",

@@ -43,7 +43,7 @@ onBeforeUnmount(() => movement.users--);
       <button class="quiet" :class="{ 'font-semibold text-warn': !all }" :title="'Lets nothing move anything, touch included'" @click="switchAll">{{ all ? "All off" : "All routes are off: switch on" }}</button>
     </div>
     <SourcesRow />
-    <div class="min-h-0 flex-1 overflow-auto">
+    <div class="min-h-0 flex-1 overflow-auto border-t border-hairline">
       <p v-for="finding in loose" :key="finding.id" class="border-b border-hairline py-1.5 pl-3 text-xs">
         <span class="font-medium text-warn">{{ finding.text }}</span>
         <button class="ml-2 text-focus hover:underline" @click="movement.accept(finding)">{{ finding.fix }}</button>

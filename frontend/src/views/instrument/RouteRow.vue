@@ -23,6 +23,7 @@ const words = computed(() => {
   const size = Math.abs(value);
   return spoken({ ...p, high: size < 10 ? 9 : size < 250 ? 249 : 1e6 }, Number(value.toPrecision(3)));
 });
+const lit = computed(() => movement.lit !== null && (movement.lit === props.route.id || movement.lit === source.value[1]));
 const source = computed(() => props.route.source.split(":"));
 
 function toSource(): void {
@@ -32,11 +33,11 @@ function toSource(): void {
 </script>
 
 <template>
-  <li v-if="said" class="relative grid grid-cols-[minmax(0,1fr)_minmax(90px,200px)_5.5rem] items-center gap-4 border-b border-hairline py-2 pl-3" :class="chosen ? 'bg-sheet' : ''" :style="{ '--petal': said.petal ? `var(--${said.petal})` : 'var(--ink-soft)' }" :data-route="route.id" @mouseenter="movement.lit = route.id" @mouseleave="movement.lit = null">
+  <li v-if="said" class="relative grid grid-cols-[minmax(0,1fr)_minmax(90px,200px)_5.5rem] items-center gap-4 border-b border-hairline py-1 pr-1 pl-3" :class="chosen || lit ? 'bg-sheet' : ''" :style="{ '--petal': said.petal ? `var(--${said.petal})` : 'var(--ink-soft)' }" :data-route="route.id" @mouseenter="movement.lit = route.id" @mouseleave="movement.lit = null">
     <i v-if="chosen" class="absolute inset-y-0 left-0 w-[3px] bg-[var(--petal)]" />
     <div class="min-w-0" :class="{ 'opacity-60': !route.on }">
       <p class="font-serif text-base leading-snug">
-        <button class="italic hover:underline" :title="source[0] === 'm' ? 'Show this modulator' : 'Played'" @click="toSource">{{ said.source }}</button>
+        <button class="inline-block italic first-letter:uppercase hover:underline" :title="source[0] === 'm' ? 'Show this modulator' : 'Played'" @click="toSource">{{ said.source }}</button>
         <span class="text-soft"> moves </span>
         <button class="font-medium text-[var(--petal)] hover:underline" title="What moves this" @click="movement.ask(route.target, route.parameter, route.id)">{{ said.owner }} · {{ said.parameter }}</button>
         <button class="ml-1 hover:underline" title="How far" @click="movement.ask(route.target, route.parameter, route.id)">{{ said.amount }}</button>

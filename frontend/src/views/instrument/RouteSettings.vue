@@ -24,7 +24,7 @@ const also = computed(() => movement.routes.filter((one) => one.source === props
 const STRAIGHT: Point[] = [[0, 0, 0], [1, 1, 0]];
 const points = computed(() => (props.route.curve?.points.length ? props.route.curve.points : STRAIGHT));
 const polarities = computed(() => project.catalogue.polarities.map((word) => ({ value: word, word: word === "inverted" ? "upside down" : word })));
-const rules = computed(() => project.catalogue.routes.map((one) => ({ ...one, name: { rise: "ease up", fall: "ease down" }[one.id] ?? one.name })));
+const rules = computed(() => project.catalogue.routes);
 const depth = computed<Parameter>(() => {
   const p = props.parameter;
   const log = p.scale === "log";
@@ -56,7 +56,7 @@ async function remove(): Promise<void> {
     <h3 class="heading mb-1.5"><span class="font-serif text-base font-normal italic">{{ said?.source }}</span></h3>
     <Rule :parameter="depth" :value="route.depth" @move="instrument.moveRoute(at, $event)" @rest="change({ depth: $event }, 'depth of a route')" />
     <p v-if="route.span" class="text-xs text-soft">lands {{ said?.amount }} <button class="ml-1 text-focus hover:underline" @click="change({ span: null }, 'range of a route')">Swing evenly instead</button></p>
-    <Segments :model-value="route.polarity" label="Polarity" tight class="mt-1.5" :options="polarities" @update:model-value="change({ polarity: $event }, 'polarity')" />
+    <Segments :model-value="route.polarity" label="Polarity" tight class="mt-1.5 -ml-1.5 !flex-nowrap text-xs" :options="polarities" @update:model-value="change({ polarity: $event }, 'polarity')" />
     <div class="mt-2 mb-1 flex items-center gap-2 text-xs text-soft">
       <span>from what comes to what arrives</span>
       <button v-if="route.curve" class="ml-auto text-focus hover:underline" @click="change({ curve: null }, 'curve'); drawing = false">Straight</button>

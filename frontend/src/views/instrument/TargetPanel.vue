@@ -94,7 +94,7 @@ onBeforeUnmount(() => movement.users--);
           </span>
           <span class="text-right font-medium">{{ spoken(amounts(parameter), Number(contribution(route.id).toPrecision(3))) }}</span>
         </button>
-        <p v-if="now" class="mt-1 flex justify-between border-t border-hairline pt-1.5"><span class="text-soft">together</span><span class="font-medium" :class="{ 'text-warn': now.clamped }">{{ spoken(amounts(parameter), Number(now.added.toPrecision(3))) }}, {{ now.clamped ? "held at the end" : "not held" }}</span></p>
+        <p v-if="now" class="mt-1 flex justify-between border-t border-hairline pt-1.5"><span class="text-soft">together</span><span class="font-medium" :class="{ 'text-warn': now.clamped }">{{ spoken(amounts(parameter), Number(now.added.toPrecision(3))) }}, {{ now.clamped ? "at the end of its range" : "within its range" }}</span></p>
         <form class="mt-2 flex gap-1.5" @submit.prevent="add">
           <select v-model="source" class="field min-w-0 flex-1 !py-0.5" aria-label="A source that is to move it" data-testid="add-source">
             <option value="" disabled>add a source</option>

@@ -188,7 +188,7 @@ class Engine:
     def _lead(self, ticks: int) -> None:
         """What all notes share, a span on."""
         self.moving.lead(
-            ticks, self.now, self.voices, self.shared.parts, self._rows, self._values, self.whole
+            ticks, self.now, self.voices, self._rows, self._values, self.whole, len(self.layers)
         )
 
     def _run_groups(self, ticks: int, presences: list[NDArray[np.float64]]) -> None:
@@ -209,12 +209,11 @@ class Engine:
         records = self.voices.records
         program, shared = self.program, self.shared
         detune = 0.01 * float(self.whole["unison_detune"][0])
-        moving, movement = self.moving, self.program.movement
+        moving = self.moving
         control(  # type: ignore[call-arg]
             first, step, ticks, records, shared.parts, shared.chosen, program.offsets, self._rows,
-            self._values, self._pitches, self._amps, movement.jobs, movement.late_from,
-            *moving.of_voices, self.voices.phrase, float(self.whole["tempo"][0]),
-            int(self.whole["seed"][0]), self._tuning, detune,
+            self._values, self._pitches, self._amps, *moving.of_voices, self.voices.phrase, float(self.whole["tempo"][0]),
+            int(self.whole["seed"][0]), self._tuning, detune, moving.named,
         )  # fmt: skip
         for index in reversed(range(len(self.layers))):
             self._run_layer(first, step, index, presences[index])

@@ -27,9 +27,9 @@ from innerbloom.core.instrument.catalogue import ROUTE as ROUTE_PARAMETERS
 from innerbloom.core.instrument.curves import TABLE_STEPS, in_steps, through
 from innerbloom.core.instrument.document import Instrument
 from innerbloom.core.instrument.movement import (
-    POLARITIES,
     Modulator,
     Route,
+    SourceReading,
     declared_target,
     modulator_of,
     owner_of,
@@ -286,21 +286,51 @@ def _move(
     curves: list[NDArray[np.float64]],
 ) -> tuple[float, ...]:
     """A route as a MOVE."""
-    reading = reading_of(document, route.source)
-    by = None if route.by is None else reading_of(document, route.by)
     layers = [layer.id for layer in document.layers]
-    low, high = route.span or (0.0, 0.0)
+    by_scale, by_offset = (1.0, 0.0)
+    if route.by is not None:
+        by_scale, by_offset = _as_share(reading_of(document, route.by))
     return (
-        _source_number(document, route.source), reading.reach, int(reading.two_sided),
-        -1 if route.by is None else _source_number(document, route.by),
-        1.0 if by is None else by.reach, 0 if by is None else int(by.two_sided),
+        _source_number(document, route.source),
+        -1 if route.by is None else _source_number(document, route.by), by_scale, by_offset,
         layers.index(route.target) if route.target in layers else 0,
         targets.place(route.target, route.parameter),
         layout.places.get((route.id, "amount"), -1),
-        POLARITIES.index(route.polarity), _curve(route, curves),
-        int(route.span is not None), low, high,
+        *_polarised(document, route, _curve(route, curves)),
         _share(float(route.rise)), _share(float(route.fall)),  # type: ignore[attr-defined]
     )  # fmt: skip
+
+
+def _as_share(reading: SourceReading) -> tuple[float, float]:
+    """Scale and offset that make a source 0..1."""
+    return (0.5 / reading.reach, 0.5) if reading.two_sided else (1.0, 0.0)
+
+
+def _polarised(document: Instrument, route: Route, curve: int) -> tuple[float, ...]:
+    """Scale, offset, mirrored, clamped, curve, size and base of a MOVE."""
+    reading = reading_of(document, route.source)
+    both, reach = reading.two_sided, reading.reach
+    scale, offset, mirrored = 1.0, 0.0, 0
+    match route.polarity:
+        case "inverted":
+            scale, offset = -1.0, 0.0 if both else 1.0
+        case "one-sided":
+            (scale, offset), both, reach = _as_share(reading), False, 1.0
+        case "two-sided" if not both:
+            scale, offset, both = 2.0, -1.0, True
+        case "mirrored":
+            scale, offset = (1.0 / reach, 0.0) if both else (2.0, -1.0)
+            both, reach, mirrored = False, 1.0, 1
+    clamped = int(route.polarity == "one-sided" and reading.two_sided)
+    size, base = 1.0, 0.0
+    if curve >= 0 or route.span is not None:
+        clamped = 1
+        if both:
+            scale, offset = 0.5 * scale / reach, 0.5 * offset / reach + 0.5
+            size, base = 2.0 * reach, -reach
+    if route.span is not None:
+        size, base = route.span[1] - route.span[0], route.span[0]
+    return scale, offset, mirrored, clamped, curve, size, base
 
 
 class _Jobs:

@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 
 from innerbloom.core.engine.kernels.control import lead, settle
 from innerbloom.core.engine.kernels.modulators import MODULATOR_STATE
-from innerbloom.core.engine.kernels.routing import ACROSS, KEYS_HELD, PLAYED, UP
-from innerbloom.core.engine.movement import Movement
+from innerbloom.core.engine.kernels.routing import ACROSS, KEYS_HELD, PLAYED, PUT, SOURCE_COUNT, UP
+from innerbloom.core.engine.movement import Key, Movement
 from innerbloom.core.engine.pad import Pad
 from innerbloom.core.engine.state import GROUPS, SPAN, TICK
 from innerbloom.core.engine.voices import VoiceBook
@@ -41,15 +41,15 @@ class Moving:
         self.played = np.zeros((SPAN, PLAYED))
         self.pad = Pad()
         rows, count = slots + 1, len(movement.modulators)
-        routes, targets = len(movement.moves), len(movement.targets)
+        routes = len(movement.moves)
         self.states = np.zeros((rows, count), MODULATOR_STATE)
         self.nodes = np.zeros((rows, 2 * count))
         self.common = np.zeros((SPAN, 2 * count))
         self.memory = np.zeros((rows, routes))
         self.came = np.zeros((rows, routes))
-        self.sums = np.zeros((rows, targets))
-        self.residue = np.zeros((rows, targets))
-        self.earlier = np.zeros((rows, targets))
+        self._lay_out(movement.keys, movement.targets)
+        self.jobs, self.late_from = movement.jobs, movement.late_from
+        self.lead_jobs = movement.lead_jobs
         self.carried = np.zeros(rows, np.int64)
         self._own = movement.depths.copy()
         self._amounts = movement.amounts.copy()
@@ -58,11 +58,24 @@ class Moving:
         self._depths = self._wanted.copy()
         self._rows = np.zeros((SPAN, routes))
         self._free = np.zeros(routes, np.bool_)
+        self.named = np.zeros((GROUPS, SOURCE_COUNT))
+        self._named = np.zeros(SOURCE_COUNT)
+        self.leads = bool((movement.modulators["shared"] == 1).any())
         self._begun = False
+        self._pad_rested = True
         listened = len(movement.follows)
         self._ring = np.zeros((_RING, listened, 2))
         self._heard = np.zeros((SPAN, listened, 2))
         self._meters = np.zeros((0, GROUPS, SPAN, 2))
+
+    def _lay_out(self, keys: tuple[Key, ...], targets: NDArray[Any]) -> None:
+        """Room for what is added to each target."""
+        self.keys, self.targets = keys, targets
+        shape = (self.slots + 1, len(targets))
+        self.sums, self.residue, self.earlier = np.zeros(shape), np.zeros(shape), np.zeros(shape)
+        known = self.movement.members
+        self.members = np.zeros((len(known), len(targets)))
+        self.members[:, : known.shape[1]] = known
 
     # -- what is played ----------------------------------------------------------
 
@@ -72,8 +85,10 @@ class Moving:
             self.played[:, event.note] = event.value
         elif event.kind == "pad_let_go":
             self.pad.let_go(now // TICK, momentum_ms)
+            self._pad_rested = False
         else:
             self.pad.move(0 if event.kind == "pad_across" else 1, event.value, now // TICK)
+            self._pad_rested = False
 
     def _as_wanted(self) -> NDArray[np.float64]:
         return self._own * self._amounts if self._on else np.zeros(len(self._own))
@@ -122,22 +137,25 @@ class Moving:
         ticks: int,
         now: int,
         voices: VoiceBook,
-        parts: NDArray[Any],
         rows: NDArray[np.float64],
         values: NDArray[np.float64],
         whole: NDArray[Any],
+        layers: int,
     ) -> None:
         """What all notes share, a span on; before the voices."""
         self._fill_played(ticks, now // TICK, voices)
-        settle(ticks, self._wanted, self._depths, self._free, self._rows)
+        if len(self._wanted):
+            settle(ticks, self._wanted, self._depths, self._free, self._rows)
         if self.movement.follows:
-            self._meters = np.zeros((len(parts), GROUPS, SPAN, 2))
+            self._meters = np.zeros((layers, GROUPS, SPAN, 2))
             for tick in range(ticks):
                 self._heard[tick] = self._ring[(now // TICK + tick - SPAN) % _RING]
+        if not self.leads:
+            return
         voices.follow_newest()
         m = self.movement
         lead(
-            ticks, voices.leader[0], parts, rows, values, m.lead_jobs, m.moves, m.targets,
+            ticks, voices.leader[0], self._named, rows, values, self.lead_jobs, m.moves, self.targets,
             m.modulators, self.states, self.played, self.nodes, self.common, self.memory, self.came,
             not self._begun, self._rows, self.sums, self.residue, self.carried, self.earlier,
             m.curves, m.tables, m.steps, self._heard, voices.phrase, float(whole["tempo"][0]),
@@ -150,15 +168,23 @@ class Moving:
         """What the voices' kernel is given, in its order."""
         m = self.movement
         return (
-            m.moves, m.targets, m.modulators, self.states, m.members, self.played, self.nodes,
+            self.jobs, self.late_from, m.moves, self.targets, m.modulators, self.states, self.members, self.played, self.nodes,
             self.common, self.memory, self.came, self._rows, self.sums, self.residue, self.carried,
             self.earlier, m.curves, m.tables, m.steps, self._heard,
         )  # fmt: skip
 
     def _fill_played(self, ticks: int, first: int, voices: VoiceBook) -> None:
-        self.played[:, KEYS_HELD] = min(voices.keys_held() / _MOST_KEYS, 1.0)
+        held = min(voices.keys_held() / _MOST_KEYS, 1.0)
+        if self.played[0, KEYS_HELD] != held:
+            self.played[:, KEYS_HELD] = held
+        if self.pad.rests and self._pad_rested:
+            return
         for tick in range(ticks):
             self.played[tick, ACROSS], self.played[tick, UP] = self.pad.at(first + tick)
+        # the rest of the rows too, once it rests
+        self._pad_rested = self.pad.rests
+        if self._pad_rested:
+            self.played[:, ACROSS], self.played[:, UP] = self.pad.at(first)
 
     def meter_of(self, layer: int) -> NDArray[np.float64]:
         """Where a layer's sound is measured, if anyone listens to it."""
@@ -180,6 +206,7 @@ class Moving:
     def take_over(self, before: Moving) -> None:
         """Go on from where another left off, as far as the same things are there."""
         self.played, self.pad = before.played, before.pad
+        self._pad_rested = False
         self._begun = before._begun
         was, now = before.movement, self.movement
         for new, id_ in enumerate(now.ids):
@@ -191,11 +218,32 @@ class Moving:
         for new, id_ in enumerate(now.route_ids):
             if id_ in was.route_ids:
                 self.memory[:, new] = before.memory[:, was.route_ids.index(id_)]
-        sums = before.sums + before.residue
-        for new, key in enumerate(now.keys):
-            if key in was.keys:
-                self.earlier[:, new] = sums[:, was.keys.index(key)]
-        self.carried[:] = 1
+        self._keep_targets(before)
         for new, layer in enumerate(now.follows):
             if layer in was.follows:
                 self._ring[:, new] = before._ring[:, was.follows.index(layer)]
+
+    def _keep_targets(self, before: Moving) -> None:
+        """Begin where the targets stood; those that nothing moves any more come to rest."""
+        sums = before.sums + before.residue
+        moved = np.abs(sums).max(axis=0) > 1e-6 if len(sums) else np.zeros(0, np.bool_)
+        left = [
+            old
+            for old, key in enumerate(before.keys)
+            if key not in self.keys and key in self.movement.places and moved[old]
+        ]
+        if left:
+            resting = before.targets[left].copy()
+            resting["index"] = [self.movement.places[before.keys[old]] for old in left]
+            puts = [(PUT, len(self.keys) + n) for n in range(len(left))]
+            self._lay_out(
+                (*self.keys, *(before.keys[old] for old in left)),
+                np.concatenate((self.targets, resting)),
+            )
+            at = self.late_from
+            self.jobs = np.concatenate((self.jobs[:at], puts, self.jobs[at:])).astype(np.int64)
+            self.late_from = at + len(puts)
+        for new, key in enumerate(self.keys):
+            if key in before.keys:
+                self.earlier[:, new] = sums[:, before.keys.index(key)]
+        self.carried[:] = 1

@@ -47,9 +47,14 @@ class Pad:
             return 0.0
         return (recent[-1][1] - recent[0][1]) / ((recent[-1][0] - recent[0][0]) * _TICK_S)
 
+    @property
+    def rests(self) -> bool:
+        """Whether it stays where it is until it is moved again."""
+        return self._let_go_at is None or self._time_s <= 0.0
+
     def at(self, tick: int) -> tuple[float, float]:
         """Where it is at a tick."""
-        if self._let_go_at is None or self._time_s <= 0.0:
+        if self.rests or self._let_go_at is None:
             return self._place[0], self._place[1]
         gone = 1.0 - math.exp(-(tick - self._let_go_at) * _TICK_S / self._time_s)
         there = [

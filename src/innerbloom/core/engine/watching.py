@@ -51,17 +51,20 @@ def arrivals(engine: Engine) -> Arrivals:
     common = np.repeat(movement.modulators["shared"] == 1, 2)
     nodes = np.where(common, moving.nodes[leader], moving.nodes[voice])
     # a leader's routes move settings of its modulators; it has the only say there
-    of_leader = np.array([_is_leaders(key, movement) for key in movement.keys], np.bool_)
+    of_leader = np.array([_is_leaders(key, movement) for key in moving.keys], np.bool_)
     added = np.where(of_leader, moving.sums[leader], moving.sums[voice])
-    places, log = movement.targets["index"], movement.targets["log"] == 1
+    places, log = moving.targets["index"], moving.targets["log"] == 1
     row = engine.last_row(voice)[places]
     values = np.where(of_leader, engine.last_row(leader)[places], row)
     base = engine.last_settings()[places]
+    if voice == leader and not moving.leads:
+        # nothing runs: all stands as it is set
+        values, added = base.copy(), np.zeros(len(places))
     wanted = np.where(log, base * 2.0 ** np.clip(added, -60, 60), base + added)
-    low, high = movement.targets["low"], movement.targets["high"]
+    low, high = moving.targets["low"], moving.targets["high"]
     slack = 1e-9 * (high - low)
     clamped = (wanted < low - slack) | (wanted > high + slack)
-    return Arrivals(routes, nodes.reshape(-1, 2), movement.keys, added, values, clamped)
+    return Arrivals(routes, nodes.reshape(-1, 2), moving.keys, added, values, clamped)
 
 
 def _newest(engine: Engine, otherwise: int) -> int:

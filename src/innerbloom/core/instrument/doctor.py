@@ -6,9 +6,11 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
+import jsonpatch
+
 from innerbloom.core.instrument.catalogue import KINDS
 from innerbloom.core.instrument.document import Instrument
-from innerbloom.core.instrument.movement import Route, modulator_of, owner_of
+from innerbloom.core.instrument.movement import Modulator, Route, modulator_of, owner_of
 from innerbloom.core.instrument.parameters import Declared
 from innerbloom.core.instrument.reach import (
     away,
@@ -17,6 +19,7 @@ from innerbloom.core.instrument.reach import (
     set_value,
     usual_depth,
 )
+from innerbloom.core.instrument.wiring import without
 from innerbloom.core.instrument.wording import owner_name, sentence_of, target_name
 
 Patch = list[dict[str, Any]]
@@ -87,9 +90,11 @@ def _at(document: Instrument, route: Route) -> str:
     return f"/routes/{document.routes.index(route)}"
 
 
-def _removal(document: Instrument, *routes: Route) -> Patch:
-    places = sorted((document.routes.index(route) for route in routes), reverse=True)
-    return [{"op": "remove", "path": f"/routes/{place}"} for place in places]
+def _removal(document: Instrument, *gone: Route | Modulator) -> Patch:
+    """Taking routes or modulators away, with whatever speaks of them."""
+    left = without(document, {one.id for one in gone})
+    patch = jsonpatch.make_patch(document.model_dump(mode="json"), left.model_dump(mode="json"))
+    return list(patch)
 
 
 def _short(document: Instrument, route: Route) -> str:
@@ -177,13 +182,12 @@ def _bare_loops(document: Instrument) -> Iterator[Finding]:
 def _idle_modulators(document: Instrument) -> Iterator[Finding]:
     sources = [source for route in document.routes for source in (route.source, route.by or "")]
     used = {meant[0] for meant in map(modulator_of, sources) if meant is not None}
-    for number, one in enumerate(document.modulators):
+    for one in document.modulators:
         if one.id in used:
             continue
-        into = [route for route in document.routes if route.target == one.id]
         yield Finding(
             f"unused:{one.id}", (one.id,), f"{one.name} moves nothing.", "Remove it",
-            [*_removal(document, *into), {"op": "remove", "path": f"/modulators/{number}"}],
+            _removal(document, one),
         )  # fmt: skip
 
 

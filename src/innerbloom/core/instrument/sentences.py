@@ -40,7 +40,7 @@ class Meant:
 _ARROW = re.compile(r">|\bmoves\b", re.IGNORECASE)
 _NUMBER = r"[+\-\u2212]?\d+(?:[.,]\d+)?"
 _UNIT = (
-    r"%|dB|kHz|Hz|ms|s\b|semitones?|st\b|octaves?|oct\b|cents?|ct\b|beats?|bpm|a second|/s|radians?"
+    r"%|dB|kHz|Hz|ms|s\b|semitones?|st\b|octaves?|oct\b|cents?|ct\b|beats?|bpm|x\b|a second|/s|radians?"
 )
 _RANGE = re.compile(
     rf"\s*(?:from\s+)?({_NUMBER})\s*({_UNIT})?\s*(?:to|\.\.)\s*({_NUMBER})\s*({_UNIT})?",
@@ -92,16 +92,23 @@ def _typed(text: str) -> list[str]:
 
 
 def _fits(typed: list[str], words: tuple[str, ...]) -> int | None:
-    """How badly typed words fit a name: words left over; None if they do not fit."""
-    at = 0
-    for word in typed:
-        while at < len(words) and not words[at].startswith(word):
-            at += 1
-        if at == len(words):
+    """How badly typed words fit a name, none being 0; None if they do not fit.
+
+    Words are matched from the end, where a target's parameter stands; a name whose last word
+    is left over fits worse.
+    """
+    at = len(words)
+    places = []
+    for word in reversed(typed):
+        at -= 1
+        while at >= 0 and not words[at].startswith(word):
+            at -= 1
+        if at < 0:
             return None
-        at += 1
+        places.append(at)
     exact = sum(word in words for word in typed)
-    return 2 * len(words) - len(typed) - exact
+    unsaid = 2 * (len(words) - 1 not in places)
+    return 2 * len(words) - len(typed) - exact + unsaid
 
 
 def _find(text: str, among: list[Meant], what: str, at: int) -> Meant:

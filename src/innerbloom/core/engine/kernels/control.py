@@ -13,7 +13,16 @@ import numpy as np
 from innerbloom.core.compiling import borrowing
 from innerbloom.core.engine.kernels.envelope import advance_shape, again, begin_shape, let_go
 from innerbloom.core.engine.kernels.memory import copy_into
-from innerbloom.core.engine.kernels.routing import PUT, RESIDUE_KEPT, put, run
+from innerbloom.core.engine.kernels.routing import (
+    FIRST_SHAPE,
+    PUT,
+    RESIDUE_KEPT,
+    ROUTE,
+    SECOND_SHAPE,
+    name_sources,
+    put,
+    run,
+)
 from innerbloom.core.engine.state import DONE, DYING, FREE, HELD, RELEASED, TICK
 from innerbloom.core.instrument.catalogue import LAYER
 
@@ -121,8 +130,34 @@ def _put_again(jobs, targets, row, base, sums, residue):
 
 
 @borrowing
+def _share(own, common, modulators):
+    """Give a voice what the modulators give that all notes share."""
+    for i in range(len(modulators)):
+        if modulators[i].shared == 1:
+            own[2 * i] = common[2 * i]
+            own[2 * i + 1] = common[2 * i + 1]
+
+
+@borrowing
+def _run_late(
+    jobs, first, moves, targets, modulators, states, v, voice, parts, named, played, nodes, memory,
+    came, fresh, depths, row, base, sums, residue, curves, tables, steps, heard, phrase, morph,
+    tempo, seed,
+):  # fmt: skip
+    """The jobs that need the envelopes of this tick, each those of its own layer."""
+    for job in range(first, len(jobs)):
+        if jobs[job, 0] == ROUTE:
+            part = parts[moves[jobs[job, 1]].layer, v]
+            named[FIRST_SHAPE] = part.shape.level
+            named[SECOND_SHAPE] = part.tone_shape.level
+        run(jobs, job, job + 1, moves, targets, modulators, states, v, voice, named, played, nodes,
+            memory, came, fresh, depths, row, base, sums, residue, curves, tables, steps, heard,
+            phrase, morph, tempo, seed)  # fmt: skip
+
+
+@borrowing
 def lead(
-    ticks, leader, parts, rows, values, jobs, moves, targets, modulators, states, played, nodes,
+    ticks, leader, named, rows, values, jobs, moves, targets, modulators, states, played, nodes,
     common, memory, came, fresh, depths, sums, residue, carried, earlier, curves, tables, steps,
     heard, phrase, tempo, seed,
 ):  # fmt: skip
@@ -142,8 +177,9 @@ def lead(
         copy_into(row, rows[tick])
         sums[v, :] = 0.0
         _less_left(residue[v])
-        run(jobs, 0, len(jobs), moves, targets, modulators, states, v, leader, parts, played[tick],
-            nodes, nodes[v], memory, came, fresh, depths[tick], row, rows[tick], sums[v],
+        name_sources(named, leader, played[tick])
+        run(jobs, 0, len(jobs), moves, targets, modulators, states, v, leader, named, played[tick],
+            nodes, memory, came, fresh, depths[tick], row, rows[tick], sums[v],
             residue[v], curves, tables, steps, heard[tick], phrase, 0.01 * rows[tick, -1], tempo,
             seed)  # fmt: skip
         if carried[v] == 1:
@@ -159,7 +195,7 @@ def control(
     first, step, ticks, voices, parts, chosen, offsets, rows, values, pitches, amps,
     jobs, late_from, moves, targets, modulators, states, members, played, nodes, common, memory,
     came, depths, sums, residue, carried, earlier, curves, tables, steps, heard, phrase, tempo, seed,
-    tuning_offsets, detune,
+    tuning_offsets, detune, all_named,
 ):  # fmt: skip
     """Fill the values of some of the voices for a span of ticks.
 
@@ -195,8 +231,11 @@ def control(
         Semitones that a tuning adds to each key.
     detune : float
         Semitones from the key to the outermost members of a stack.
+    all_named : float64 array, shape (GROUPS, SOURCE_COUNT)
+        Scratch.
     """
     layers = len(offsets)
+    named = all_named[first]
     for v in range(first, len(voices), step):
         voice = voices[v]
         if voice.state == FREE:
@@ -216,8 +255,10 @@ def control(
             copy_into(sums[v], members[voice.member])
             _less_left(residue[v])
             morph = 0.01 * rows[tick, -1]
-            run(jobs, 0, late_from, moves, targets, modulators, states, v, voice, parts,
-                played[tick], nodes, common[tick], memory, came, fresh, depths[tick], row,
+            name_sources(named, voice, played[tick])
+            _share(nodes[v], common[tick], modulators)
+            run(jobs, 0, late_from, moves, targets, modulators, states, v, voice, named,
+                played[tick], nodes, memory, came, fresh, depths[tick], row,
                 rows[tick], sums[v], residue[v], curves, tables, steps, heard[tick], phrase, morph,
                 tempo, seed)  # fmt: skip
             for layer in range(layers):
@@ -228,10 +269,10 @@ def control(
                     part.ticks = tick + 1
                     amps[layer, v, tick] = _shape_tick(voice, part, row, offsets[layer])
             if late_from < len(jobs):
-                run(jobs, late_from, len(jobs), moves, targets, modulators, states, v, voice, parts,
-                    played[tick], nodes, common[tick], memory, came, fresh, depths[tick], row,
-                    rows[tick], sums[v], residue[v], curves, tables, steps, heard[tick], phrase,
-                    morph, tempo, seed)  # fmt: skip
+                _run_late(jobs, late_from, moves, targets, modulators, states, v, voice, parts,
+                          named, played[tick], nodes, memory, came, fresh, depths[tick], row,
+                          rows[tick], sums[v], residue[v], curves, tables, steps, heard[tick],
+                          phrase, morph, tempo, seed)  # fmt: skip
             if carried[v] == 1:
                 carried[v] = 0
                 _carry(targets, earlier[v], sums[v], residue[v])

@@ -12,7 +12,6 @@ import numpy as np
 from innerbloom.core.compiling import borrowing
 from innerbloom.core.engine.kernels.modulators import advance, table_at
 from innerbloom.core.instrument.catalogue import CONTROLLERS, SOURCES
-from innerbloom.core.instrument.movement import POLARITIES
 
 TARGET = np.dtype(
     [
@@ -29,25 +28,26 @@ TARGET = np.dtype(
 MOVE = np.dtype(
     [
         ("source", np.int64),  # named, then controllers, then two of each modulator
-        ("reach", np.float64),
-        ("two_sided", np.int64),
         ("by", np.int64),  # second source, or -1
-        ("by_reach", np.float64),
-        ("by_two_sided", np.int64),
+        ("by_scale", np.float64),
+        ("by_offset", np.float64),
         ("layer", np.int64),  # whose envelopes are meant
         ("target", np.int64),  # place among the targets
         ("amount", np.int64),  # place of the moved amount in the row, or -1
-        ("polarity", np.int64),
+        ("scale", np.float64),  # from the source to the curve
+        ("offset", np.float64),
+        ("mirrored", np.int64),  # the distance from the middle
+        ("clamped", np.int64),  # held in 0..1 ahead of the curve
         ("curve", np.int64),  # table, or -1
-        ("spans", np.int64),
-        ("low", np.float64),
-        ("high", np.float64),
+        ("size", np.float64),  # from the curve to the depth
+        ("base", np.float64),
         ("rise", np.float64),  # share of the way made in a tick
         ("fall", np.float64),
     ],
     align=True,
 )
-"""A route as the engine runs it."""
+"""A route as the engine runs it; polarity and span are scale and offset on either side of the
+curve."""
 
 ROUTE, PUT, ADVANCE = 0, 1, 2
 """What there is to do in a tick: follow a route, write a target, move a modulator on."""
@@ -59,6 +59,7 @@ _SLIDE, _WHEEL, _STACK = _IDS.index("slide"), _IDS.index("wheel"), _IDS.index("s
 _RANDOM, _AGE, _HELD = _IDS.index("random"), _IDS.index("age"), _IDS.index("held")
 _ACROSS, _UP = _IDS.index("pad_across"), _IDS.index("pad_up")
 FIRST_SHAPE = _IDS.index("envelope")
+SECOND_SHAPE = _IDS.index("tone_envelope")
 """Named sources from here on are envelopes of the target's layer, known once a tick has begun."""
 
 SOURCE_COUNT = len(_IDS)
@@ -67,75 +68,48 @@ ACROSS, UP, KEYS_HELD = CONTROLLERS, CONTROLLERS + 1, CONTROLLERS + 2
 """Places of the pad and of the number of keys among what is played."""
 
 PLAYED = CONTROLLERS + 3
-_ONE_SIDED, _TWO_SIDED = POLARITIES.index("one-sided"), POLARITIES.index("two-sided")
-_INVERTED, _MIRRORED = POLARITIES.index("inverted"), POLARITIES.index("mirrored")
-
-RESIDUE_KEPT = 0.85
-"""Share of a jump that an edit made which is left after a tick (time constant 8 ms)."""
+RESIDUE_KEPT = 0.97
+"""Share of a jump that an edit made which is left after a tick (time constant 44 ms)."""
 
 
 @borrowing
-def _source_value(source, voice, shape, tone_shape, played, own, common, modulators):
+def name_sources(named, voice, played):
+    """What the named sources of a voice stand at, but for its envelopes."""
+    named[_VELOCITY] = voice.velocity
+    named[_RELEASE_VELOCITY] = voice.release_velocity
+    named[_KEY] = (voice.pitch - 60.0) / 12.0
+    named[_BEND] = voice.bend / 12.0
+    named[_PRESSURE] = voice.pressure
+    named[_SLIDE] = voice.slide
+    named[_WHEEL] = played[1]
+    named[_STACK] = voice.place
+    named[_RANDOM] = voice.random
+    named[_AGE] = min(voice.age * 0.1, 1.0)
+    named[_HELD] = played[KEYS_HELD]
+    named[_ACROSS] = played[ACROSS]
+    named[_UP] = played[UP]
+
+
+@borrowing
+def _source_value(source, named, played, own):
     if source >= FIRST_MODULATOR:
-        at = source - FIRST_MODULATOR
-        return common[at] if modulators[at // 2].shared == 1 else own[at]
+        return own[source - FIRST_MODULATOR]
     if source >= SOURCE_COUNT:
         return played[source - SOURCE_COUNT]
-    if source == _VELOCITY:
-        return voice.velocity
-    if source == _RELEASE_VELOCITY:
-        return voice.release_velocity
-    if source == _KEY:
-        return (voice.pitch - 60.0) / 12.0
-    if source == _BEND:
-        return voice.bend / 12.0
-    if source == _PRESSURE:
-        return voice.pressure
-    if source == _SLIDE:
-        return voice.slide
-    if source == _WHEEL:
-        return played[1]
-    if source == _STACK:
-        return voice.place
-    if source == _RANDOM:
-        return voice.random
-    if source == _AGE:
-        return min(voice.age * 0.1, 1.0)
-    if source == _HELD:
-        return played[KEYS_HELD]
-    if source == _ACROSS:
-        return played[ACROSS]
-    if source == _UP:
-        return played[UP]
-    return shape if source == FIRST_SHAPE else tone_shape
+    return named[source]
 
 
 @borrowing
-def one_sided(value, both, reach):
-    """A value as a share 0..1 of all its source can reach."""
-    share = 0.5 * (value / reach + 1.0) if both == 1 else value
-    return min(max(share, 0.0), 1.0)
-
-
-@borrowing
-def shaped(move, value, curves):
+def _shaped(move, value, curves):
     """Polarity, curve and span."""
-    both, reach = move.two_sided, move.reach
-    if move.polarity == _INVERTED:
-        value = -value if both == 1 else 1.0 - value
-    elif move.polarity == _ONE_SIDED and both == 1:
-        value, both = one_sided(value, 1, reach), 0
-    elif move.polarity == _TWO_SIDED and both == 0:
-        value, both, reach = 2.0 * value - 1.0, 1, 1.0
-    elif move.polarity == _MIRRORED:
-        value = abs(value / reach) if both == 1 else abs(2.0 * value - 1.0)
-        both = 0
+    value = move.scale * value + move.offset
+    if move.mirrored == 1:
+        value = abs(value)
+    if move.clamped == 1:
+        value = min(max(value, 0.0), 1.0)
     if move.curve >= 0:
-        bent = table_at(curves[move.curve], one_sided(value, both, reach))
-        value = (2.0 * bent - 1.0) * reach if both == 1 else bent
-    if move.spans == 1:
-        value = move.low + one_sided(value, both, reach) * (move.high - move.low)
-    return value
+        value = table_at(curves[move.curve], value)
+    return move.size * value + move.base
 
 
 @borrowing
@@ -156,7 +130,7 @@ def put(target, row, base, added):
 
 @borrowing
 def run(
-    jobs, first, last, moves, targets, modulators, states, v, voice, parts, played, nodes, common,
+    jobs, first, last, moves, targets, modulators, states, v, voice, named, played, nodes,
     memory, came, fresh, depths, row, base, sums, residue, curves, tables, steps, heard, phrase,
     morph, tempo, seed,
 ):  # fmt: skip
@@ -168,12 +142,12 @@ def run(
         What to do, and to what; those from ``first`` to before ``last``.
     states : MODULATOR_STATE array, shape (slots + 1, modulators); v : int
         Of all voices; this one's place.
-    parts : PART array, shape (layers, slots)
-        For routes from envelopes, which are no jobs of the leading voice.
+    named : float64 array, shape (SOURCE_COUNT,)
+        See :func:`name_sources`; envelopes last.
     played : float64 array, shape (PLAYED,)
         Controllers in 0..1, the pad in -1..1, and the share of keys held.
-    nodes : float64 array, shape (slots + 1, 2 * modulators); common : the row of the leader
-        What modulators give.
+    nodes : float64 array, shape (slots + 1, 2 * modulators)
+        What modulators give; those shared by all notes have been put there.
     memory, came : float64 arrays, shape (slots + 1, routes)
         What each route brought before its second source, and what it added in the end.
     depths : float64 array, shape (routes,)
@@ -182,30 +156,23 @@ def run(
     sums, residue : float64 arrays, shape (targets,)
         What is added now, and what is left of jumps that edits made.
     """
+    own, remembered, arrived = nodes[v], memory[v], came[v]
     for job in range(first, last):
         index = jobs[job, 1]
         if jobs[job, 0] == ROUTE:
             move = moves[index]
-            shape = tone_shape = 0.0
-            if FIRST_SHAPE <= move.source < SOURCE_COUNT or FIRST_SHAPE <= move.by < SOURCE_COUNT:
-                part = parts[move.layer, v]
-                shape, tone_shape = part.shape.level, part.tone_shape.level
-            value = _source_value(move.source, voice, shape, tone_shape, played, nodes[v], common,
-                                  modulators)  # fmt: skip
-            value = shaped(move, value, curves)
+            value = _shaped(move, _source_value(move.source, named, played, own), curves)
             if not fresh:
-                value = _eased(move, value, memory[v, index], targets[move.target].instant)
-            memory[v, index] = value
+                value = _eased(move, value, remembered[index], targets[move.target].instant)
+            remembered[index] = value
             if move.by >= 0:
-                by = _source_value(move.by, voice, shape, tone_shape, played, nodes[v], common,
-                                   modulators)  # fmt: skip
-                value *= one_sided(by, move.by_two_sided, move.by_reach)
-            amount = 1.0 if move.amount < 0 else 0.01 * row[move.amount]
-            value *= depths[index] * amount
-            came[v, index] = value
+                by = _source_value(move.by, named, played, own) * move.by_scale + move.by_offset
+                value *= min(max(by, 0.0), 1.0)
+            value *= depths[index] * (1.0 if move.amount < 0 else 0.01 * row[move.amount])
+            arrived[index] = value
             sums[move.target] += value
         elif jobs[job, 0] == PUT:
             put(targets[index], row, base, sums[index] + residue[index])
         else:
             advance(modulators[index], states[v, index], index, voice, phrase, row, morph, tempo,
-                    seed, tables, steps, heard, nodes[v, 2 * index : 2 * index + 2])  # fmt: skip
+                    seed, tables, steps, heard, own[2 * index : 2 * index + 2])  # fmt: skip
