@@ -15,6 +15,7 @@ export type Movement = components["schemas"]["MovementOut"];
 export type RouteReading = Movement["routes"][number];
 export type Finding = Movement["findings"][number];
 export type ModulatorKind = Omit<components["schemas"]["Catalogue"]["modulator_kinds"][number], "parameters"> & { parameters: Declared[] };
+export type KeptMovement = components["schemas"]["KeptMovements"]["movements"][number];
 export type LayerAction = components["schemas"]["ActionIn"]["action"];
 export type Variant = components["schemas"]["VariantList"]["variants"][number];
 export type Value = number | string;

@@ -22,6 +22,8 @@ const GROUPS: { name: string; rows: [string, string][] }[] = [
       ["Arrows, Page, Home, End", "step, coarse step, ends"],
       ["Enter, or click the number", "type a value"],
       ["Double-click or Delete", "the default"],
+      ["M", "what moves this, and adding a source"],
+      ["Drop a modulator", "lets it move this"],
     ],
   },
   {

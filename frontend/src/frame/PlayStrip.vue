@@ -9,6 +9,7 @@ import { keyboards, lastMessageAt, midiState, openMidi } from "../live/midi";
 import { player } from "../live/player";
 import { useInstrument } from "../stores/instrument";
 import { useLive } from "../stores/live";
+import Handles from "./Handles.vue";
 import KeyboardStandIn from "./KeyboardStandIn.vue";
 import Surface from "./Surface.vue";
 
@@ -17,7 +18,7 @@ const HIGHEST = 7;
 const instrument = useInstrument();
 const live = useLive();
 const folded = useLocalStorage("bloom-strip-folded", false);
-const face = useLocalStorage<"surface" | "keyboard">("bloom-strip-face", "surface");
+const face = useLocalStorage<"surface" | "keyboard" | "handles">("bloom-strip-face", "surface");
 const octave = ref(3);
 const name = computed(() => instrument.document?.name ?? "");
 const petal = computed(() => instrument.layer?.petal ?? "madder");
@@ -63,10 +64,11 @@ useEventListener(window, "keydown", (event: KeyboardEvent) => {
       </div>
       <template v-if="!folded">
         <Surface v-if="face === 'surface'" class="min-w-0 flex-1" :octave="octave" @shift="shift" />
+        <Handles v-else-if="face === 'handles'" class="min-w-0 flex-1" />
         <KeyboardStandIn v-else class="min-w-0 flex-1" :octave="octave" />
       </template>
       <div class="flex shrink-0 items-end justify-between" :class="folded ? 'flex-1 items-center' : 'w-24 flex-col'">
-        <Segments v-if="!folded" v-model="face" label="Face of the strip" class="flex-col text-right" :options="[{ value: 'surface', word: 'Surface' }, { value: 'keyboard', word: 'Keyboard', help: 'Sends what a MIDI keyboard would' }]" />
+        <Segments v-if="!folded" v-model="face" label="Face of the strip" class="flex-col text-right" :options="[{ value: 'surface', word: 'Surface' }, { value: 'keyboard', word: 'Keyboard', help: 'Sends what a MIDI keyboard would' }, { value: 'handles', word: 'Handles', help: 'Macros, their morph, and the gesture pad' }]" tight />
         <span v-else class="truncate text-xs text-soft" :title="midi">{{ midi }}</span>
         <button class="quiet text-xs text-soft" :title="`${folded ? 'Unfold' : 'Fold'} the strip. ${midi}`" @click="folded = !folded">
           <i v-if="keyboards.length" class="mr-1 inline-block size-1.5 rounded-full bg-good" :key="lastMessageAt" />{{ folded ? "Unfold" : "Fold" }}

@@ -13,6 +13,8 @@ export interface Moving {
   modulators: [value: number, other: number][];
   targets: [added: number, value: number, clamped: number][];
   keys: string[];
+  /** Where the gesture pad is, across and up, -1..1. */
+  pad: [number, number];
 }
 
 /** What was seen to move while notes sounded. */

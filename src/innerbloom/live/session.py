@@ -322,6 +322,7 @@ class LiveSession:
             "modulators": now.modulators.round(4).tolist(),
             "targets": np.stack((now.added, now.values, now.clamped), axis=1).round(4).tolist(),
             "keys": [f"{owner}.{parameter}" for owner, parameter in now.keys],
+            "pad": [round(place, 4) for place in self._engine.moving.pad_now()],
         }
 
     def seen(self) -> Answer | None:

@@ -57,6 +57,7 @@ class FileStore:
         self.stages = root / "stages"
         self.captures = root / "captures"
         self.card = root / "card"
+        self.movements = root / "movements"
         for folder in self._folders():
             folder.mkdir(parents=True, exist_ok=True)
 

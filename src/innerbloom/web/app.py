@@ -82,6 +82,7 @@ def create_app(
         project,
     ):
         app.register_blueprint(resource.bp)
+    app.register_blueprint(movement.kept_bp)
     _serve_pages(app)
     _speak_plainly(app)
     return app

@@ -70,7 +70,7 @@ class DropPiece(_Do):
     """Put a movement kept from another instrument in."""
 
     do: Literal["drop"]
-    piece: dict[str, Any]
+    movement: str = Field(max_length=40)
 
 
 MovementAction = AddModulator | Remove | AddRoute | Say | Land | Mirror | RandomMacros | DropPiece
@@ -147,5 +147,19 @@ class CompletionOut(BaseModel):
     sentences: list[str]
 
 
-class KeptPiece(BaseModel):
-    piece: dict[str, Any]
+class KeepMovement(_In):
+    instrument: int
+    modulator: Owner
+
+
+class KeptMovement(BaseModel):
+    """A modulator with its routes, kept for reuse."""
+
+    id: str
+    name: str
+    kind: str
+    routes: int
+
+
+class KeptMovements(BaseModel):
+    movements: list[KeptMovement]

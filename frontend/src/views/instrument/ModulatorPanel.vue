@@ -2,10 +2,11 @@
 /** One modulator: its settings, what is drawn for it, and all it moves. */
 import { computed, onBeforeUnmount, onMounted } from "vue";
 
-import { type Declared, isChoice, type Parameter, type Value } from "../../api/client";
+import { api, type Declared, isChoice, type Parameter, type Value, wanted } from "../../api/client";
 import EditableName from "../../controls/EditableName.vue";
 import { type Settings, useInstrument } from "../../stores/instrument";
 import { useMovement } from "../../stores/movement";
+import { useNotices } from "../../stores/notices";
 import { useProject } from "../../stores/project";
 import CurveChart from "./CurveChart.vue";
 import EnvelopeChart from "./EnvelopeChart.vue";
@@ -50,6 +51,16 @@ function set(field: string, value: unknown, label: string): void {
   void instrument.edit(label, [{ op: "replace", path: `${base.value}/${field}`, value: value as never }]);
 }
 
+async function keep(): Promise<void> {
+  if (instrument.id === null) return;
+  try {
+    await wanted(api.POST("/api/movements", { body: { instrument: instrument.id, modulator: props.id } }));
+    useNotices().say(`'${one.value.name}' is kept with its ${moves.value.length} routes: find it under + Modulator in any instrument.`);
+  } catch (error) {
+    useNotices().complain(error);
+  }
+}
+
 async function remove(): Promise<void> {
   if (await instrument.wire({ do: "remove", ids: [props.id] })) movement.chosen = null;
 }
@@ -59,7 +70,7 @@ onBeforeUnmount(() => movement.users--);
 </script>
 
 <template>
-  <aside class="flex w-[22rem] shrink-0 flex-col border-l border-hairline" aria-label="Modulator" :style="{ '--petal': 'var(--ink-soft)' }" @keydown.esc="movement.chosen = null">
+  <aside class="flex w-[22rem] shrink-0 flex-col border-l border-hairline" aria-label="Modulator" :style="{ '--petal': 'var(--ink-soft)' }" @keydown.esc.stop="movement.chosen = null">
     <div class="flex items-center gap-2 px-4 pt-4 pb-2">
       <h2 class="flex min-w-0 flex-1 font-serif text-lg leading-tight italic"><EditableName :name="one.name" what="modulator" @rename="set('name', $event, 'Rename')" /></h2>
       <span class="text-soft">{{ kind.name }}</span>
@@ -86,7 +97,9 @@ onBeforeUnmount(() => movement.users--);
           <span class="whitespace-nowrap">{{ movement.said(route.id)?.amount }}</span>
         </button>
       </section>
-      <div class="-ml-1.5"><button class="quiet text-focus" @click="remove">Remove</button></div>
+      <div class="-ml-1.5"><button class="quiet text-focus" title="With its routes, to drop into other instruments" @click="keep">Keep for reuse</button>
+        <button class="quiet text-focus" @click="remove">Remove</button>
+      </div>
     </div>
   </aside>
 </template>

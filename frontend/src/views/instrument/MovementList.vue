@@ -4,6 +4,7 @@ import { computed, onBeforeUnmount, onMounted, ref } from "vue";
 
 import { useInstrument } from "../../stores/instrument";
 import { useMovement } from "../../stores/movement";
+import AddModulator from "./AddModulator.vue";
 import MovementGrid from "./MovementGrid.vue";
 import RouteRow from "./RouteRow.vue";
 import SayRoute from "./SayRoute.vue";
@@ -39,6 +40,7 @@ onBeforeUnmount(() => movement.users--);
   <div class="flex min-h-0 flex-1 flex-col">
     <div class="mb-2 flex items-center gap-3">
       <label class="flex items-center gap-2 text-soft">find <input v-model="wanted" class="field w-48 !py-1" placeholder="ice, or cutoff, or wheel" @keydown.stop /></label>
+      <AddModulator />
       <span class="ml-auto text-soft">{{ movement.routes.length }} {{ movement.routes.length === 1 ? "route" : "routes" }}<template v-if="off">, {{ off }} off</template></span>
       <button class="quiet" :class="{ 'font-semibold text-warn': !all }" :title="'Lets nothing move anything, touch included'" @click="switchAll">{{ all ? "All off" : "All routes are off: switch on" }}</button>
     </div>

@@ -1,21 +1,11 @@
 <script setup lang="ts">
 /** The modulators of the instrument, each with its trace; drag one onto a control, or click to see what it moves. */
-import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/vue";
-
-import { useInstrument } from "../../stores/instrument";
 import { useMovement } from "../../stores/movement";
 import { useProject } from "../../stores/project";
 import TracePicture from "./TracePicture.vue";
 
-const instrument = useInstrument();
 const movement = useMovement();
 const project = useProject();
-
-async function add(kind: string): Promise<void> {
-  if (!(await instrument.wire({ do: "add modulator", kind }))) return;
-  const made = movement.modulators.at(-1);
-  if (made) movement.show(made.id);
-}
 
 function take(event: DragEvent, id: string): void {
   event.dataTransfer?.setData("text/x-bloom-source", `m:${id}`);
@@ -27,20 +17,10 @@ const low = (kind: string) => (project.catalogue.modulator_kinds.find(({ id }) =
 </script>
 
 <template>
-  <div class="flex items-stretch gap-1.5 overflow-x-auto pb-1" role="group" aria-label="Modulators">
-    <button v-for="one in movement.modulators" :key="one.id" class="w-32 shrink-0 rounded-sm border px-2 py-1 text-left hover:bg-sheet" :class="movement.chosen?.what === 'modulator' && movement.chosen.id === one.id ? 'border-ink bg-sheet' : lights(one.id) ? 'border-focus' : 'border-hairline'" @mouseenter="movement.lit = one.id" @mouseleave="movement.lit = null" draggable="true" :title="`${one.name}: click to see what it moves, or drag it onto a control`" :data-modulator="one.id" @click="movement.show(one.id)" @dragstart="take($event, one.id)">
+  <div v-if="movement.modulators.length" class="flex items-stretch gap-1.5 overflow-x-auto pb-1" role="group" aria-label="Modulators">
+    <button v-for="one in movement.modulators" :key="one.id" class="w-[7.5rem] shrink-0 rounded-sm border px-2 py-1 text-left hover:bg-sheet" :class="movement.chosen?.what === 'modulator' && movement.chosen.id === one.id ? 'border-ink bg-sheet' : lights(one.id) ? 'border-focus' : 'border-hairline'" @mouseenter="movement.lit = one.id" @mouseleave="movement.lit = null" draggable="true" :title="`${one.name}: click to see what it moves, or drag it onto a control`" :data-modulator="one.id" @click="movement.show(one.id)" @dragstart="take($event, one.id)">
       <span class="block truncate font-serif italic">{{ one.name }}</span>
       <TracePicture :id="one.id" :low="low(one.kind)" :high="1" class="!h-6" />
     </button>
-    <Menu as="div" class="relative shrink-0">
-      <MenuButton class="quiet h-full text-focus">+ Modulator</MenuButton>
-      <Teleport to="body">
-        <MenuItems class="floating fixed top-40 left-24 z-30 w-80 py-1 outline-none">
-          <MenuItem v-for="kind in project.catalogue.modulator_kinds" :key="kind.id" v-slot="{ active }">
-            <button class="item" :class="{ active }" @click="add(kind.id)"><span class="font-medium">{{ kind.name }}</span> <span class="text-soft">{{ kind.help }}</span></button>
-          </MenuItem>
-        </MenuItems>
-      </Teleport>
-    </Menu>
   </div>
 </template>

@@ -72,7 +72,7 @@ onBeforeUnmount(() => movement.users--);
 </script>
 
 <template>
-  <aside class="flex w-[22rem] shrink-0 flex-col border-l border-hairline" aria-label="What moves this" :style="{ '--petal': petal ? `var(--${petal})` : 'var(--ink-soft)' }" @keydown.esc="movement.chosen = null">
+  <aside class="flex w-[22rem] shrink-0 flex-col border-l border-hairline" aria-label="What moves this" :style="{ '--petal': petal ? `var(--${petal})` : 'var(--ink-soft)' }" @keydown.esc.stop="movement.chosen = null">
     <div class="flex items-center gap-2 px-4 pt-4 pb-2">
       <PetalMark v-if="petal" :petal="petal" />
       <h2 class="min-w-0 flex-1 truncate font-serif text-lg leading-tight">{{ title }}, {{ parameter?.name }}</h2>

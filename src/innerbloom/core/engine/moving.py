@@ -143,7 +143,7 @@ class Moving:
         layers: int,
     ) -> None:
         """What all notes share, a span on; before the voices."""
-        self._fill_played(ticks, now // TICK, voices)
+        self._fill_played(now // TICK, voices)
         if len(self._wanted):
             settle(ticks, self._wanted, self._depths, self._free, self._rows)
         if self.movement.follows:
@@ -173,18 +173,22 @@ class Moving:
             self.earlier, m.curves, m.tables, m.steps, self._heard,
         )  # fmt: skip
 
-    def _fill_played(self, ticks: int, first: int, voices: VoiceBook) -> None:
+    def _fill_played(self, first: int, voices: VoiceBook) -> None:
         held = min(voices.keys_held() / _MOST_KEYS, 1.0)
         if self.played[0, KEYS_HELD] != held:
             self.played[:, KEYS_HELD] = held
         if self.pad.rests and self._pad_rested:
             return
-        for tick in range(ticks):
+        for tick in range(SPAN):
             self.played[tick, ACROSS], self.played[tick, UP] = self.pad.at(first + tick)
         # the rest of the rows too, once it rests
         self._pad_rested = self.pad.rests
         if self._pad_rested:
             self.played[:, ACROSS], self.played[:, UP] = self.pad.at(first)
+
+    def pad_now(self) -> tuple[float, float]:
+        """Where the gesture pad stood at the last tick, across and up."""
+        return float(self.played[-1, ACROSS]), float(self.played[-1, UP])
 
     def meter_of(self, layer: int) -> NDArray[np.float64]:
         """Where a layer's sound is measured, if anyone listens to it."""

@@ -206,7 +206,7 @@ def _cycles(document: Instrument) -> Iterator[Finding]:
             names = " > ".join(owner_name(document, step) for step, _ in ring)
             last = ring[-1][1]
             yield Finding(
-                f"ring:{one.id}", tuple(route.id for _, route in ring),
+                "ring:" + "-".join(route.id for _, route in ring), tuple(route.id for _, route in ring),
                 f"{names} > {one.name} go round in a ring, each a moment after the other.",
                 "Remove the last step", _removal(document, last),
             )  # fmt: skip

@@ -39,9 +39,7 @@ class Meant:
 
 _ARROW = re.compile(r">|\bmoves\b", re.IGNORECASE)
 _NUMBER = r"[+\-\u2212]?\d+(?:[.,]\d+)?"
-_UNIT = (
-    r"%|dB|kHz|Hz|ms|s\b|semitones?|st\b|octaves?|oct\b|cents?|ct\b|beats?|bpm|x\b|a second|/s|radians?"
-)
+_UNIT = r"%|dB|kHz|Hz|ms|s\b|semitones?|st\b|octaves?|oct\b|cents?|ct\b|beats?|bpm|x\b|a second|/s|radians?"
 _RANGE = re.compile(
     rf"\s*(?:from\s+)?({_NUMBER})\s*({_UNIT})?\s*(?:to|\.\.)\s*({_NUMBER})\s*({_UNIT})?",
     re.IGNORECASE,

@@ -7,10 +7,11 @@ from apiflask import APIBlueprint, HTTPError
 from innerbloom.core.instrument import doctor, reach, sentences, wiring, wording
 from innerbloom.core.instrument.document import Instrument, parse_instrument
 from innerbloom.core.instrument.movement import Route, reading_of
+from innerbloom.store import movements
 from innerbloom.web import movement_schemas as ms
 from innerbloom.web import schemas as s
 from innerbloom.web.routes.instruments import found_instrument, store_change
-from innerbloom.web.services import database
+from innerbloom.web.services import database, services
 
 bp = APIBlueprint("movement", __name__, url_prefix="/api/instruments/<int:instrument_id>/movement")
 
@@ -55,7 +56,8 @@ def _changed(document: Instrument, action: ms.MovementAction) -> tuple[str, Inst
         case ms.RandomMacros():
             return "Random macros", wiring.randomise_macros(document, action.seed)
         case ms.DropPiece():
-            return "Drop a movement", wiring.drop_piece(document, action.piece)[0]
+            piece = movements.taken(services().files, action.movement)
+            return "Drop a movement", wiring.drop_piece(document, piece)[0]
 
 
 def _removed(document: Instrument, ids: set[str]) -> tuple[str, Instrument]:
@@ -134,10 +136,31 @@ def complete(instrument_id: int, json_data: ms.CompletionIn) -> ms.CompletionOut
     return ms.CompletionOut(sentences=sentences.complete(document, json_data.text))
 
 
-@bp.get("/kept/<modulator>")
-@bp.output(ms.KeptPiece)
-def keep(instrument_id: int, modulator: str) -> ms.KeptPiece:
-    """A modulator with its routes, to drop into another instrument."""
+kept_bp = APIBlueprint("movements", __name__, url_prefix="/api/movements")
+
+
+@kept_bp.get("")
+@kept_bp.output(ms.KeptMovements)
+def kept() -> ms.KeptMovements:
+    """Movements kept for reuse."""
+    found = movements.listed(services().files)
+    return ms.KeptMovements(movements=[ms.KeptMovement(**one.__dict__) for one in found])
+
+
+@kept_bp.post("")
+@kept_bp.input(ms.KeepMovement, location="json")
+@kept_bp.output(ms.KeptMovement, status_code=201)
+def keep(json_data: ms.KeepMovement) -> ms.KeptMovement:
+    """Keep a modulator with its routes, to drop into other instruments."""
     with database() as db:
-        document = parse_instrument(found_instrument(db, instrument_id).document)
-    return ms.KeptPiece(piece=wiring.take_piece(document, modulator))
+        document = parse_instrument(found_instrument(db, json_data.instrument).document)
+    made = movements.keep(services().files, wiring.take_piece(document, json_data.modulator))
+    return ms.KeptMovement(**made.__dict__)
+
+
+@kept_bp.delete("/<movement_id>")
+@kept_bp.output({}, status_code=204)
+def forget(movement_id: str) -> tuple[str, int]:
+    """Keep it no longer; instruments that have it are not touched."""
+    movements.forget(services().files, movement_id)
+    return "", 204
