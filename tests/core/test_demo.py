@@ -9,12 +9,15 @@ from innerbloom.core.analysis.examine import examine
 from innerbloom.core.deliver.render import render_blocks
 from innerbloom.core.deliver.sources import FileMaterials, beside
 from innerbloom.core.engine import Engine, compile_program
+from innerbloom.core.engine.watching import arrivals
+from innerbloom.core.instrument import doctor
 from innerbloom.core.instrument.grow import sound_from
 from innerbloom.core.performance.events import Event, single_note
 from innerbloom.core.pitch_names import hz_to_note
 from innerbloom.core.sound.metadata import read_origin
 from innerbloom.demo.instruments import INSTRUMENTS, make_instrument
 from innerbloom.demo.layered import LAYERED
+from innerbloom.demo.moving import MOVING
 from innerbloom.demo.recordings import RECORDINGS, synthesise, write_recording
 from tests.conftest import RATE
 
@@ -108,8 +111,9 @@ def test_an_instrument_is_level_clean_and_evolves(demo_folder, plan):
     assert np.abs(sound[-10:]).max() < 1e-4
 
 
-@pytest.mark.parametrize("build", LAYERED, ids=lambda build: build.__name__)
-def test_an_instrument_of_layers_is_level_clean_and_evolves(demo_folder, build):
+def finder(demo_folder):
+    """Finds demo recordings by their names, as the shelf would."""
+
     def find(name):
         recording = next(one for one in RECORDINGS if one.title == name)
         path = file_of(demo_folder, recording.stem)
@@ -119,7 +123,12 @@ def test_an_instrument_of_layers_is_level_clean_and_evolves(demo_folder, build):
                            path=path.name, name=name)  # fmt: skip
         return sound, None
 
-    document = build(find)
+    return find
+
+
+@pytest.mark.parametrize("build", LAYERED, ids=lambda build: build.__name__)
+def test_an_instrument_of_layers_is_level_clean_and_evolves(demo_folder, build):
+    document = build(finder(demo_folder))
     engine = Engine(compile_program(document, FileMaterials(beside(demo_folder))))
     events = [Event("on", 1, 57.0, 0.9)]
     events += [Event("slide", 1, value=n / 60, time=2 * RATE + n * 3_200) for n in range(61)]
@@ -132,3 +141,33 @@ def test_an_instrument_of_layers_is_level_clean_and_evolves(demo_folder, build):
     loud = chord.render(2 * RATE, [Event("on", n, 45.0 + 5 * n, 1.0) for n in range(6)])
     assert np.abs(loud).max() < 0.945
     assert chord.held_down_db() > -3
+
+
+@pytest.mark.parametrize("build", MOVING, ids=lambda build: build.__name__)
+def test_an_instrument_lives_for_a_minute_without_repeating(demo_folder, build):
+    document = build(finder(demo_folder))
+    assert doctor.examine(document) == []
+    engine = Engine(compile_program(document, FileMaterials(beside(demo_folder))))
+    sound = engine.render(
+        60 * RATE, [Event("on", n, key, 0.8) for n, key in enumerate((48.0, 55.0))]
+    )
+    assert np.isfinite(sound).all()
+    assert 0.05 < np.abs(sound).max() < 0.9
+    held = spectra(sound)
+    likeness = held @ held.T
+    # it wanders far, and no two stretches ten seconds apart or more are the same
+    assert likeness.min() < 0.75
+    apart = np.abs(np.subtract.outer(np.arange(len(held)), np.arange(len(held)))) >= 20
+    assert likeness[apart].max() < 0.9999
+    seconds = (sound.astype(np.float64).reshape(60, RATE, 2) ** 2).mean(axis=(1, 2))
+    level = 10 * np.log10(seconds[3:] + 1e-12)
+    assert 2 < np.ptp(level) < 30
+    # the whole row of values never comes back either
+    again = Engine(compile_program(document, FileMaterials(beside(demo_folder))))
+    rows = []
+    again.render(0, [Event("on", 1, 48.0, 0.8)])
+    for _ in range(60):
+        again.render(RATE)
+        rows.append(arrivals(again).modulators[:, 0])
+    distance = np.abs(np.array(rows)[:, None] - np.array(rows)[None]).sum(axis=2)
+    assert distance[~np.eye(60, dtype=bool)].min() > 1e-4

@@ -77,7 +77,7 @@ def page(browser: Browser) -> Iterator[Page]:
         lambda message: (
             problems.append(message.text)
             # a refused change and a socket lost on purpose are part of the story
-            if message.type == "error" and not re.search("409|WebSocket", message.text)
+            if message.type == "error" and not re.search("400|409|WebSocket", message.text)
             else None
         ),
     )

@@ -236,8 +236,8 @@ export const useInstrument = defineStore("instrument", () => {
       show(answer.data);
       return null;
     }
-    const wrong = answer.error as { message?: string; detail?: { at?: number } } | undefined;
-    return { text: wrong?.message ?? "The server gave no reason.", at: wrong?.detail?.at ?? 0 };
+    const wrong = answer.error as { message?: string; at?: number } | undefined;
+    return { text: wrong?.message ?? "The server gave no reason.", at: wrong?.at ?? 0 };
   }
 
   /** Tune the keys by the text of a Scala scale and mapping. */

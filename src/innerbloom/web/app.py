@@ -13,6 +13,7 @@ from werkzeug.exceptions import HTTPException
 
 from innerbloom import __version__
 from innerbloom.core.errors import BloomError
+from innerbloom.core.instrument.sentences import SentenceError
 from innerbloom.jobs.service import JobService
 from innerbloom.processes import background_executor
 from innerbloom.store.database import open_database
@@ -116,6 +117,10 @@ def _speak_plainly(app: APIFlask) -> None:
     @app.errorhandler(OutOfDateError)
     def out_of_date(error: OutOfDateError) -> tuple[Response, int]:
         return jsonify(message=str(error)), 409
+
+    @app.errorhandler(SentenceError)
+    def not_understood(error: SentenceError) -> tuple[Response, int]:
+        return jsonify(message=str(error), at=error.at), 400
 
     @app.errorhandler(BloomError)
     def refused(error: BloomError) -> tuple[Response, int]:

@@ -12,12 +12,9 @@ const movement = useMovement();
 const said = computed(() => movement.said(props.route.id));
 const findings = computed(() => movement.findingsOf(props.route.id));
 const chosen = computed(() => movement.chosen?.what === "target" && movement.chosen.route === props.route.id);
-const values = computed(() => {
-  void movement.beat;
-  return movement.trace(props.route.id);
-});
 const words = computed(() => {
-  const value = values.value.at(-1);
+  void movement.beat;
+  const value = movement.trace(props.route.id).at(-1);
   if (value === undefined) return "";
   const p = { id: "", name: "", group: "", help: "", unit: said.value?.moved_in ?? "", low: -1, high: 1e6, default: 0, scale: "linear", scope: "voice", whole_number: false, movable: false, sign: false } as const;
   const size = Math.abs(value);
@@ -40,7 +37,8 @@ function toSource(): void {
         <button class="inline-block italic first-letter:uppercase hover:underline" :title="source[0] === 'm' ? 'Show this modulator' : 'Played'" @click="toSource">{{ said.source }}</button>
         <span class="text-soft"> moves </span>
         <button class="font-medium text-[var(--petal)] hover:underline" title="What moves this" @click="movement.ask(route.target, route.parameter, route.id)">{{ said.owner }} · {{ said.parameter }}</button>
-        <button class="ml-1 hover:underline" title="How far" @click="movement.ask(route.target, route.parameter, route.id)">{{ said.amount }}</button>
+        {{ " " }}
+        <button class="hover:underline" title="How far" @click="movement.ask(route.target, route.parameter, route.id)">{{ said.amount }}</button>
       </p>
       <p v-if="said.more.length || !route.on" class="text-xs text-soft">{{ [...(route.on ? [] : ["off"]), ...said.more].join(", ") }}</p>
       <p v-for="finding in findings" :key="finding.id" class="text-xs">

@@ -11,7 +11,7 @@ import jsonpatch
 from innerbloom.core.instrument.catalogue import KINDS
 from innerbloom.core.instrument.document import Instrument
 from innerbloom.core.instrument.movement import Modulator, Route, modulator_of, owner_of
-from innerbloom.core.instrument.parameters import Declared
+from innerbloom.core.instrument.parameters import Choice, Declared
 from innerbloom.core.instrument.reach import (
     away,
     declared_of,
@@ -155,8 +155,9 @@ def _why_without_effect(
         choice, words = declared.when
         if getattr(settings, choice) not in words:
             of = next(d for d in KINDS[layer.kind] if d.id == choice)
+            word = next(w for w in words if isinstance(of, Choice) and w in of.options)
             why = f"{of.name} is '{getattr(settings, choice)}'"
-            return why, f"Set {of.name} to '{words[0]}'", choice, words[0]
+            return why, f"Set {of.name} to '{word}'", choice, word
     if route.parameter == "link_amount" and number == 0:
         return None
     moves_above = settings.link != "off" and number > 0

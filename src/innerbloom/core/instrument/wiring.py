@@ -51,9 +51,13 @@ def add_modulator(document: Instrument, kind: str, name: str = "", **given: Any)
     plain = _plain(document)
     plain["modulators"].append(
         {"id": free_id(document, "m"), "kind": kind, **given,
-         "name": _free_name(document, name or MODULATOR_KINDS[kind].name.capitalize())}
+         "name": _free_name(document, name or _capital(MODULATOR_KINDS[kind].name))}
     )  # fmt: skip
     return parse_instrument(plain)
+
+
+def _capital(name: str) -> str:
+    return name[:1].upper() + name[1:]
 
 
 def _free_name(document: Instrument, name: str) -> str:

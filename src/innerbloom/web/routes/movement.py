@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from apiflask import APIBlueprint, HTTPError
+from apiflask import APIBlueprint
 
 from innerbloom.core.instrument import doctor, reach, sentences, wiring, wording
 from innerbloom.core.instrument.document import Instrument, parse_instrument
@@ -24,10 +24,7 @@ def act(instrument_id: int, json_data: ms.MovementActionIn) -> s.InstrumentOut:
     action = json_data.action
     with database() as db:
         row = found_instrument(db, instrument_id)
-        try:
-            label, changed = _changed(parse_instrument(row.document), action)
-        except sentences.SentenceError as error:
-            raise HTTPError(422, str(error), detail={"at": error.at}) from error
+        label, changed = _changed(parse_instrument(row.document), action)
         return store_change(db, row, action.revision, changed, label)
 
 
