@@ -137,3 +137,60 @@ void noise(int64_t times, float *out, const float *audio, double place, double s
         place += 1e-6;
     }
 }
+
+/* The routes of kernels/routing.py: of one voice, over and over. */
+typedef struct {
+    int64_t source, by;
+    double by_scale, by_offset;
+    int64_t layer, target, amount;
+    double scale, offset;
+    int64_t mirrored, clamped, curve;
+    double size, base, rise, fall;
+} Move;
+typedef struct { int64_t index; double low, high; int64_t log, instant; } Target;
+
+static double source_of(int64_t s, const double *named, const double *played, const double *own, int64_t names,
+                        int64_t first) {
+    return s >= first ? own[s - first] : s >= names ? played[s - names] : named[s];
+}
+
+void routes(int64_t times, const int64_t *jobs, int64_t count, const Move *moves, const Target *targets,
+            const double *named, const double *played, const double *own, double *memory, double *came,
+            const double *depths, double *row, const double *base, double *sums, const double *residue,
+            const double *curves, int64_t steps, int64_t names, int64_t first) {
+    for (int64_t r = 0; r < times; r++)
+        for (int64_t j = 0; j < count; j++) {
+            int64_t i = jobs[2 * j + 1];
+            if (jobs[2 * j] == 1) {
+                const Target *t = targets + i;
+                double added = sums[i] + residue[i], v = base[t->index];
+                v = t->log ? v * exp2(added) : v + added;
+                row[t->index] = fmin(fmax(v, t->low), t->high);
+                sums[i] = 0.0;
+                continue;
+            }
+            const Move *m = moves + i;
+            double v = m->scale * source_of(m->source, named, played, own, names, first) + m->offset;
+            if (m->mirrored) v = fabs(v);
+            if (m->clamped) v = fmin(fmax(v, 0.0), 1.0);
+            if (m->curve >= 0) {
+                const double *c = curves + m->curve * (steps + 1);
+                double at = fmin(fmax(v, 0.0), 1.0) * steps;
+                int64_t below = (int64_t)at < steps - 1 ? (int64_t)at : steps - 1;
+                v = c[below] + (at - below) * (c[below + 1] - c[below]);
+            }
+            v = m->size * v + m->base;
+            if (!targets[m->target].instant) {
+                double away = v - memory[i];
+                v = memory[i] + away * (away > 0.0 ? m->rise : m->fall);
+            }
+            memory[i] = v;
+            if (m->by >= 0) {
+                double by = source_of(m->by, named, played, own, names, first) * m->by_scale + m->by_offset;
+                v *= fmin(fmax(by, 0.0), 1.0);
+            }
+            v *= depths[i] * (m->amount < 0 ? 1.0 : 0.01 * row[m->amount]);
+            came[i] = v;
+            sums[m->target] += v;
+        }
+}

@@ -1,4 +1,4 @@
-"""Filter, saturation, and the reading of waves, loops and noise against the same loops in C."""
+"""Filter, saturation, reading of waves, loops and noise, and routes against the same loops in C."""
 
 from __future__ import annotations
 
@@ -16,10 +16,13 @@ from innerbloom.core.engine.kernels.filter import run_section, set_section
 from innerbloom.core.engine.kernels.grit import GRIT, HISTORY, SIDE, saturate
 from innerbloom.core.engine.kernels.noise import _fill
 from innerbloom.core.engine.kernels.readers import READER, add_reader
+from innerbloom.core.engine.kernels.routing import FIRST_MODULATOR, PLAYED, SOURCE_COUNT, run
 from innerbloom.core.engine.kernels.wave import _places, _read
 from innerbloom.core.engine.material import prepare_material
-from innerbloom.core.engine.state import SOUND, TICK
+from innerbloom.core.engine.state import SOUND, TICK, VOICE
 from innerbloom.core.engine.wavetable import plain_wave
+from innerbloom.core.instrument.curves import TABLE_STEPS
+from routes import engine_of
 
 TIMES = 20_000
 RNG = np.random.default_rng(2)
@@ -78,6 +81,28 @@ def noises(times, out, audio, copies, shift, weights, index):
         place += 1e-6
 
 
+@numba.njit
+def routed(times, jobs, moves, targets, modulators, states, voice, named, played, nodes, memory, came,
+           depths, row, base, sums, residue, curves, tables, steps, heard):  # fmt: skip
+    for _ in range(times):
+        sums[:] = 0.0
+        run(jobs, 0, len(jobs), moves, targets, modulators, states, 0, voice[0], named, played, nodes,
+            memory, came, False, depths, row, base, sums, residue, curves, tables, steps, heard, 0, 0.0,
+            120.0, 1)  # fmt: skip
+
+
+def routes_of(count: int):
+    """What the routes of one voice work on, without its modulators."""
+    moving = engine_of(count, 1).moving
+    m = moving.movement
+    jobs = np.ascontiguousarray(m.jobs[m.jobs[:, 0] < 2])
+    row = np.ones(4_096)
+    return (jobs, m.moves, m.targets, m.modulators, moving.states, np.zeros(1, VOICE),
+            np.full(SOURCE_COUNT, 0.3), np.full(PLAYED, 0.4), moving.nodes, np.zeros((1, count)),
+            np.zeros((1, count)), np.full(count, 0.1), row, row.copy(), np.zeros(len(m.targets)),
+            np.zeros(len(m.targets)), m.curves, m.tables, m.steps, np.zeros((1, 2)))  # fmt: skip
+
+
 def pointer(array: np.ndarray) -> ctypes.c_void_p:
     return array.ctypes.data_as(ctypes.c_void_p)
 
@@ -106,6 +131,24 @@ def main() -> None:
     base, rate, frames = int(COPY[0]["offset"]), float(COPY[0]["rate"]), float(COPY[0]["frames"])
     begin = clip[2 * base :]
     out = np.zeros(2 * TICK, np.float32)
+    count_of_routes = 64
+    r = routes_of(count_of_routes)
+    of_c = (
+        r[0],
+        r[1],
+        r[2],
+        r[6],
+        r[7],
+        r[8],
+        r[9],
+        r[10],
+        r[11],
+        r[12],
+        r[13],
+        r[14],
+        r[15],
+        r[16],
+    )
     f, d = ctypes.c_float, ctypes.c_double
     times = in_turn({
         "filter": lambda: filters(TIMES, X.copy(), COEFFICIENTS, STATE),
@@ -125,7 +168,14 @@ def main() -> None:
         "noise": lambda: noises(TIMES, out.copy(), clip, COPY, SHIFT, WEIGHTS, INDEX),
         "noise C": lambda: c.noise(count, pointer(out.copy()), pointer(begin), d(0.7), d(STEP_S), pointer(SHIFT),
                                    d(0.0), d(rate), d(frames), f(0.6), pointer(WEIGHTS), pointer(INDEX)),
+        "routes": lambda: routed(TIMES // 4, *r),
+        "routes C": lambda: c.routes(
+            ctypes.c_int64(TIMES // 4), pointer(of_c[0]), ctypes.c_int64(len(of_c[0])),
+            *(pointer(one) for one in of_c[1:]), ctypes.c_int64(TABLE_STEPS),
+            ctypes.c_int64(SOURCE_COUNT), ctypes.c_int64(FIRST_MODULATOR)),
     })  # fmt: skip
+    each = 1e9 * times["routes"] / (TIMES // 4 * count_of_routes)
+    say("routes", f"{each:.2f} ns a route, {times['routes'] / times['routes C']:.2f} of C's time")
     for name in ("filter", "saturation", "wave", "loop", "noise"):
         each = 1e9 * times[name] / (TIMES * TICK)
         say(name, f"{each:.2f} ns a frame, {times[name] / times[name + ' C']:.2f} of C's time")

@@ -116,8 +116,9 @@ def lag_share(milliseconds):
 def table_at(table, place):
     """A table of even steps at a place 0..1, straight in between."""
     at = min(max(place, 0.0), 1.0) * TABLE_STEPS
-    below = min(np.int64(at), TABLE_STEPS - 1)
-    return table[below] + (at - below) * (table[below + 1] - table[below])
+    below = np.uint64(min(at, TABLE_STEPS - 1.0))
+    here = table[below]
+    return here + (at - np.float64(below)) * (table[below + np.uint64(1)] - here)
 
 
 @borrowing

@@ -93,10 +93,10 @@ def name_sources(named, voice, played):
 @borrowing
 def _source_value(source, named, played, own):
     if source >= FIRST_MODULATOR:
-        return own[source - FIRST_MODULATOR]
+        return own[np.uint64(source - FIRST_MODULATOR)]
     if source >= SOURCE_COUNT:
-        return played[source - SOURCE_COUNT]
-    return named[source]
+        return played[np.uint64(source - SOURCE_COUNT)]
+    return named[np.uint64(source)]
 
 
 @borrowing
@@ -108,7 +108,7 @@ def _shaped(move, value, curves):
     if move.clamped == 1:
         value = min(max(value, 0.0), 1.0)
     if move.curve >= 0:
-        value = table_at(curves[move.curve], value)
+        value = table_at(curves[np.uint64(move.curve)], value)
     return move.size * value + move.base
 
 
@@ -123,9 +123,41 @@ def _eased(move, value, memory, instant):
 @borrowing
 def put(target, row, base, added):
     """Write a target's value, moved and held inside its range."""
-    value = base[target.index]
-    value = value * 2.0**added if target.log == 1 else value + added
-    row[target.index] = min(max(value, target.low), target.high)
+    at = np.uint64(target.index)
+    value = base[at]
+    value = value * np.exp2(added) if target.log == 1 else value + added
+    row[at] = min(max(value, target.low), target.high)
+
+
+@borrowing
+def _follow(
+    jobs, first, last, moves, targets, named, played, own, memory, came, fresh, depths, row, base,
+    sums, residue, curves,
+):  # fmt: skip
+    """Follow routes and write targets up to the next modulator; gives its job."""
+    for job in range(np.uint64(first), np.uint64(last)):
+        # unsigned indices spare the test for counting from an array's end
+        index = np.uint64(jobs[job, 1])
+        if jobs[job, 0] == ROUTE:
+            move = moves[index]
+            target = np.uint64(move.target)
+            value = _shaped(move, _source_value(move.source, named, played, own), curves)
+            if not fresh:
+                value = _eased(move, value, memory[index], targets[target].instant)
+            memory[index] = value
+            if move.by >= 0:
+                by = _source_value(move.by, named, played, own) * move.by_scale + move.by_offset
+                value *= min(max(by, 0.0), 1.0)
+            value *= depths[index]
+            if move.amount >= 0:
+                value *= 0.01 * row[np.uint64(move.amount)]
+            came[index] = value
+            sums[target] += value
+        elif jobs[job, 0] == PUT:
+            put(targets[index], row, base, sums[index] + residue[index])
+        else:
+            return np.int64(job)
+    return last
 
 
 @borrowing
@@ -157,22 +189,12 @@ def run(
         What is added now, and what is left of jumps that edits made.
     """
     own, remembered, arrived = nodes[v], memory[v], came[v]
-    for job in range(first, last):
-        index = jobs[job, 1]
-        if jobs[job, 0] == ROUTE:
-            move = moves[index]
-            value = _shaped(move, _source_value(move.source, named, played, own), curves)
-            if not fresh:
-                value = _eased(move, value, remembered[index], targets[move.target].instant)
-            remembered[index] = value
-            if move.by >= 0:
-                by = _source_value(move.by, named, played, own) * move.by_scale + move.by_offset
-                value *= min(max(by, 0.0), 1.0)
-            value *= depths[index] * (1.0 if move.amount < 0 else 0.01 * row[move.amount])
-            arrived[index] = value
-            sums[move.target] += value
-        elif jobs[job, 0] == PUT:
-            put(targets[index], row, base, sums[index] + residue[index])
-        else:
+    job = first
+    while job < last:
+        job = _follow(jobs, job, last, moves, targets, named, played, own, remembered, arrived, fresh,
+                      depths, row, base, sums, residue, curves)  # fmt: skip
+        if job < last:
+            index = jobs[job, 1]
             advance(modulators[index], states[v, index], index, voice, phrase, row, morph, tempo,
                     seed, tables, steps, heard, own[2 * index : 2 * index + 2])  # fmt: skip
+            job += 1
