@@ -51,6 +51,46 @@ def layer(page: Page, url: str) -> None:
     page.wait_for_timeout(2_500)
 
 
+def _tide(page: Page, url: str, way: str) -> None:
+    """An instrument that lives by itself, with a note held for a while."""
+    page.goto(f"{url}/instrument/7")
+    page.get_by_role("radio", name=way, exact=True).click()
+    page.get_by_role("button", name="Sound off").click()
+    page.get_by_role("button", name="Sound on").wait_for()
+    _hold(page)
+
+
+def _hold(page: Page) -> None:
+    surface = page.get_by_test_id("surface").bounding_box()
+    assert surface is not None
+    page.mouse.move(surface["x"] + surface["width"] * 0.4, surface["y"] + 30)
+    page.mouse.down()
+    page.wait_for_timeout(8_000)
+
+
+def routes(page: Page, url: str) -> None:
+    """Routes as sentences, with what moves one of them."""
+    _tide(page, url, "routes")
+    page.mouse.up()
+    page.locator("[data-route]", has_text="Undertow").first.get_by_title("What moves this").click()
+    _hold(page)
+
+
+def grid(page: Page, url: str) -> None:
+    _tide(page, url, "grid")
+
+
+def rule(page: Page, url: str) -> None:
+    """A rule with its band, beside the picture of what sounds."""
+    page.goto(f"{url}/instrument/7")
+    page.get_by_role("radio", name="layers", exact=True).click()
+    page.get_by_role("button", name="Sound off").click()
+    page.get_by_role("button", name="Sound on").wait_for()
+    page.locator("[data-parameter=position]").focus()
+    page.keyboard.press("m")
+    _hold(page)
+
+
 def portrait(page: Page, url: str) -> None:
     page.goto(f"{url}/instrument/6")
     page.get_by_test_id("layer").first.wait_for()
@@ -88,13 +128,14 @@ def pieces(page: Page, url: str) -> None:
 
 
 VIEWS = {"field": field, "bench": bench, "pieces": pieces, "instrument": instrument,
-         "layer": layer, "portrait": portrait}  # fmt: skip
+         "layer": layer, "portrait": portrait, "routes": routes, "grid": grid, "rule": rule}  # fmt: skip
+DAY_ONLY = ("grid", "rule")
 
 
 def take(browser: Browser, url: str, wanted: list[str]) -> None:
     for light, scheme in LIGHTS.items():
         for name, show in VIEWS.items():
-            if wanted and name not in wanted:
+            if (wanted and name not in wanted) or (name in DAY_ONLY and light != "day"):
                 continue
             size = {"width": 1280, "height": 800}
             page = browser.new_context(viewport=size, color_scheme=scheme).new_page()  # type: ignore[arg-type]

@@ -341,6 +341,8 @@ TO_PAN = {"source": "m:m1", "parameter": "pan", "depth": 10.0}
         (ailing(TO_PAN, {**TO_PAN, "depth": -10.0}), None, "cancel each other"),
         (ailing({**TO_PAN, "parameter": "cutoff"}), None, "has no effect: filter is 'off'"),
         (ailing({**TO_PAN, "parameter": "link_amount"}), None, "has no effect"),
+        (ailing({**TO_PAN, "parameter": "link_amount"}, layer={"kind": "wave", "link": "phase"}),
+         None, "there is no layer above"),
         (ailing(TO_PAN, layer={"kind": "wave", "mute": "on"}), None, "the layer is muted"),
         (ailing({**TO_PAN, "parameter": "loop_start"}), None, "without a crossfade"),
         (ailing(TO_PAN, {**TO_PAN, "target": "m1", "parameter": "rate"}), None, "in a ring"),

@@ -116,8 +116,8 @@ useEventListener(window, "keydown", (event: KeyboardEvent) => {
 <template>
   <div class="flex h-full">
     <section class="flex min-w-0 flex-1 flex-col px-6 pt-4 pb-3" aria-label="Instrument">
-      <div class="flex items-start gap-1">
-        <div class="min-w-0 flex-1">
+      <div class="flex flex-wrap items-start justify-end gap-1">
+        <div class="min-w-60 flex-1">
           <h1 class="flex font-serif text-xl leading-tight">
             <EditableName v-if="doc" :name="doc.name" what="instrument" @rename="rename" />
             <template v-else>Instrument</template>

@@ -2,10 +2,11 @@
 /** The same routes as a grid: sources down, targets across, a dot as large as the share of the range it moves. */
 import { computed } from "vue";
 
-import type { Route } from "../../stores/instrument";
+import { type Route, useInstrument } from "../../stores/instrument";
 import { useMovement } from "../../stores/movement";
 
 const props = defineProps<{ routes: Route[] }>();
+const instrument = useInstrument();
 const movement = useMovement();
 const sources = computed(() => {
   const used = new Set(props.routes.map(({ source }) => source));
@@ -13,7 +14,13 @@ const sources = computed(() => {
   const extra = [...used].filter((id) => !named.some((one) => one.id === id));
   return [...named.filter(({ id }) => !id.endsWith(":other") || used.has(id)), ...extra.map((id) => ({ id, name: nameOf(id) }))];
 });
-const targets = computed(() => movement.reading.targets.filter(({ owner, parameter }) => props.routes.some((one) => one.target === owner && one.parameter === parameter)));
+/** Targets of one layer stand side by side, layers in their order, modulators after them. */
+const targets = computed(() => {
+  const order = [...(instrument.document?.layers ?? []), ...movement.modulators].map(({ id }) => id);
+  const rank = (id: string) => (order.includes(id) ? order.indexOf(id) : order.length);
+  const shown = movement.reading.targets.filter(({ owner, parameter }) => props.routes.some((one) => one.target === owner && one.parameter === parameter));
+  return [...shown].sort((a, b) => rank(a.owner) - rank(b.owner));
+});
 
 function nameOf(source: string): string {
   return movement.routes.map(({ id, source: s }) => (s === source ? movement.said(id)?.source : undefined)).find(Boolean) ?? source;

@@ -1,19 +1,22 @@
 <script setup lang="ts">
 /** What moves one control, each contribution now, their sum; and the chosen route's own settings. */
-import { computed, onBeforeUnmount, onMounted, ref } from "vue";
+import { computed, onBeforeUnmount, onMounted, ref, watch } from "vue";
 
 import type { Parameter } from "../../api/client";
 import PetalMark from "../../charts/PetalMark.vue";
 import Rule from "../../controls/Rule.vue";
 import { spoken } from "../../controls/scale";
 import { useInstrument } from "../../stores/instrument";
+import { useLive } from "../../stores/live";
 import { useMovement } from "../../stores/movement";
 import RouteSettings from "./RouteSettings.vue";
 
 const props = defineProps<{ owner: string; parameterId: string; routeId: string | null }>();
 const instrument = useInstrument();
 const movement = useMovement();
+const live = useLive();
 const source = ref("");
+const learning = ref(false);
 
 const of = computed(() => movement.kindOf(props.owner));
 const parameter = computed(() => of.value?.parameters.find(({ id }) => id === props.parameterId));
@@ -55,13 +58,18 @@ function rest(to: number): void {
   }
 }
 
-async function add(): Promise<void> {
-  if (!source.value) return;
-  if (await instrument.wire({ do: "route", source: source.value, target: props.owner, parameter: props.parameterId })) {
+async function add(from: string): Promise<void> {
+  source.value = "";
+  learning.value = false;
+  if (from && (await instrument.wire({ do: "route", source: from, target: props.owner, parameter: props.parameterId }))) {
     movement.ask(props.owner, props.parameterId, movement.routes.at(-1)?.id ?? null);
   }
-  source.value = "";
 }
+
+watch(
+  () => live.look.moved,
+  (moved) => moved !== null && learning.value && void add(`controller:${moved}`),
+);
 
 function land(low: number, high: number): void {
   if (chosen.value) void instrument.wire({ do: "land", route: chosen.value.id, low, high });
@@ -75,7 +83,7 @@ onBeforeUnmount(() => movement.users--);
   <aside class="flex w-[22rem] shrink-0 flex-col border-l border-hairline" aria-label="What moves this" :style="{ '--petal': petal ? `var(--${petal})` : 'var(--ink-soft)' }" @keydown.esc.stop="movement.chosen = null">
     <div class="flex items-center gap-2 px-4 pt-4 pb-2">
       <PetalMark v-if="petal" :petal="petal" />
-      <h2 class="min-w-0 flex-1 truncate font-serif text-lg leading-tight">{{ title }}, {{ parameter?.name }}</h2>
+      <h2 class="line-clamp-2 min-w-0 flex-1 font-serif text-lg leading-tight">{{ title }}, {{ parameter?.name }}</h2>
       <button class="quiet text-focus" title="Back to the settings (Esc)" @click="movement.chosen = null">Back</button>
     </div>
     <div v-if="parameter" class="flex min-h-0 flex-1 flex-col gap-3 overflow-y-auto px-4 pb-4">
@@ -95,7 +103,7 @@ onBeforeUnmount(() => movement.users--);
           <span class="text-right font-medium">{{ spoken(amounts(parameter), Number(contribution(route.id).toPrecision(3))) }}</span>
         </button>
         <p v-if="now" class="mt-1 flex justify-between border-t border-hairline pt-1.5"><span class="text-soft">together</span><span class="font-medium" :class="{ 'text-warn': now.clamped }">{{ spoken(amounts(parameter), Number(now.added.toPrecision(3))) }}, {{ now.clamped ? "at the end of its range" : "within its range" }}</span></p>
-        <form class="mt-2 flex gap-1.5" @submit.prevent="add">
+        <form class="mt-2 flex gap-1.5" @submit.prevent="add(source)">
           <select v-model="source" class="field min-w-0 flex-1 !py-0.5" aria-label="A source that is to move it" data-testid="add-source">
             <option value="" disabled>add a source</option>
             <optgroup label="modulators">
@@ -106,6 +114,7 @@ onBeforeUnmount(() => movement.users--);
             </optgroup>
           </select>
           <button class="quiet" :disabled="!source">Add</button>
+          <button type="button" class="quiet" :class="{ 'font-semibold text-warn': learning }" title="Then move a controller of your keyboard" :aria-pressed="learning" @click="learning = !learning">{{ learning ? "Move a controller" : "Learn" }}</button>
         </form>
       </section>
       <RouteSettings v-if="chosen" :key="chosen.id" :route="chosen" :parameter="parameter" />

@@ -135,20 +135,21 @@ def _without_effect(document: Instrument) -> Iterator[Finding]:
         for route in document.routes:
             if route.target != layer.id or not route.on:
                 continue
-            found = _why_without_effect(document, number, layer, route)
+            if route.parameter == "link_amount" and number == 0:
+                text = f"{_short(document, route)} has no effect: there is no layer above to move."
+                removal = _removal(document, route)
+                yield Finding(f"idle:{route.id}", (route.id,), text, "Remove the route", removal)
+                continue
+            found = _why_without_effect(layer, number, route)
             if found is not None:
                 why, fix, setting, value = found
-                yield Finding(
-                    f"idle:{route.id}", (route.id,),
-                    f"{_short(document, route)} has no effect: {why}.", fix,
-                    [{"op": "replace", "path": f"/layers/{number}/settings/{setting}",
-                      "value": value}],
-                )  # fmt: skip
+                path = f"/layers/{number}/settings/{setting}"
+                text = f"{_short(document, route)} has no effect: {why}."
+                patch = [{"op": "replace", "path": path, "value": value}]
+                yield Finding(f"idle:{route.id}", (route.id,), text, fix, patch)
 
 
-def _why_without_effect(
-    document: Instrument, number: int, layer: Any, route: Route
-) -> tuple[str, str, str, str] | None:
+def _why_without_effect(layer: Any, number: int, route: Route) -> tuple[str, str, str, str] | None:
     settings = layer.settings
     declared: Declared = next(d for d in KINDS[layer.kind] if d.id == route.parameter)
     if declared.when is not None:
@@ -158,8 +159,6 @@ def _why_without_effect(
             word = next(w for w in words if isinstance(of, Choice) and w in of.options)
             why = f"{of.name} is '{getattr(settings, choice)}'"
             return why, f"Set {of.name} to '{word}'", choice, word
-    if route.parameter == "link_amount" and number == 0:
-        return None
     moves_above = settings.link != "off" and number > 0
     if settings.mute == "on" and not moves_above:
         return "the layer is muted", "Unmute the layer", "mute", "off"
