@@ -73,6 +73,18 @@ def test_a_capture_cut_short_is_still_there(client, capture):
     assert client.delete("/api/captures/..").status_code in (400, 404, 405)
 
 
+def test_a_damaged_capture_or_one_half_removed_does_not_hide_the_others(client, capture):
+    put(client, capture, 0)
+    files = client.application.extensions["innerbloom"].files
+    for name in ("0" * 32, "f" * 32 + ".gone"):
+        (files.captures / name).mkdir()
+    (files.captures / ("1" * 32)).mkdir()
+    (files.captures / ("1" * 32) / "about.json").write_text("{ not whole")
+    listed = client.get("/api/captures")
+    assert listed.status_code == 200
+    assert [one["id"] for one in listed.json["captures"]] == [capture]
+
+
 def test_nothing_captured_and_too_long(client, capture, monkeypatch):
     answer = client.post(f"/api/captures/{capture}/keep", json={})
     assert answer.status_code == 400

@@ -38,6 +38,7 @@ def test_views_pass_the_scan(browser, full_server, view, light):
         for face in ("tone", "shape", "touch", "whole"):
             page.get_by_role("radio", name=face, exact=True).click()
             assert violations(page) == []
+        _read_movement(page)
         page.get_by_role("radio", name="Keyboard").click()
         page.get_by_role("button", name="Render").click()
         page.wait_for_timeout(300)
@@ -53,6 +54,20 @@ def test_views_pass_the_scan(browser, full_server, view, light):
         assert violations(page) == []
         _bench_as_at_first(full_server)
     context.close()
+
+
+def _read_movement(page: Page) -> None:
+    """Routes as sentences and as a grid, what moves one of them, and the handles."""
+    page.get_by_role("radio", name="Handles").click()
+    for way in ("grid", "routes"):
+        page.get_by_role("radio", name=way, exact=True).click()
+        page.wait_for_timeout(400)
+        assert violations(page) == []
+    page.get_by_title("What moves this").first.click()
+    page.wait_for_timeout(400)
+    assert violations(page) == []
+    page.get_by_role("button", name="Back").click()
+    page.get_by_role("radio", name="layers", exact=True).click()
 
 
 def _bench_as_at_first(server) -> None:

@@ -170,71 +170,73 @@ function typedIn(): void {
         {{ shown }}
       </button>
     </div>
-    <div
-      class="relative h-[18px] cursor-ew-resize touch-none"
-      role="slider"
-      tabindex="0"
-      :aria-label="`${parameter.group} ${parameter.name}`"
-      :aria-valuemin="parameter.low"
-      :aria-valuemax="parameter.high"
-      :aria-valuenow="value"
-      :aria-valuetext="shown"
-      :title="help"
-      :data-parameter="parameter.id"
-      @pointerdown="down"
-      @pointermove="drag"
-      @pointerup="up"
-      @pointercancel="up"
-      @dblclick="set(parameter.default)"
-      @keydown="key"
-      @wheel="wheel"
-      @dragover.prevent
-      @drop.prevent="dropped"
-    >
-      <div ref="line" class="absolute inset-x-1 top-[6px] border-t border-soft">
-        <i
-          v-for="(mark, i) in marks"
-          :key="i"
-          class="absolute top-0 w-px bg-soft"
-          :style="{ left: `${100 * mark.share}%`, height: mark.long ? '5px' : '3px' }"
-        />
-        <i
-          v-if="shownBand"
-          class="absolute -top-[6px] h-[6px] bg-[var(--petal)] opacity-35"
-          data-band
-          :style="{ left: `${100 * toShare(parameter, Math.min(...shownBand))}%`, right: `${100 - 100 * toShare(parameter, Math.max(...shownBand))}%` }"
-        />
-        <template v-if="ends && shownBand">
-          <button
-            v-for="which in [0, 1] as const"
-            :key="`e${which}`"
-            class="absolute -top-[10px] h-[14px] w-[7px] -translate-x-1/2 cursor-ew-resize touch-none rounded-sm border border-ink bg-sheet"
-            :style="{ left: `${100 * toShare(parameter, shownBand[which])}%` }"
-            :aria-label="`${which ? 'End' : 'Beginning'} of the range of ${parameter.name}: ${spoken(parameter, shownBand[which])}`"
-            :title="`${spoken(parameter, shownBand[which])}: drag, or arrow keys`"
-            :data-end="which"
-            @pointerdown.stop="takeEnd($event, which)"
-            @pointermove.stop="pullEnd"
-            @pointerup.stop="dropEnd"
-            @keydown="nudgeEnd($event, which)"
+    <div class="relative">
+      <div
+        class="relative h-[18px] cursor-ew-resize touch-none"
+        role="slider"
+        tabindex="0"
+        :aria-label="`${parameter.group} ${parameter.name}`"
+        :aria-valuemin="parameter.low"
+        :aria-valuemax="parameter.high"
+        :aria-valuenow="value"
+        :aria-valuetext="shown"
+        :title="help"
+        :data-parameter="parameter.id"
+        @pointerdown="down"
+        @pointermove="drag"
+        @pointerup="up"
+        @pointercancel="up"
+        @dblclick="set(parameter.default)"
+        @keydown="key"
+        @wheel="wheel"
+        @dragover.prevent
+        @drop.prevent="dropped"
+      >
+        <div ref="line" class="absolute inset-x-1 top-[6px] border-t border-soft">
+          <i
+            v-for="(mark, i) in marks"
+            :key="i"
+            class="absolute top-0 w-px bg-soft"
+            :style="{ left: `${100 * mark.share}%`, height: mark.long ? '5px' : '3px' }"
           />
-        </template>
-        <i
-          v-for="(needle, i) in needles ?? []"
-          :key="`n${i}`"
-          class="absolute -top-[5px] h-[6px] w-[2px] -translate-x-px bg-[var(--petal)]"
-          :style="{ left: `${100 * toShare(parameter, needle)}%` }"
+          <i
+            v-if="shownBand"
+            class="absolute -top-[6px] h-[6px] bg-[var(--petal)] opacity-35"
+            data-band
+            :style="{ left: `${100 * toShare(parameter, Math.min(...shownBand))}%`, right: `${100 - 100 * toShare(parameter, Math.max(...shownBand))}%` }"
+          />
+          <i
+            v-for="(needle, i) in needles ?? []"
+            :key="`n${i}`"
+            class="absolute -top-[5px] h-[6px] w-[2px] -translate-x-px bg-[var(--petal)]"
+            :style="{ left: `${100 * toShare(parameter, needle)}%` }"
+          />
+          <svg
+            class="absolute top-[1px] -translate-x-1/2 fill-ink"
+            width="11"
+            height="9"
+            viewBox="0 0 11 9"
+            aria-hidden="true"
+            :style="{ left: `${100 * share}%` }"
+          >
+            <path d="M5.500 0 11 9H0Z" />
+          </svg>
+        </div>
+      </div>
+      <div v-if="ends && shownBand" class="pointer-events-none absolute inset-x-1 top-[6px] h-0">
+        <button
+          v-for="which in [0, 1] as const"
+          :key="`e${which}`"
+          class="pointer-events-auto absolute -top-[10px] h-[14px] w-[7px] -translate-x-1/2 cursor-ew-resize touch-none rounded-sm border border-ink bg-sheet"
+          :style="{ left: `${100 * toShare(parameter, shownBand[which])}%` }"
+          :aria-label="`${which ? 'End' : 'Beginning'} of the range of ${parameter.name}: ${spoken(parameter, shownBand[which])}`"
+          :title="`${spoken(parameter, shownBand[which])}: drag, or arrow keys`"
+          :data-end="which"
+          @pointerdown.stop="takeEnd($event, which)"
+          @pointermove.stop="pullEnd"
+          @pointerup.stop="dropEnd"
+          @keydown="nudgeEnd($event, which)"
         />
-        <svg
-          class="absolute top-[1px] -translate-x-1/2 fill-ink"
-          width="11"
-          height="9"
-          viewBox="0 0 11 9"
-          aria-hidden="true"
-          :style="{ left: `${100 * share}%` }"
-        >
-          <path d="M5.500 0 11 9H0Z" />
-        </svg>
       </div>
     </div>
   </div>

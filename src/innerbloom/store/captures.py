@@ -7,6 +7,7 @@ import os
 import shutil
 import uuid
 from collections.abc import Iterator
+from contextlib import suppress
 from dataclasses import asdict, dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -75,8 +76,14 @@ class Captures:
         return Capture(**{**about, "pieces": len(pieces)}, seconds=seconds)
 
     def left_over(self) -> list[Capture]:
-        """Captures that were neither kept nor thrown away, oldest first."""
-        found = [self.find(path.name) for path in self._store.captures.iterdir() if path.is_dir()]
+        """Captures that were neither kept nor thrown away, oldest first.
+
+        One that is being removed at this moment, or is damaged, does not hide the others.
+        """
+        found = []
+        for path in self._store.captures.iterdir():
+            with suppress(BloomError, OSError):
+                found.append(self.find(path.name))
         return sorted(found, key=lambda one: one.began)
 
     def append(self, capture_id: str, number: int, data: bytes) -> Capture:
@@ -127,8 +134,12 @@ class Captures:
             yield np.fromfile(path, "<f4").reshape(-1, capture.channels)
 
     def forget(self, capture_id: str) -> None:
-        """Remove a capture that was kept or is not wanted."""
-        shutil.rmtree(self._folder(capture_id), ignore_errors=True)
+        """Remove a capture that was kept or is not wanted; it is gone at once, its files soon."""
+        folder = self._folder(capture_id)
+        gone = folder.with_suffix(".gone")
+        with suppress(OSError):
+            folder.rename(gone)
+        shutil.rmtree(gone, ignore_errors=True)
 
     def _folder(self, capture_id: str) -> Path:
         if len(capture_id) != 32 or not set(capture_id) <= set("0123456789abcdef"):

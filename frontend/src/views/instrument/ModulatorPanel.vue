@@ -93,7 +93,7 @@ onBeforeUnmount(() => movement.users--);
         <h3 class="heading mb-1">What it moves</h3>
         <p v-if="!moves.length" class="text-soft">Nothing yet: drag it from the row above the routes onto a control, or press M on a control.</p>
         <button v-for="route in moves" :key="route.id" class="flex w-full justify-between gap-3 py-0.5 text-left hover:underline" @click="movement.ask(route.target, route.parameter, route.id)">
-          <span class="truncate font-serif" :style="{ color: movement.said(route.id)?.petal ? `var(--${movement.said(route.id)!.petal})` : undefined }">{{ movement.said(route.id)?.owner }} · {{ movement.said(route.id)?.parameter }}</span>
+          <span class="petal-words truncate font-serif" :style="{ '--petal': movement.said(route.id)?.petal ? `var(--${movement.said(route.id)!.petal})` : 'var(--ink)' }">{{ movement.said(route.id)?.owner }} · {{ movement.said(route.id)?.parameter }}</span>
           <span class="whitespace-nowrap">{{ movement.said(route.id)?.amount }}</span>
         </button>
       </section>

@@ -46,7 +46,7 @@ const petal = (owner: string) => movement.kindOf(owner)?.petal;
       <tr>
         <th class="min-w-32 pr-3 align-bottom font-normal text-soft">moves</th>
         <th v-for="one in targets" :key="`${one.owner}.${one.parameter}`" scope="col" class="h-52 w-9 min-w-9 border-b border-hairline align-bottom font-normal">
-          <button class="max-h-52 truncate font-serif hover:underline" :style="{ writingMode: 'vertical-rl', transform: 'rotate(180deg)', color: petal(one.owner) ? `var(--${petal(one.owner)})` : undefined }" :title="one.name" @click="movement.ask(one.owner, one.parameter)">{{ one.name }}</button>
+          <button class="petal-words max-h-52 truncate font-serif hover:underline" :style="{ writingMode: 'vertical-rl', transform: 'rotate(180deg)', '--petal': petal(one.owner) ? `var(--${petal(one.owner)})` : 'var(--ink)' }" :title="one.name" @click="movement.ask(one.owner, one.parameter)">{{ one.name }}</button>
         </th>
       </tr>
     </thead>

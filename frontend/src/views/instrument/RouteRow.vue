@@ -36,7 +36,7 @@ function toSource(): void {
       <p class="font-serif text-base leading-snug">
         <button class="inline-block italic first-letter:uppercase hover:underline" :title="source[0] === 'm' ? 'Show this modulator' : 'Played'" @click="toSource">{{ said.source }}</button>
         <span class="text-soft"> moves </span>
-        <button class="font-medium text-[var(--petal)] hover:underline" title="What moves this" @click="movement.ask(route.target, route.parameter, route.id)">{{ said.owner }} · {{ said.parameter }}</button>
+        <button class="petal-words font-medium hover:underline" title="What moves this" @click="movement.ask(route.target, route.parameter, route.id)">{{ said.owner }} · {{ said.parameter }}</button>
         {{ " " }}
         <button class="hover:underline" title="How far" @click="movement.ask(route.target, route.parameter, route.id)">{{ said.amount }}</button>
       </p>

@@ -86,7 +86,7 @@ async function remove(): Promise<void> {
     <div v-if="also.length" class="mt-2">
       <h3 class="heading mb-1">{{ said?.source }} also moves</h3>
       <button v-for="one in also" :key="one.id" class="flex w-full justify-between gap-3 py-0.5 text-left hover:underline" @click="movement.ask(one.target, one.parameter, one.id)">
-        <span class="truncate font-serif" :style="{ color: movement.said(one.id)?.petal ? `var(--${movement.said(one.id)!.petal})` : undefined }">{{ movement.said(one.id)?.owner }} · {{ movement.said(one.id)?.parameter }}</span><span>{{ movement.said(one.id)?.amount }}</span>
+        <span class="petal-words truncate font-serif" :style="{ '--petal': movement.said(one.id)?.petal ? `var(--${movement.said(one.id)!.petal})` : 'var(--ink)' }">{{ movement.said(one.id)?.owner }} · {{ movement.said(one.id)?.parameter }}</span><span>{{ movement.said(one.id)?.amount }}</span>
       </button>
     </div>
   </section>
