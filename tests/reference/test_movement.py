@@ -153,8 +153,9 @@ def test_step_patterns_glide_and_leave_out_by_chance():
     assert np.interp(at, t, glides)[0] == pytest.approx(0.0, abs=0.02)
     half = {**plain, "steps": [(0.0, 0.5), (1.0, 0.5)], "rate": 40.0}
     jumps = np.abs(np.diff(values(trace(layered(WAVE, modulators=[half]), 20.0, NOTE)))) > 0.5
-    # a step is taken with chance a half, and is another value in half of those cases
-    assert jumps.sum() / (20 * 40) == pytest.approx(0.25 + 0.0, abs=0.12)
+    # let p be the chance that the step just passed was taken over: p = 1/2 + (1 - p) / 2 = 2/3;
+    # the value changes where the next one is taken and differs, p / 2 of the time
+    assert jumps.sum() / (20 * 40) == pytest.approx(1 / 3, abs=0.06)
 
 
 @pytest.mark.parametrize(("spread", "variance"), [("even", 1 / 12), ("bell", 1 / 36)])
@@ -376,8 +377,7 @@ def test_levels_lag_and_sample_and_hold():
     )
     seen = trace(document, 0.99, NOTE)
     ramp = values(seen)
-    np.testing.assert_allclose(values(seen, 1), np.round((ramp + 1) * 2) / 2 - 1, atol=0.51)
-    assert set(np.round(values(seen, 1), 6)) <= {-1.0, -0.5, 0.0, 0.5, 1.0}
+    np.testing.assert_allclose(values(seen, 1), np.floor((ramp + 1) * 2 + 0.5) / 2 - 1, atol=1e-9)
     # a lag behind a ramp trails by its time constant: 0.1 s at 2 a second
     assert (ramp - values(seen, 2))[-1] == pytest.approx(0.2, abs=0.01)
     held = values(seen, 3)

@@ -19,7 +19,7 @@ from innerbloom.core.engine.watching import Watch, arrivals
 from innerbloom.core.errors import BloomError
 from innerbloom.core.instrument.catalogue import KINDS, WHOLE
 from innerbloom.core.instrument.document import parse_instrument
-from innerbloom.core.instrument.parameters import refusal
+from innerbloom.core.instrument.parameters import Declared, refusal
 from innerbloom.core.performance.events import Event
 from innerbloom.core.performance.midi import MidiReader
 from innerbloom.live import messages as m
@@ -119,39 +119,23 @@ class LiveSession:
             self._engine.render(0, [event])
 
     def _set(self, message: m.Set) -> Answer | None:
-        """Move a control, or the depth of a route."""
+        """Move a control: of a layer, the whole, a modulator or a route."""
         engine = self._engine
         if engine is None:
             return None
+        declared = _declared_for(engine, message)
+        if isinstance(declared, str):
+            return _problem(declared)
+        found = next((one for one in declared if one.id == message.parameter), None)
+        if found is None:
+            return _problem(f"There is no setting '{message.parameter}' here.")
+        wrong = refusal(found, message.value)
+        if wrong:
+            return _problem(wrong)
         if message.owner is not None:
-            return self._set_moved(engine, message.owner, message)
-        if message.layer is None:
-            declared = WHOLE
-        elif message.layer < len(engine.layers):
-            declared = KINDS[engine.layers[message.layer].program.kind]
+            engine.set_moved(message.owner, found.id, message.value)
         else:
-            return _problem(f"There is no layer {message.layer + 1} to set.")
-        found = next((one for one in declared if one.id == message.parameter), None)
-        if found is None:
-            return _problem(f"There is no setting '{message.parameter}' here.")
-        wrong = refusal(found, message.value)
-        if wrong:
-            return _problem(wrong)
-        engine.set_value(message.layer, found.id, message.value)
-        return None
-
-    def _set_moved(self, engine: Engine, owner: str, message: m.Set) -> Answer | None:
-        """Move a control of a modulator, or a route's depth or amount."""
-        declared = engine.moving.declared(owner)
-        if declared is None:
-            return _problem("What this control belongs to is no longer there.")
-        found = next((one for one in declared if one.id == message.parameter), None)
-        if found is None:
-            return _problem(f"There is no setting '{message.parameter}' here.")
-        wrong = refusal(found, message.value)
-        if wrong:
-            return _problem(wrong)
-        engine.set_moved(owner, found.id, message.value)
+            engine.set_value(message.layer, found.id, message.value)
         return None
 
     def _listen(self, message: m.Listen) -> Answer | None:
@@ -341,6 +325,19 @@ class LiveSession:
                 for (owner, parameter), count in self._watch.held.items()
             },
         }
+
+
+def _declared_for(engine: Engine, message: m.Set) -> tuple[Declared, ...] | str:
+    """What may be set where a message says; or why nothing can be."""
+    if message.owner is not None:
+        return engine.moving.declared(message.owner) or (
+            "What this control belongs to is no longer there."
+        )
+    if message.layer is None:
+        return WHOLE
+    if message.layer < len(engine.layers):
+        return KINDS[engine.layers[message.layer].program.kind]
+    return f"There is no layer {message.layer + 1} to set."
 
 
 def _problem(text: str) -> Answer:

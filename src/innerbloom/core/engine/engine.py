@@ -15,7 +15,7 @@ from innerbloom.core.engine.kernels.ceiling import limit_ticks
 from innerbloom.core.engine.kernels.chance import draw_of
 from innerbloom.core.engine.kernels.control import control, settle
 from innerbloom.core.engine.kernels.tone import finish_layer
-from innerbloom.core.engine.layers import LayerState, Shared, view_of
+from innerbloom.core.engine.layers import LayerState, Shared, view_of, wanted_presences
 from innerbloom.core.engine.looking import look_at
 from innerbloom.core.engine.moving import Moving
 from innerbloom.core.engine.program import Program
@@ -28,8 +28,6 @@ from innerbloom.core.performance.events import Event
 DELAY = TICK
 """Frames by which the output lags behind, for the ceiling's look-ahead."""
 
-_PRESENCE_STEP = 0.15
-_HEARD, _UNHEARD = np.ones(SPAN), np.zeros(SPAN)
 _LEAVING_TICKS = 6
 _CHANCE_OF_PICKS = 1 << 21
 
@@ -65,11 +63,11 @@ class Engine:
         self._left_over = np.zeros((0, 2), np.float32)
         self._pending: list[Event] = []
         self._last_tick = 0
-        self.moving = Moving(program.movement, slots, len(program.row))
+        self.moving = Moving(program.movement, slots)
         self._lay_out(program)
         self._places = program.movement.places
         self._row[:] = self._wanted
-        for layer, presence in zip(self.layers, self._presences(), strict=True):
+        for layer, presence in zip(self.layers, wanted_presences(self.layers), strict=True):
             layer.presence = presence
 
     def _lay_out(self, program: Program) -> None:
@@ -105,7 +103,7 @@ class Engine:
             turns > 0 and layer.setting("loudness_hold") > 0.5
             for turns, layer in zip(self._links, self.layers, strict=True)
         ]
-        self._wanted_presences = self._presences()
+        self._wanted_presences = wanted_presences(self.layers)
 
     # -- playing ---------------------------------------------------------------
 
@@ -240,27 +238,9 @@ class Engine:
 
     # -- layers that are muted, soloed, or going ---------------------------------
 
-    def _presences(self) -> list[float]:
-        """1 for the layers that are to be heard, 0 for the others."""
-        mutes = [layer.setting("mute") > 0.5 for layer in self.layers]
-        solos = [layer.setting("solo") > 0.5 for layer in self.layers]
-        heard = solos if any(solos) else [not mute for mute in mutes]
-        return [1.0 if one else 0.0 for one in heard]
-
     def _step_presences(self, ticks: int) -> list[NDArray[np.float64]]:
-        rows = []
-        for layer, wanted in zip(self.layers, self._wanted_presences, strict=True):
-            if layer.presence == wanted:
-                rows.append(_HEARD if wanted else _UNHEARD)
-                continue
-            row = np.empty(SPAN)
-            for tick in range(ticks):
-                layer.presence += _PRESENCE_STEP * (wanted - layer.presence)
-                if abs(wanted - layer.presence) < 1e-4:
-                    layer.presence = wanted
-                row[tick] = layer.presence
-            rows.append(row)
-        return rows
+        pairs = zip(self.layers, self._wanted_presences, strict=True)
+        return [layer.step_presence(wanted, ticks) for layer, wanted in pairs]
 
     def _add_leaving(self, out: NDArray[np.float32]) -> None:
         going = []
@@ -337,7 +317,7 @@ class Engine:
             self._leaving.append((self._with_only(going), _LEAVING_TICKS))
         slots = self.voices.slots
         earlier, row, starts = self.layers, self._row, self.program.offsets
-        moving = Moving(program.movement, slots, len(program.row))
+        moving = Moving(program.movement, slots)
         moving.take_over(self.moving)
         self.moving = moving
         self.layers = []

@@ -11,9 +11,12 @@ from innerbloom.core.engine.choosing import Chooser
 from innerbloom.core.engine.kernels.tone import TONE_STATE
 from innerbloom.core.engine.program import LayerProgram
 from innerbloom.core.engine.sources import SOURCE_KINDS
-from innerbloom.core.engine.state import BLOCK, CHOSEN, PART
+from innerbloom.core.engine.state import BLOCK, CHOSEN, PART, SPAN
 from innerbloom.core.instrument.catalogue import KINDS
 from innerbloom.core.instrument.parameters import engine_value
+
+_PRESENCE_STEP = 0.15
+_HEARD, _UNHEARD = np.ones(SPAN), np.zeros(SPAN)
 
 
 class LayerState:
@@ -54,6 +57,18 @@ class LayerState:
         self.row[at] = engine_value(KINDS[self.program.kind][at], value)
         return float(self.row[at])
 
+    def step_presence(self, wanted: float, ticks: int) -> NDArray[np.float64]:
+        """Gain of mute and solo at the end of each tick, on its way to 0 or 1."""
+        if self.presence == wanted:
+            return _HEARD if wanted else _UNHEARD
+        row = np.empty(SPAN)
+        for tick in range(ticks):
+            self.presence += _PRESENCE_STEP * (wanted - self.presence)
+            if abs(wanted - self.presence) < 1e-4:
+                self.presence = wanted
+            row[tick] = self.presence
+        return row
+
     def fits(self, program: LayerProgram) -> bool:
         """Whether what sounds can go on with another program."""
         return (
@@ -77,6 +92,14 @@ class LayerState:
             return 1.0 / float(np.sqrt(count))
         _, sizes = np.unique(members, axis=0, return_counts=True)
         return 1.0 / float(np.sqrt((sizes.astype(float) ** 2).sum()))
+
+
+def wanted_presences(layers: list[LayerState]) -> list[float]:
+    """1 for the layers that are to be heard, by mute and solo, 0 for the others."""
+    mutes = [layer.setting("mute") > 0.5 for layer in layers]
+    solos = [layer.setting("solo") > 0.5 for layer in layers]
+    heard = solos if any(solos) else [not mute for mute in mutes]
+    return [1.0 if one else 0.0 for one in heard]
 
 
 class Shared:

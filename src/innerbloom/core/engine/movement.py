@@ -2,27 +2,19 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from innerbloom.core.engine.kernels.modulators import MODULATOR
+from innerbloom.core.engine.jobs import Jobs, shared, source_number
+from innerbloom.core.engine.kernels.modulators import MODULATOR, lag_share
 from innerbloom.core.engine.kernels.routing import (
-    ADVANCE,
-    FIRST_MODULATOR,
-    FIRST_SHAPE,
     MOVE,
-    PUT,
-    ROUTE,
-    SOURCE_COUNT,
     TARGET,
 )
-from innerbloom.core.engine.material import ENGINE_RATE
-from innerbloom.core.engine.state import TICK
-from innerbloom.core.instrument.catalogue import KINDS, MODULATOR_KINDS, SOURCES
+from innerbloom.core.instrument.catalogue import KINDS, MODULATOR_KINDS
 from innerbloom.core.instrument.catalogue import ROUTE as ROUTE_PARAMETERS
 from innerbloom.core.instrument.curves import TABLE_STEPS, in_steps, through
 from innerbloom.core.instrument.document import Instrument
@@ -31,15 +23,13 @@ from innerbloom.core.instrument.movement import (
     Route,
     SourceReading,
     declared_target,
-    modulator_of,
     owner_of,
     reading_of,
 )
-from innerbloom.core.instrument.parameters import Choice, Declared, settings_row
+from innerbloom.core.instrument.parameters import Declared, changes_at_once, settings_row
 from innerbloom.core.instrument.shared_parameters import MEMBER, MEMBER_TARGETS
 
 _AMOUNT = next(one for one in ROUTE_PARAMETERS if one.id == "amount")
-_SHARED_KINDS = ("macro", "follower")
 _WHOLE = -1
 
 Key = tuple[str, str]
@@ -121,7 +111,7 @@ def compile_movement(document: Instrument, offsets: NDArray[np.int64], start: in
     members = [targets.offsets_of(member) for member in document.stack]
     curves: list[NDArray[np.float64]] = []
     moves = [_move(document, route, layout, targets, curves) for route in document.routes]
-    jobs = _Jobs(document, targets)
+    jobs = Jobs(document, targets)
     early, late, everything = jobs.of_voices(), jobs.late(), jobs.of_leader()
     return Movement(
         np.array(layout.row),
@@ -146,23 +136,6 @@ def compile_movement(document: Instrument, offsets: NDArray[np.int64], start: in
         np.array(everything, np.int64).reshape(-1, 2),
         tuple(jobs.in_voice(one) for one in document.routes),
     )
-
-
-def shared(modulator: Modulator) -> bool:
-    """Whether one modulator serves all notes, rather than each having its own."""
-    restart = getattr(modulator.settings, "restart", "with each note")
-    return modulator.kind in _SHARED_KINDS or restart != "with each note"
-
-
-def _is_stepped(declared: Declared) -> bool:
-    return isinstance(declared, Choice) or declared.whole_number
-
-
-def _share(milliseconds: float) -> float:
-    """Share of the way made in a tick by a one-pole lag of this time constant."""
-    if milliseconds <= 0:
-        return 1.0
-    return 1.0 - math.exp(-TICK / ENGINE_RATE * 1000.0 / milliseconds)
 
 
 def _still_amount(route: Route, layout: _Layout) -> float:
@@ -199,7 +172,7 @@ class _Layout:
     def _put(self, owner: str, declared: Declared, value: float) -> None:
         self.places[owner, declared.id] = self._start + len(self.row)
         self.row.append(value)
-        self.stepped.append(_is_stepped(declared))
+        self.stepped.append(changes_at_once(declared))
 
     def _modulator(self, one: Modulator, layers: list[str]) -> None:
         kind = MODULATOR_KINDS[one.kind]
@@ -260,16 +233,6 @@ class _Targets:
         return found
 
 
-def _source_number(document: Instrument, source: str) -> int:
-    meant = modulator_of(source)
-    if meant is not None:
-        ids = [one.id for one in document.modulators]
-        return FIRST_MODULATOR + 2 * ids.index(meant[0]) + meant[1]
-    if source.startswith("controller:"):
-        return SOURCE_COUNT + int(source.partition(":")[2])
-    return [one.id for one in SOURCES].index(source)
-
-
 def _curve(route: Route, curves: list[NDArray[np.float64]]) -> int:
     if route.curve is None:
         return -1
@@ -291,13 +254,13 @@ def _move(
     if route.by is not None:
         by_scale, by_offset = _as_share(reading_of(document, route.by))
     return (
-        _source_number(document, route.source),
-        -1 if route.by is None else _source_number(document, route.by), by_scale, by_offset,
+        source_number(document, route.source),
+        -1 if route.by is None else source_number(document, route.by), by_scale, by_offset,
         layers.index(route.target) if route.target in layers else 0,
         targets.place(route.target, route.parameter),
         layout.places.get((route.id, "amount"), -1),
         *_polarised(document, route, _curve(route, curves)),
-        _share(float(route.rise)), _share(float(route.fall)),  # type: ignore[attr-defined]
+        lag_share(float(route.rise)), lag_share(float(route.fall)),  # type: ignore[attr-defined]
     )  # fmt: skip
 
 
@@ -331,104 +294,3 @@ def _polarised(document: Instrument, route: Route, curve: int) -> tuple[float, .
     if route.span is not None:
         size, base = route.span[1] - route.span[0], route.span[0]
     return scale, offset, mirrored, clamped, curve, size, base
-
-
-class _Jobs:
-    """Puts what there is to do in a tick in order.
-
-    What moves a modulator or a route comes before it. In a cycle, whoever comes later in the
-    document is read as it stood at the tick before.
-    """
-
-    def __init__(self, document: Instrument, targets: _Targets) -> None:
-        self._document, self._targets = document, targets
-        self._routes = {route.id: number for number, route in enumerate(document.routes)}
-        self._modulators = {one.id: number for number, one in enumerate(document.modulators)}
-        self._shared = {one.id for one in document.modulators if shared(one)}
-        self._into: dict[str, list[Route]] = {}
-        for route in document.routes:
-            self._into.setdefault(route.target, []).append(route)
-
-    def in_voice(self, route: Route) -> bool:
-        """Whether a route runs in every voice."""
-        seen = set()
-        while route.target in self._routes and route.id not in seen:
-            seen.add(route.id)
-            route = self._document.routes[self._routes[route.target]]
-        return route.target not in self._shared
-
-    def _is_late(self, route: Route) -> bool:
-        numbers = [_source_number(self._document, one) for one in (route.source, route.by) if one]
-        return any(FIRST_SHAPE <= number < SOURCE_COUNT for number in numbers)
-
-    def of_voices(self) -> list[tuple[int, int]]:
-        """Jobs of a voice before its envelopes move on."""
-        return self._ordered(voice=True)
-
-    def of_leader(self) -> list[tuple[int, int]]:
-        return self._ordered(voice=False)
-
-    def late(self) -> list[tuple[int, int]]:
-        """Jobs that need the envelopes of this tick."""
-        late = [route for route in self._document.routes if self._is_late(route)]
-        touched = {self._targets.place(route.target, route.parameter) for route in late}
-        jobs = [(ROUTE, self._routes[route.id]) for route in late]
-        return jobs + [(PUT, number) for number in sorted(touched)]
-
-    def _ordered(self, voice: bool) -> list[tuple[int, int]]:
-        walk = _Walk(self, voice)
-        for one in self._document.modulators:
-            walk.modulator(one.id)
-        layers = {layer.id for layer in self._document.layers}
-        for route in self._document.routes:
-            if route.target in layers:
-                walk.route(route)
-            elif voice and route.target in self._routes:
-                walk.amount(self._document.routes[self._routes[route.target]])
-        moved = [n for n, key in enumerate(self._targets.keys) if key[0] in layers]
-        return walk.jobs + [(PUT, number) for number in moved]
-
-
-class _Walk:
-    """One walk through what there is to do, sources first."""
-
-    def __init__(self, of: _Jobs, voice: bool) -> None:
-        self._of, self._voice = of, voice
-        self._met: set[str] = set()
-        self.jobs: list[tuple[int, int]] = []
-
-    def _wanted(self, route: Route) -> bool:
-        return not self._of._is_late(route) and (not self._voice or self._of.in_voice(route))
-
-    def modulator(self, id_: str) -> None:
-        """Everything that moves a modulator, then the modulator."""
-        if id_ in self._met or (self._voice and id_ in self._of._shared):
-            return
-        self._met.add(id_)
-        for route in self._of._into.get(id_, []):
-            self.route(route)
-        self.jobs += [(PUT, number) for number in self._of._targets.of(id_)]
-        self.jobs.append((ADVANCE, self._of._modulators[id_]))
-
-    def route(self, route: Route) -> None:
-        """What a route reads, then the route."""
-        if route.id in self._met or not self._wanted(route):
-            return
-        self._met.add(route.id)
-        for source in (route.source, route.by):
-            meant = modulator_of(source) if source else None
-            if meant is not None:
-                self.modulator(meant[0])
-        self.amount(route)
-        self.jobs.append((ROUTE, self._of._routes[route.id]))
-
-    def amount(self, route: Route) -> None:
-        """What moves a route's amount, then the amount."""
-        moving = self._of._into.get(route.id, [])
-        mark = f"{route.id}:amount"
-        if not moving or mark in self._met or (self._voice and not self._of.in_voice(route)):
-            return
-        self._met.add(mark)
-        for one in moving:
-            self.route(one)
-        self.jobs += [(PUT, number) for number in self._of._targets.of(route.id)]

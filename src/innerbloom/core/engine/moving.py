@@ -32,11 +32,9 @@ class Moving:
     movement : Movement
     slots : int
         How many voices; one row more is the leader's.
-    width : int
-        Length of the row of all settings.
     """
 
-    def __init__(self, movement: Movement, slots: int, width: int) -> None:
+    def __init__(self, movement: Movement, slots: int) -> None:
         self.movement, self.slots = movement, slots
         self.played = np.zeros((SPAN, PLAYED))
         self.pad = Pad()

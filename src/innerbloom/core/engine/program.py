@@ -17,7 +17,7 @@ from innerbloom.core.engine.wavetable import Wavetable
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument.catalogue import KINDS, WHOLE
 from innerbloom.core.instrument.document import EntrySettings, Instrument, Layer, Sound
-from innerbloom.core.instrument.parameters import Choice, Parameter, settings_record, settings_row
+from innerbloom.core.instrument.parameters import changes_at_once, settings_record, settings_row
 
 UNPITCHED_ROOT = 60.0
 """Key at which a sound without a clear pitch plays as recorded."""
@@ -119,7 +119,7 @@ def compile_program(document: Instrument, materials: Materials) -> Program:
     layers = tuple(_compile_layer(layer, materials) for layer in document.layers)
     ends = np.cumsum([len(layer.row) for layer in layers])
     offsets = np.concatenate(([0], ends[:-1])).astype(np.int64)
-    stepped = [_stepped(d) for layer in layers for d in KINDS[layer.kind]]
+    stepped = [changes_at_once(d) for layer in layers for d in KINDS[layer.kind]]
     return Program(
         settings_record(document.settings, WHOLE),
         layers,
@@ -128,10 +128,6 @@ def compile_program(document: Instrument, materials: Materials) -> Program:
         compile_movement(document, offsets, int(ends[-1])),
         _tuning(document),
     )
-
-
-def _stepped(declared: Parameter | Choice) -> bool:
-    return isinstance(declared, Choice) or declared.whole_number
 
 
 def _tuning(document: Instrument) -> NDArray[np.float64]:

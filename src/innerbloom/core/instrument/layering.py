@@ -21,6 +21,7 @@ from innerbloom.core.instrument.document import (
     Sound,
     parse_instrument,
 )
+from innerbloom.core.instrument.movement import free_id
 from innerbloom.core.instrument.ranges import spread_evenly
 from innerbloom.core.instrument.upgrade import touch_routes
 from innerbloom.core.instrument.wiring import without
@@ -66,7 +67,7 @@ def add_layer(
         raise DocumentError(f"A layer is one of {', '.join(LAYER_KINDS)}, not '{kind}'.")
     plain = document.model_dump(mode="json")
     layer: Plain = {
-        "id": _free_id(document), "name": name[:120], "petal": _free_petal(document),
+        "id": free_id(plain, "l"), "name": name[:120], "petal": _free_petal(document),
         "kind": kind, "sounds": [] if sound is None else [sound.model_dump(mode="json")],
         "settings": {**_loop_settings(loop if kind == "loop" else None), **(settings or {})},
     }  # fmt: skip
@@ -124,7 +125,7 @@ def duplicate_layer(document: Instrument, index: int) -> Instrument:
     """The same layer again with every setting and route, below it."""
     layer = _layer(document, index)
     plain = document.model_dump(mode="json")
-    again = {**layer.model_dump(mode="json"), "id": _free_id(document)}
+    again = {**layer.model_dump(mode="json"), "id": free_id(plain, "l")}
     again |= {"petal": _free_petal(document), "name": f"{layer.name[:112]} again"}
     _insert(plain, index + 1, again)
     for route in document.routes:
@@ -232,14 +233,7 @@ def _insert(plain: Plain, at: int, layer: Plain) -> None:
 
 
 def _add_route(plain: Plain, route: Plain) -> None:
-    taken = {one["id"] for one in plain["routes"]}
-    number = next(n for n in range(1, len(taken) + 2) if f"r{n}" not in taken)
-    plain["routes"].append({**route, "id": f"r{number}"})
-
-
-def _free_id(document: Instrument) -> str:
-    taken = {layer.id for layer in document.layers}
-    return next(f"l{n}" for n in range(1, len(taken) + 2) if f"l{n}" not in taken)
+    plain["routes"].append({**route, "id": free_id(plain, "r")})
 
 
 def _free_petal(document: Instrument) -> str:

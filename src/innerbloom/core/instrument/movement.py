@@ -11,6 +11,8 @@ from pydantic import Field, StringConstraints, create_model
 
 from innerbloom.core.instrument.catalogue import (
     CONTROLLERS,
+    DEPTH,
+    ENVELOPE_NAMES,
     MODULATOR_KINDS,
     MODULATOR_SETTINGS,
     ROUTE,
@@ -129,7 +131,7 @@ class Route(RouteBase):
     source: SourceName
     target: Id
     parameter: Annotated[str, StringConstraints(max_length=40)]
-    depth: float = Field(ge=-200_000, le=200_000)
+    depth: float = Field(ge=DEPTH.low, le=DEPTH.high)
     polarity: Literal[POLARITIES] = "as is"  # type: ignore[valid-type]
     curve: Curve | None = None
     span: tuple[TwoSided, TwoSided] | None = None
@@ -239,15 +241,10 @@ def _check_route(at: str, route: Route, document: Moving) -> None:
     if declared_target(owner, route.parameter) is None:
         of = f"a {owner.kind}" if hasattr(owner, "kind") else "a route"
         raise refuse(f"{at}.parameter", f"'{route.parameter}' of {of} cannot be moved")
-    if owner not in document.layers and "envelope" in (source_word(route.source), route.by):
+    if owner not in document.layers and {route.source, route.by} & set(ENVELOPE_NAMES):
         raise refuse(f"{at}.source", "an envelope of a layer moves that layer only")
     if route.curve is not None:
         _check_curve(f"{at}.curve", route.curve)
-
-
-def source_word(source: str) -> str:
-    """``envelope`` for either envelope of a layer, else the source itself."""
-    return "envelope" if source in ("envelope", "tone_envelope") else source
 
 
 def _check_curve(at: str, curve: Curve) -> None:
@@ -258,7 +255,7 @@ def _check_curve(at: str, curve: Curve) -> None:
     _check_rising(f"{at}.points", curve.points)
 
 
-def free_id(document: Moving, prefix: str) -> str:
-    """An id that nothing in the document has."""
-    taken = {one.id for one in (*document.layers, *document.modulators, *document.routes)}
-    return next(f"{prefix}{n}" for n in range(1, 10_000) if f"{prefix}{n}" not in taken)
+def free_id(plain: dict[str, Any], prefix: str) -> str:
+    """An id that nothing has in a document given as plain data."""
+    taken = {one["id"] for part in ("layers", "modulators", "routes") for one in plain[part]}
+    return next(f"{prefix}{n}" for n in range(1, len(taken) + 2) if f"{prefix}{n}" not in taken)

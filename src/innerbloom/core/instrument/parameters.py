@@ -114,6 +114,11 @@ class Choice:
 Declared = Parameter | Choice
 
 
+def changes_at_once(declared: Declared) -> bool:
+    """Whether there is nothing between two values: choices and whole numbers."""
+    return isinstance(declared, Choice) or declared.whole_number
+
+
 class Settings(BaseModel):
     """Base of the generated settings models: no unknown names, no NaN or infinity."""
 

@@ -37,15 +37,19 @@ def declared_of(document: Instrument, target: str, parameter: str) -> Parameter:
     return declared
 
 
+def both_ways(document: Instrument, route: Route) -> bool:
+    """Whether what arrives swings to either side."""
+    if route.polarity in ("one-sided", "mirrored"):
+        return False
+    return route.polarity == "two-sided" or reading_of(document, route.source).two_sided
+
+
 def extent(document: Instrument, route: Route) -> tuple[float, float]:
     """Least and most that a route adds, in the target's own scale; its amount is left out."""
     if route.span is not None:
         ends = sorted((route.depth * route.span[0], route.depth * route.span[1]))
         return ends[0], ends[1]
-    reading = reading_of(document, route.source)
-    both = route.polarity == "two-sided" or (
-        reading.two_sided and route.polarity not in ("one-sided", "mirrored")
-    )
+    reading, both = reading_of(document, route.source), both_ways(document, route)
     far = route.depth * (reading.reach if reading.two_sided and both else 1.0)
     return (-abs(far), abs(far)) if both else (min(far, 0.0), max(far, 0.0))
 

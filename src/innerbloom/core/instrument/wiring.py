@@ -25,7 +25,6 @@ from innerbloom.core.instrument.movement import (
 from innerbloom.core.instrument.reach import (
     declared_of,
     depth_for,
-    extent,
     usual_depth,
 )
 
@@ -50,7 +49,7 @@ def add_modulator(document: Instrument, kind: str, name: str = "", **given: Any)
         raise DocumentError(f"An instrument has {MAX_MODULATORS} modulators at most: remove one.")
     plain = _plain(document)
     plain["modulators"].append(
-        {"id": free_id(document, "m"), "kind": kind, **given,
+        {"id": free_id(plain, "m"), "kind": kind, **given,
          "name": _free_name(document, name or _capital(MODULATOR_KINDS[kind].name))}
     )  # fmt: skip
     return parse_instrument(plain)
@@ -135,7 +134,7 @@ def add_route(
     declared = declared_of(document, target, parameter)
     low, high = given.pop("low", None), given.pop("high", None)
     plain = _plain(document)
-    route = {"id": free_id(document, "r"), "source": source, "target": target,
+    route = {"id": free_id(plain, "r"), "source": source, "target": target,
              "parameter": parameter, "depth": usual_depth(declared), **given}  # fmt: skip
     plain["routes"].append(route)
     # a source has to be known before its reach can be
@@ -166,15 +165,10 @@ def mirror(document: Instrument, route: str, target: str, parameter: str) -> Ins
     found = route_called(document, route)
     first = declared_of(document, found.target, found.parameter)
     second = declared_of(document, target, parameter)
-    low, high = extent(document, found)
-    share = max(abs(low), abs(high)) / _whole(first)
-    size = share * _whole(second)
-    if first.unit == second.unit == "dB":
-        size = abs(found.depth)
-    plain = found.model_dump(mode="json", exclude={"id", "target", "parameter"})
-    reach = max(abs(low), abs(high)) / max(abs(found.depth), 1e-12)
-    depth = -size / max(reach, 1e-12) * (1 if found.depth >= 0 else -1)
-    return add_route(document, target=target, parameter=parameter, **{**plain, "depth": depth})
+    alike = first.unit == second.unit == "dB"
+    depth = -found.depth * (1.0 if alike else _whole(second) / _whole(first))
+    plain = found.model_dump(mode="json", exclude={"id", "target", "parameter", "depth"})
+    return add_route(document, target=target, parameter=parameter, depth=depth, **plain)
 
 
 def _whole(declared: Any) -> float:
@@ -196,6 +190,8 @@ def randomise_macros(document: Instrument, seed: int) -> Instrument:
 # -- reuse -----------------------------------------------------------------------------
 
 PIECE_FORMAT = "inner-bloom/movement"
+_KEPT = set(Route.model_fields) - {"id", "target", "parameter", "source", "by"}
+"""What a kept route keeps of itself; where it goes and where it comes from are found anew."""
 
 
 def take_piece(document: Instrument, modulator: str) -> Plain:
@@ -211,8 +207,8 @@ def take_piece(document: Instrument, modulator: str) -> Plain:
             where: Plain = {"itself": True}
         else:
             where = {"kind": owner.kind, "name": owner.name}
-        kept = route.model_dump(mode="json", exclude={"id", "target", "source", "by"})
-        routes.append({**kept, "side": meant[1], "to": where})
+        kept = route.model_dump(mode="json", include=_KEPT)
+        routes.append({**kept, "parameter": route.parameter, "side": meant[1], "to": where})
     return {"format": PIECE_FORMAT, "version": 1,
             "modulator": found.model_dump(mode="json", exclude={"id", "follows"}),
             "routes": routes}  # fmt: skip
@@ -236,14 +232,14 @@ def drop_piece(document: Instrument, piece: Any) -> tuple[Instrument, list[str]]
     id_ = made.modulators[-1].id
     missed = []
     for route in routes:
+        if not isinstance(route, dict):
+            raise DocumentError("This movement is incomplete: keep it again.")
         target = _target_for(made, route, id_)
         parameter = str(route.get("parameter"))
         if target is None:
             missed.append(f"nothing here has {parameter.replace('_', ' ')}")
             continue
-        fields = {
-            key: value for key, value in route.items() if key not in ("to", "side", "parameter")
-        }
+        fields = {key: value for key, value in route.items() if key in _KEPT}
         source = f"m:{id_}:other" if route.get("side") else f"m:{id_}"
         made = add_route(made, source, target, parameter, **fields)
     return made, missed

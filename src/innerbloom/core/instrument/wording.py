@@ -14,7 +14,7 @@ from innerbloom.core.instrument.movement import (
     reading_of,
 )
 from innerbloom.core.instrument.parameters import Parameter
-from innerbloom.core.instrument.reach import band_of
+from innerbloom.core.instrument.reach import band_of, both_ways
 
 _UNITS = {"oct": ("octave", "octaves"), "st": ("semitone", "semitones"), "ct": ("cent", "cents")}
 
@@ -100,7 +100,7 @@ def sentence_of(document: Instrument, route: Route) -> Sentence:
     declared = declared_target(owner, route.parameter)
     assert declared is not None
     return Sentence(
-        source_name(document, route, route.source),
+        source_name(document, route.source),
         owner_name(document, route.target),
         parameter_name(owner, declared),
         amount_words(document, route, declared),
@@ -109,9 +109,8 @@ def sentence_of(document: Instrument, route: Route) -> Sentence:
     )
 
 
-def source_name(document: Instrument, route: Route, source: str) -> str:
-    """A source by name; an envelope is that of the layer the route moves."""
-    del route
+def source_name(document: Instrument, source: str) -> str:
+    """A source by name; an envelope is that of the layer a route moves."""
     return ENVELOPE_NAMES.get(source) or reading_of(document, source).name
 
 
@@ -130,13 +129,6 @@ def amount_words(document: Instrument, route: Route, declared: Parameter) -> str
     return f"by {'+' if route.depth >= 0 else chr(0x2212)}{size}"
 
 
-def both_ways(document: Instrument, route: Route) -> bool:
-    """Whether what arrives swings to either side."""
-    if route.polarity in ("one-sided", "mirrored"):
-        return False
-    return route.polarity == "two-sided" or reading_of(document, route.source).two_sided
-
-
 def _more(document: Instrument, route: Route) -> list[str]:
     said = []
     if route.polarity in ("inverted", "mirrored"):
@@ -144,7 +136,7 @@ def _more(document: Instrument, route: Route) -> list[str]:
     if route.curve is not None:
         said.append("along a curve")
     if route.by is not None:
-        said.append(f"scaled by {source_name(document, route, route.by)}")
+        said.append(f"scaled by {source_name(document, route.by)}")
     rise, fall = float(route.rise), float(route.fall)  # type: ignore[attr-defined]
     if rise and rise == fall:
         said.append(f"eased {value_words(rise, 'ms')}")
