@@ -109,3 +109,10 @@ function niceStep(rough: number): number {
   const decade = 10 ** Math.floor(Math.log10(rough));
   return ([1, 2, 2.5, 5, 10].find((step) => step * decade >= rough) ?? 10) * decade;
 }
+
+/** How far a route moves a parameter, as a rule of its own in the unit that movement adds in. */
+export function depthRule(p: Parameter, words: { id: string; name: string; help: string }): Parameter {
+  const log = p.scale === "log";
+  const reach = log ? Math.ceil(Math.log2(p.high / p.low)) : p.scale === "decibel" ? 36 : p.high - p.low;
+  return { ...p, ...words, group: "Route", unit: log ? "oct" : p.unit, low: -reach, high: reach, default: 0, scale: "linear", whole_number: false, movable: false, sign: false, marks: [] };
+}

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 /** Macros as rules, the morph between their two settings, and the gesture pad, which drifts on when let go. */
-import { computed, onBeforeUnmount, onMounted, ref } from "vue";
+import { computed, ref } from "vue";
 
 import type { Parameter } from "../api/client";
 import Rule from "../controls/Rule.vue";
 import { number, useInstrument } from "../stores/instrument";
 import { useLive } from "../stores/live";
-import { useMovement } from "../stores/movement";
+import { useLiveMovement, useMovement } from "../stores/movement";
 import { useProject } from "../stores/project";
 
 const instrument = useInstrument();
@@ -70,8 +70,7 @@ function randomise(): void {
   void instrument.wire({ do: "random macros", seed: Math.floor(Math.random() * 2 ** 31) });
 }
 
-onMounted(() => movement.users++);
-onBeforeUnmount(() => movement.users--);
+useLiveMovement();
 </script>
 
 <template>

@@ -1,5 +1,5 @@
 import { defineStore } from "pinia";
-import { computed, ref, shallowRef, watch } from "vue";
+import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from "vue";
 
 import { api, type Finding, isChoice, type Movement, type Parameter, type RouteReading, wanted } from "../api/client";
 import { type Modulator, type Route, useInstrument } from "./instrument";
@@ -113,6 +113,12 @@ export const useMovement = defineStore("movement", () => {
     return routes.value.filter(({ source }) => source.split(":")[1] === modulator && source.startsWith("m:"));
   }
 
+  /** Whether the route or modulator under the pointer moves something of this layer or modulator. */
+  function lightsUp(owner: string): boolean {
+    if (lit.value === null) return false;
+    return routes.value.some((one) => one.target === owner && (one.id === lit.value || one.source.split(":")[1] === lit.value));
+  }
+
   function said(route: string): RouteReading | undefined {
     return readings.value.get(route);
   }
@@ -143,6 +149,13 @@ export const useMovement = defineStore("movement", () => {
 
   return {
     reading, chosen, lit, beat, users, bands, routes, modulators,
-    read, now, kindOf, setTo, ask, show, into, from, said, findingsOf, change, accept, trace, modulator,
+    read, now, kindOf, setTo, ask, show, into, from, said, lightsUp, findingsOf, change, accept, trace, modulator,
   };
 });
+
+/** What moves is wanted for as long as the component that calls this is there. */
+export function useLiveMovement(): void {
+  const movement = useMovement();
+  onMounted(() => movement.users++);
+  onBeforeUnmount(() => movement.users--);
+}

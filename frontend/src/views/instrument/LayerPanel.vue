@@ -7,6 +7,7 @@ import PetalMark from "../../charts/PetalMark.vue";
 import Segments from "../../controls/Segments.vue";
 import { useInstrument } from "../../stores/instrument";
 import { useLive } from "../../stores/live";
+import { useLiveMovement } from "../../stores/movement";
 import { useProject } from "../../stores/project";
 import EnvelopeChart from "./EnvelopeChart.vue";
 import EnvelopeDepth from "./EnvelopeDepth.vue";
@@ -20,6 +21,7 @@ import TuningFile from "./TuningFile.vue";
 const instrument = useInstrument();
 const live = useLive();
 const project = useProject();
+useLiveMovement();
 type Face = "sound" | "tone" | "shape" | "touch" | "whole";
 const face = ref<Face>("sound");
 

@@ -1,15 +1,16 @@
 <script setup lang="ts">
 /** One modulator: its settings, what is drawn for it, and all it moves. */
-import { computed, onBeforeUnmount, onMounted } from "vue";
+import { computed } from "vue";
 
 import { api, type Declared, isChoice, type Parameter, type Value, wanted } from "../../api/client";
 import EditableName from "../../controls/EditableName.vue";
 import { type Settings, useInstrument } from "../../stores/instrument";
-import { useMovement } from "../../stores/movement";
+import { useLiveMovement, useMovement } from "../../stores/movement";
 import { useNotices } from "../../stores/notices";
 import { useProject } from "../../stores/project";
 import CurveChart from "./CurveChart.vue";
 import EnvelopeChart from "./EnvelopeChart.vue";
+import MovedList from "./MovedList.vue";
 import SettingsGroup from "./SettingsGroup.vue";
 import StepsChart from "./StepsChart.vue";
 import TracePicture from "./TracePicture.vue";
@@ -65,8 +66,7 @@ async function remove(): Promise<void> {
   if (await instrument.wire({ do: "remove", ids: [props.id] })) movement.chosen = null;
 }
 
-onMounted(() => movement.users++);
-onBeforeUnmount(() => movement.users--);
+useLiveMovement();
 </script>
 
 <template>
@@ -92,10 +92,7 @@ onBeforeUnmount(() => movement.users--);
       <section aria-label="What it moves">
         <h3 class="heading mb-1">What it moves</h3>
         <p v-if="!moves.length" class="text-soft">Nothing yet: drag it from the row above the routes onto a control, or press M on a control.</p>
-        <button v-for="route in moves" :key="route.id" class="flex w-full justify-between gap-3 py-0.5 text-left hover:underline" @click="movement.ask(route.target, route.parameter, route.id)">
-          <span class="petal-words truncate font-serif" :style="{ '--petal': movement.said(route.id)?.petal ? `var(--${movement.said(route.id)!.petal})` : 'var(--ink)' }">{{ movement.said(route.id)?.owner }} · {{ movement.said(route.id)?.parameter }}</span>
-          <span class="whitespace-nowrap">{{ movement.said(route.id)?.amount }}</span>
-        </button>
+        <MovedList :routes="moves" />
       </section>
       <div class="-ml-1.5"><button class="quiet text-focus" title="With its routes, to drop into other instruments" @click="keep">Keep for reuse</button>
         <button class="quiet text-focus" @click="remove">Remove</button>

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 /** What moves what: every route as a sentence, or all of them as a grid. */
-import { computed, onBeforeUnmount, onMounted, ref } from "vue";
+import { computed, ref } from "vue";
 
 import { useInstrument } from "../../stores/instrument";
-import { useMovement } from "../../stores/movement";
+import { useLiveMovement, useMovement } from "../../stores/movement";
 import AddModulator from "./AddModulator.vue";
 import MovementGrid from "./MovementGrid.vue";
 import RouteRow from "./RouteRow.vue";
@@ -32,8 +32,7 @@ function switchAll(): void {
   instrument.rest(null, { routes: value }, all.value ? "All routes on" : "All routes off");
 }
 
-onMounted(() => movement.users++);
-onBeforeUnmount(() => movement.users--);
+useLiveMovement();
 </script>
 
 <template>

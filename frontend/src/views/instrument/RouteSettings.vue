@@ -4,11 +4,13 @@ import { computed, ref } from "vue";
 
 import type { Parameter } from "../../api/client";
 import Rule from "../../controls/Rule.vue";
+import { depthRule } from "../../controls/scale";
 import Segments from "../../controls/Segments.vue";
 import { type Point, type Route, useInstrument } from "../../stores/instrument";
 import { useMovement } from "../../stores/movement";
 import { useProject } from "../../stores/project";
 import CurveChart from "./CurveChart.vue";
+import MovedList from "./MovedList.vue";
 
 const props = defineProps<{ route: Route; parameter: Parameter }>();
 const instrument = useInstrument();
@@ -25,12 +27,7 @@ const STRAIGHT: Point[] = [[0, 0, 0], [1, 1, 0]];
 const points = computed(() => (props.route.curve?.points.length ? props.route.curve.points : STRAIGHT));
 const polarities = computed(() => project.catalogue.polarities.map((word) => ({ value: word, word: word === "inverted" ? "upside down" : word })));
 const rules = computed(() => project.catalogue.routes);
-const depth = computed<Parameter>(() => {
-  const p = props.parameter;
-  const log = p.scale === "log";
-  const reach = log ? Math.ceil(Math.log2(p.high / p.low)) : p.scale === "decibel" ? 36 : p.high - p.low;
-  return { ...p, id: "depth", name: "depth", group: "Route", unit: log ? "oct" : p.unit, low: -reach, high: reach, default: 0, scale: "linear", whole_number: false, movable: false, sign: false, marks: [], help: "How far a source at its most moves the control." };
-});
+const depth = computed(() => depthRule(props.parameter, { id: "depth", name: "depth", help: "How far a source at its most moves the control." }));
 const targets = computed(() => {
   const owners = [...(instrument.document?.layers ?? []), ...movement.modulators];
   return owners.flatMap(({ id, name }) => (movement.kindOf(id)?.parameters ?? []).map((p) => ({ id: `${id}.${p.id}`, name: `${name}: ${p.name}` }))).filter(({ id }) => id !== `${props.route.target}.${props.route.parameter}`);
@@ -85,9 +82,7 @@ async function remove(): Promise<void> {
     </div>
     <div v-if="also.length" class="mt-2">
       <h3 class="heading mb-1">{{ said?.source }} also moves</h3>
-      <button v-for="one in also" :key="one.id" class="flex w-full justify-between gap-3 py-0.5 text-left hover:underline" @click="movement.ask(one.target, one.parameter, one.id)">
-        <span class="petal-words truncate font-serif" :style="{ '--petal': movement.said(one.id)?.petal ? `var(--${movement.said(one.id)!.petal})` : 'var(--ink)' }">{{ movement.said(one.id)?.owner }} · {{ movement.said(one.id)?.parameter }}</span><span>{{ movement.said(one.id)?.amount }}</span>
-      </button>
+      <MovedList :routes="also" />
     </div>
   </section>
 </template>

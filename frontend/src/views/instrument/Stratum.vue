@@ -9,6 +9,7 @@ import PetalMark from "../../charts/PetalMark.vue";
 import Waveform from "../../charts/Waveform.vue";
 import EditableName from "../../controls/EditableName.vue";
 import { type Layer, number, useInstrument } from "../../stores/instrument";
+import { useMovement } from "../../stores/movement";
 import { useLive } from "../../stores/live";
 import { useProject } from "../../stores/project";
 import { useLight } from "../../theme/light";
@@ -18,6 +19,7 @@ import WavePicture from "./WavePicture.vue";
 const props = defineProps<{ layer: Layer; index: number; count: number; chosen: boolean; recording?: Recording }>();
 defineEmits<{ choose: [] }>();
 const instrument = useInstrument();
+const movement = useMovement();
 const live = useLive();
 const project = useProject();
 const { light } = useLight();
@@ -178,7 +180,7 @@ useEventListener(window, "resize", () => (clean = false));
 </script>
 
 <template>
-  <article class="flex border-l-4 pr-2 pl-3" :class="chosen ? 'min-h-32 flex-1 bg-sheet py-2' : 'h-[58px] shrink-0 border-transparent py-1'" :style="{ borderColor: chosen ? `var(--${layer.petal})` : undefined, '--petal': `var(--${layer.petal})` }" :aria-current="chosen" data-testid="layer" @click="$emit('choose')">
+  <article class="flex border-l-4 pr-2 pl-3" :class="chosen ? 'min-h-32 flex-1 bg-sheet py-2' : 'h-[58px] shrink-0 border-transparent py-1'" :style="{ borderColor: chosen || movement.lightsUp(layer.id) ? `var(--${layer.petal})` : undefined, boxShadow: movement.lightsUp(layer.id) ? `inset 0 0 0 1px var(--${layer.petal})` : undefined, '--petal': `var(--${layer.petal})` }" :aria-current="chosen" data-testid="layer" @click="$emit('choose')">
     <div class="flex w-40 shrink-0 flex-col pr-3">
       <h2 class="flex min-w-0 gap-2 font-serif text-base leading-tight" :class="{ 'text-soft': silent }">
         <PetalMark class="mt-0.5 shrink-0" :petal="layer.petal" />

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What moves one control, each contribution now, their sum; and the chosen route's own settings. */
-import { computed, onBeforeUnmount, onMounted, ref, watch } from "vue";
+import { computed, ref, watch } from "vue";
 
 import type { Parameter } from "../../api/client";
 import PetalMark from "../../charts/PetalMark.vue";
@@ -8,7 +8,7 @@ import Rule from "../../controls/Rule.vue";
 import { spoken } from "../../controls/scale";
 import { useInstrument } from "../../stores/instrument";
 import { useLive } from "../../stores/live";
-import { useMovement } from "../../stores/movement";
+import { useLiveMovement, useMovement } from "../../stores/movement";
 import RouteSettings from "./RouteSettings.vue";
 
 const props = defineProps<{ owner: string; parameterId: string; routeId: string | null }>();
@@ -75,8 +75,7 @@ function land(low: number, high: number): void {
   if (chosen.value) void instrument.wire({ do: "land", route: chosen.value.id, low, high });
 }
 
-onMounted(() => movement.users++);
-onBeforeUnmount(() => movement.users--);
+useLiveMovement();
 </script>
 
 <template>
@@ -94,7 +93,7 @@ onBeforeUnmount(() => movement.users--);
       <section aria-label="What moves it">
         <h3 class="heading mb-1">What moves it</h3>
         <p v-if="!routes.length" class="text-soft">Nothing yet. Choose a source below, then drag the ends of its range on the rule above.</p>
-        <button v-for="route in routes" :key="route.id" class="grid w-full grid-cols-[minmax(0,1fr)_7rem_5rem] items-center gap-2 rounded-sm px-1 py-1 text-left" :class="route === chosen ? 'bg-sheet' : 'hover:bg-sheet'" :aria-pressed="route === chosen" @click="movement.ask(owner, parameterId, route.id)">
+        <button v-for="route in routes" :key="route.id" class="grid w-full grid-cols-[minmax(0,1fr)_7rem_5rem] items-center gap-2 rounded-sm px-1 py-1 text-left" :class="route === chosen ? 'bg-sheet' : 'hover:bg-sheet'" :aria-pressed="route === chosen" @click="movement.ask(owner, parameterId, route.id)" @mouseenter="movement.lit = route.id" @mouseleave="movement.lit = null">
           <span class="truncate font-serif italic" :class="{ 'opacity-60': !route.on }">{{ movement.said(route.id)?.source }}</span>
           <span class="relative h-[6px] bg-hairline" aria-hidden="true">
             <i class="absolute top-0 h-full bg-[var(--petal)]" :style="{ left: `${50 + 50 * Math.min(0, contribution(route.id) / scale)}%`, width: `${50 * Math.min(1, Math.abs(contribution(route.id) / scale))}%` }" />

@@ -4,6 +4,7 @@ import { computed, ref, watch } from "vue";
 
 import { isChoice, type Parameter } from "../../api/client";
 import Rule from "../../controls/Rule.vue";
+import { depthRule } from "../../controls/scale";
 import { type Layer, type Route, useInstrument } from "../../stores/instrument";
 import { useLive } from "../../stores/live";
 import { useProject } from "../../stores/project";
@@ -33,14 +34,10 @@ function sourceName(source: string): string {
 
 /** The depth as a value of its own, in the unit of what it moves. */
 function depthOf(route: Route, p: Parameter): Parameter {
-  const log = p.scale === "log";
-  const reach = log ? 6 : p.scale === "decibel" ? 36 : p.high - p.low;
   const way = route.polarity === "inverted" ? "the other way up" : "as it comes";
-  return {
-    ...p, id: `route-${route.id}`, name: `${sourceName(route.source)} to ${p.name}`, group: "Touch", unit: log ? "oct" : p.unit,
-    low: -reach, high: reach, default: 0, scale: "linear", whole_number: false, sign: false, marks: [],
-    help: `How far ${sourceName(route.source)}, ${way}, moves ${p.group.toLowerCase()} ${p.name}.`,
-  };
+  const source = sourceName(route.source);
+  const help = `How far ${source}, ${way}, moves ${p.group.toLowerCase()} ${p.name}.`;
+  return depthRule(p, { id: `route-${route.id}`, name: `${source} to ${p.name}`, help });
 }
 
 function change(index: number, values: Partial<Route>, label: string): void {
