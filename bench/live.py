@@ -89,7 +89,7 @@ def main() -> None:
         page.add_init_script(LISTEN)
         page.goto(f"{server.url}/instrument/1")
         page.get_by_role("button", name="Sound off").click()
-        page.get_by_role("button", name="Sound on").wait_for()
+        page.get_by_role("button", name="Sound on", exact=True).wait_for()
         page.wait_for_timeout(3_000)
         measure(page, "idle", seconds)
         job = server.json("POST", "/api/instruments/1/render", {"seconds": 3_600})["job"]

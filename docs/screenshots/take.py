@@ -28,7 +28,7 @@ def field(page: Page, url: str) -> None:
 def instrument(page: Page, url: str) -> None:
     page.goto(f"{url}/instrument/4")
     page.get_by_role("button", name="Sound off").click()
-    page.get_by_role("button", name="Sound on").wait_for()
+    page.get_by_role("button", name="Sound on", exact=True).wait_for()
     page.wait_for_timeout(1_500)
     surface = page.get_by_test_id("surface").bounding_box()
     assert surface is not None
@@ -46,7 +46,7 @@ def layer(page: Page, url: str) -> None:
     page.get_by_test_id("layer").first.wait_for()
     page.get_by_role("button", name="Key and velocity ranges").click()
     page.get_by_role("button", name="Sound off").click()
-    page.get_by_role("button", name="Sound on").wait_for()
+    page.get_by_role("button", name="Sound on", exact=True).wait_for()
     page.keyboard.down("z")
     page.wait_for_timeout(2_500)
 
@@ -56,7 +56,7 @@ def _tide(page: Page, url: str, way: str) -> None:
     page.goto(f"{url}/instrument/7")
     page.get_by_role("radio", name=way, exact=True).click()
     page.get_by_role("button", name="Sound off").click()
-    page.get_by_role("button", name="Sound on").wait_for()
+    page.get_by_role("button", name="Sound on", exact=True).wait_for()
     _hold(page)
 
 
@@ -85,7 +85,7 @@ def rule(page: Page, url: str) -> None:
     page.goto(f"{url}/instrument/7")
     page.get_by_role("radio", name="layers", exact=True).click()
     page.get_by_role("button", name="Sound off").click()
-    page.get_by_role("button", name="Sound on").wait_for()
+    page.get_by_role("button", name="Sound on", exact=True).wait_for()
     page.locator("[data-parameter=position]").focus()
     page.keyboard.press("m")
     _hold(page)

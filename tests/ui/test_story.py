@@ -27,7 +27,7 @@ def value(page: Page, name: str) -> float:
 def sound_on(page: Page) -> None:
     """Sound has to be started by a real click."""
     page.get_by_role("button", name="Sound off").click()
-    expect(page.get_by_role("button", name="Sound on")).to_be_visible(timeout=20_000)
+    expect(page.get_by_role("button", name="Sound on", exact=True)).to_be_visible(timeout=20_000)
 
 
 def level_db(page: Page) -> float:
@@ -334,7 +334,7 @@ def test_sound_comes_back_by_itself_when_the_engine_dies(page, full_server):
     for pid in engine_pids(full_server):
         os.kill(pid, signal.SIGKILL)
     page.wait_for_timeout(1_000)
-    expect(page.get_by_role("button", name="Sound on")).to_be_visible(timeout=30_000)
+    expect(page.get_by_role("button", name="Sound on", exact=True)).to_be_visible(timeout=30_000)
     page.keyboard.down("z")
     wait_for_level(page, -40)
     page.keyboard.up("z")
