@@ -83,11 +83,11 @@ def noises(times, out, audio, copies, shift, weights, index):
 
 @numba.njit
 def routed(times, jobs, moves, targets, modulators, states, voice, named, played, nodes, memory, came,
-           depths, row, base, sums, residue, curves, tables, steps, heard):  # fmt: skip
+           depths, row, base, sums, residue, curves, tables, steps, contours, heard):  # fmt: skip
     for _ in range(times):
         sums[:] = 0.0
         run(jobs, 0, len(jobs), moves, targets, modulators, states, 0, voice[0], named, played, nodes,
-            memory, came, False, depths, row, base, sums, residue, curves, tables, steps, heard, 0, 0.0,
+            memory, came, False, depths, row, base, sums, residue, curves, tables, steps, contours, heard, 0, 0.0,
             120.0, 1)  # fmt: skip
 
 
@@ -100,7 +100,7 @@ def routes_of(count: int):
     return (jobs, m.moves, m.targets, m.modulators, moving.states, np.zeros(1, VOICE),
             np.full(SOURCE_COUNT, 0.3), np.full(PLAYED, 0.4), moving.nodes, np.zeros((1, count)),
             np.zeros((1, count)), np.full(count, 0.1), row, row.copy(), np.zeros(len(m.targets)),
-            np.zeros(len(m.targets)), m.curves, m.tables, m.steps, np.zeros((1, 2)))  # fmt: skip
+            np.zeros(len(m.targets)), m.curves, m.tables, m.steps, m.contours, np.zeros((1, 3)))  # fmt: skip
 
 
 def pointer(array: np.ndarray) -> ctypes.c_void_p:

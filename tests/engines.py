@@ -8,12 +8,14 @@ from typing import Any
 import numpy as np
 from scipy.signal import butter, sosfilt
 
+from innerbloom.core.analysis.contour import contour_of
 from innerbloom.core.engine import Engine, Material, Program, compile_program, prepare_material
 from innerbloom.core.engine.held import HeldMaterials
 from innerbloom.core.engine.watching import arrivals
 from innerbloom.core.instrument.document import Instrument, parse_instrument
 from innerbloom.core.instrument.grow import grow_cloud
 from innerbloom.core.instrument.movement import Route
+from innerbloom.core.instrument.sound import Sound
 from innerbloom.core.performance.events import Event
 
 RATE = 48_000
@@ -80,7 +82,11 @@ def layered(
     moving = []
     for number, given in enumerate(modulators, 1):
         one = dict(given)
-        own = {key: one.pop(key) for key in ("kind", "points", "steps", "follows") if key in one}
+        own = {
+            key: one.pop(key)
+            for key in ("kind", "points", "steps", "follows", "sound")
+            if key in one
+        }
         moving.append({"id": f"m{number}", "name": f"Modulator {number}", **own, "settings": one})
     members = [{} for _ in range(stack)] if isinstance(stack, int) else stack
     return parse_instrument(
@@ -89,16 +95,31 @@ def layered(
     )  # fmt: skip
 
 
-def program_of(document: Instrument, *materials: Material) -> Program:
+class HeldCourses(HeldMaterials):
+    """Materials at hand, and the course of one sound for every contour."""
+
+    def __init__(self, *clips: Material, course: np.ndarray) -> None:
+        super().__init__(*clips)
+        self._course = contour_of(course.astype(np.float32)[:, None], RATE)
+
+    def contour(self, sound: Sound) -> np.ndarray:
+        return self._course
+
+
+def program_of(
+    document: Instrument, *materials: Material, course: np.ndarray | None = None
+) -> Program:
+    if course is not None:
+        return compile_program(document, HeldCourses(*materials, course=course))
     return compile_program(document, HeldMaterials(*materials))
 
 
 def trace(
     document: Instrument, seconds: float, events: Sequence[Event] = (), every: int = 64,
-    materials: Sequence[Material] = (),
+    materials: Sequence[Material] = (), course: np.ndarray | None = None,
 ) -> list[Any]:  # fmt: skip
     """What arrives at every tick (or every so many frames) while a document is played."""
-    engine = Engine(program_of(document, *materials))
+    engine = Engine(program_of(document, *materials, course=course))
     seen = []
     for number in range(round(seconds * RATE / every)):
         engine.render(every, events if number == 0 else ())

@@ -121,3 +121,25 @@ def test_completions(instrument):
     )
     assert answer.get_json()["sentences"][0].startswith("veloc > ")
     assert "size 1 oct" in answer.get_json()["sentences"][0]
+
+
+def test_a_contour_takes_its_course_from_the_shelf_and_says_so(instrument):
+    instrument.do("add modulator", kind="contour", name="Gust")
+    instrument.do("say", text="gust > pan 40 %")
+    assert any("no recording" in one["text"] for one in instrument.reading()["findings"])
+    (recording,) = instrument.client.get("/api/recordings").get_json()["recordings"]
+    made = instrument.do("take course", modulator="m1", recording=recording["id"])
+    assert made.status_code == 200
+    sound = made.get_json()["document"]["modulators"][0]["sound"]
+    assert sound["name"] == recording["name"]
+    assert len(sound["recording"]) == 64
+    assert not any("no recording" in one["text"] for one in instrument.reading()["findings"])
+
+
+def test_only_a_contour_takes_a_course(instrument):
+    instrument.do("add modulator", kind="lfo")
+    (recording,) = instrument.client.get("/api/recordings").get_json()["recordings"]
+    refused = instrument.do("take course", modulator="m1", recording=recording["id"])
+    assert refused.status_code == 400
+    assert refused.get_json()["message"].startswith("Only a contour")
+    assert instrument.do("take course", modulator="m1", recording=9_999).status_code == 404

@@ -12,10 +12,11 @@ from hypothesis import strategies as st
 
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument.catalogue import KINDS, WHOLE, Choice
-from innerbloom.core.instrument.document import MAX_STRETCH_S, json_schema, parse_instrument
+from innerbloom.core.instrument.document import json_schema, parse_instrument
 from innerbloom.core.instrument.grow import TARGET_LUFS, grow_cloud
 from innerbloom.core.instrument.history import Step, apply_patch, open_steps
 from innerbloom.core.instrument.parameters import Parameter
+from innerbloom.core.instrument.sound import MAX_STRETCH_S
 from innerbloom.core.pitch_names import note_name, parse_note
 
 

@@ -13,8 +13,9 @@ from innerbloom.core.engine import Engine
 from innerbloom.core.engine.wavetable import wavetable_from
 from innerbloom.core.errors import Cancelled, DocumentError
 from innerbloom.core.instrument import layering
-from innerbloom.core.instrument.document import Sound, parse_instrument
+from innerbloom.core.instrument.document import parse_instrument
 from innerbloom.core.instrument.grow import grow_cloud
+from innerbloom.core.instrument.sound import Sound
 from innerbloom.core.instrument.vary import Range, ranges_around, vary
 from innerbloom.core.performance.events import Event
 from innerbloom.core.performance.midi import MidiReader

@@ -11,7 +11,8 @@ from innerbloom.core.engine import Engine
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument import doctor, layering, reach, sentences, wiring, wording
 from innerbloom.core.instrument.catalogue import KINDS, MODULATOR_KINDS, ROUTE, SOURCES, movable
-from innerbloom.core.instrument.document import parse_instrument
+from innerbloom.core.instrument.document import parse_instrument, recordings_in, sounds_of
+from innerbloom.core.instrument.sound import Sound
 from innerbloom.core.performance.events import Event
 from tests.engines import RATE, layered, material_of, program_of, sine, trace
 
@@ -32,6 +33,9 @@ def graphs(draw):
                 ["with each note", "with each phrase", "never"]))}  # fmt: skip
         if one["kind"] == "follower":
             one["follows"] = draw(st.sampled_from([None, "l1", "l3"]))
+            one["measure"] = draw(st.sampled_from(["level", "brightness", "pitch"]))
+        if one["kind"] == "contour":
+            one["sound"] = draw(st.sampled_from([None, {"path": "course.wav"}]))
     sources = NAMED + [f"m:m{n + 1}" for n in range(len(kinds))]
     count = draw(st.integers(1, 14))
     routes = []
@@ -331,6 +335,14 @@ def test_whatever_is_made_has_an_id_of_its_own():
     assert len(set(ids)) == len(ids) > 6
 
 
+def test_the_recording_of_a_contour_is_one_of_the_instruments_sounds():
+    digest = "ab" * 32
+    made = wiring.add_modulator(pond(), "contour", "Gust")
+    made = wiring.take_course(made, made.modulators[-1].id, Sound(recording=digest, name="Reeds"))
+    assert sounds_of(made)[-1].name == "Reeds"
+    assert recordings_in(made.model_dump(mode="json")) == [digest]
+
+
 def test_random_macros_stay_inside_and_repeat_by_seed():
     document = wiring.add_modulator(pond(), "macro", "Weather")
     one, again = wiring.randomise_macros(document, 5), wiring.randomise_macros(document, 5)
@@ -364,6 +376,7 @@ TO_PAN = {"source": "m:m1", "parameter": "pan", "depth": 10.0}
         (ailing({**TO_PAN, "parameter": "loop_start"}), None, "without a crossfade"),
         (ailing(TO_PAN, {**TO_PAN, "target": "m1", "parameter": "rate"}), None, "in a ring"),
         (ailing(), None, "moves nothing"),
+        (ailing(TO_PAN, modulators=({"kind": "contour"},)), None, "no recording to take"),
         (ailing(TO_PAN), doctor.Seen(300, {"r0": (1.0, 1.0)}, {}), "the source never moves"),
         (ailing({**TO_PAN, "by": "wheel"}), doctor.Seen(300, {"r0": (0.0, 0.0)}, {}),
          "scaled by mod wheel holds at 0"),

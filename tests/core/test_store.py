@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from innerbloom.core.deliver.sources import file_digest, load_material
 from innerbloom.core.errors import BloomError, SoundFileError
-from innerbloom.core.instrument.document import Sound
+from innerbloom.core.instrument.sound import Sound
 from innerbloom.jobs.report import Report
 from innerbloom.jobs.service import JobService
 from innerbloom.live.messages import MessageError, parse_message

@@ -405,6 +405,59 @@ def test_a_follower_reads_level_in_db_and_the_frequency_of_a_sine():
     assert 50 * 2 ** (8 * bright) == pytest.approx(261.63, rel=0.02)
 
 
+@pytest.mark.parametrize("key", [33.0, 45.0, 60.0, 83.0])
+def test_a_follower_of_pitch_reads_the_key_within_ten_cents(key):
+    """Equal temperament (ISO 16); pitch reads seven octaves from C1, note 24."""
+    document = layered(
+        {"kind": "wave", "shape": "saw"},
+        {"kind": "wave", "shape": "sine", "pitch": 7, "level": -60},
+        modulators=[
+            {"kind": "follower", "follows": "l1", "measure": "pitch", "rise": 0, "fall": 0},
+            {"kind": "follower", "measure": "pitch", "rise": 0, "fall": 0},
+        ],
+    )
+    engine = Engine(program_of(document))
+    engine.render(RATE // 2, [Event("on", 1, key, 0.8)])
+    np.testing.assert_allclose(arrivals_after(engine)[:2] * 84 + 24, key, atol=0.1)
+    # what was heard last stays when nothing sounds any more
+    engine.render(RATE // 2, [Event("off", 1, time=engine.now)])
+    np.testing.assert_allclose(arrivals_after(engine)[:2] * 84 + 24, key, atol=0.1)
+
+
+def test_a_contour_takes_level_brightness_and_pitch_from_a_recording():
+    t = np.arange(2 * RATE) / RATE
+    # a sine that rises an octave in steps of a tenth of a second, and by 24 dB
+    hz = 220 * 2 ** (np.floor(t * 5) / 10)
+    gain = 10 ** ((-36 + 12 * t) / 20)
+    sound = gain * np.sin(2 * np.pi * np.cumsum(hz) / RATE)
+    plain = {"kind": "contour", "sound": {"path": "course.wav"}, "rise": 0, "fall": 0}
+    document = layered(
+        WAVE,
+        modulators=[
+            {**plain, "floor": -48},
+            {**plain, "measure": "brightness"},
+            {**plain, "measure": "pitch"},
+            {**plain, "floor": -48, "pace": 1, "once": "once"},
+        ],
+    )
+    seen = trace(document, 1.9, NOTE, course=sound)
+    at = times(len(seen))
+    # RMS of a sine is 3.0103 dB below its peak
+    level = (-36 + 12 * (at) - 3.0103 + 48) / 48
+    np.testing.assert_allclose(values(seen)[5:], level[5:], atol=0.004)
+    steady = (at * 5) % 1 > 0.4
+    steady &= (at * 5) % 1 < 0.6
+    wanted = np.log2(220 / 50 * 2 ** (np.floor(at * 5) / 10)) / 8
+    np.testing.assert_allclose(values(seen, 1)[steady], wanted[steady], atol=0.003)
+    notes = 57 + 12 * np.floor(at * 5) / 10
+    np.testing.assert_allclose((values(seen, 2) * 84 + 24)[steady], notes[steady], atol=0.1)
+    # twice as fast, and then it stays where it ended
+    fast = values(seen, 3)
+    half = round(0.9 / TICK_S)
+    np.testing.assert_allclose(fast[5:half], level[10 : 2 * half : 2], atol=0.004)
+    assert np.ptp(fast[round(1.1 / TICK_S) :]) == 0.0
+
+
 def arrivals_after(engine):
     engine.render(64)
     return arrivals(engine).modulators[:, 0]

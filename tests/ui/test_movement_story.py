@@ -111,6 +111,38 @@ def test_what_arrives_is_read_back_and_paths_are_walked_both_ways(page, moving):
     page.get_by_role("button", name="Silence").click()
 
 
+def test_what_the_pointer_is_over_is_drawn_on_the_picture(page, moving):
+    """The way that a route takes along a recording, and in words what it does."""
+    opened(page, moving, "layers")
+    page.locator("[data-parameter=position]").focus()
+    page.keyboard.press("m")
+    panel = page.get_by_label("What moves this", exact=True)
+    panel.get_by_test_id("add-source").select_option(label="mod wheel")
+    panel.get_by_role("button", name="Add", exact=True).click()
+    picture = page.get_by_test_id("stratum").first
+    panel.get_by_label("What moves it").get_by_role("button", name="mod wheel").hover()
+    expect(picture).to_contain_text("mod wheel moves position")
+    path, whole = picture.get_by_test_id("path").bounding_box(), picture.bounding_box()
+    assert 0.02 < path["width"] / whole["width"] < 0.9
+    page.get_by_role("button", name="Silence").hover()
+    expect(picture.get_by_test_id("path")).to_have_count(0)
+    page.get_by_role("button", name="Undo", exact=True).click()
+
+
+def test_a_contour_is_given_a_recording(page, moving):
+    opened(page, moving, "routes")
+    page.get_by_role("button", name="+ Modulator").click()
+    page.get_by_role("menuitem", name="contour").click()
+    panel = page.get_by_label("Modulator", exact=True)
+    expect(panel).to_contain_text("nothing yet")
+    panel.get_by_role("button", name="Choose a recording").click()
+    dialog = page.get_by_role("dialog")
+    dialog.locator("[data-pick='low wire']").click()
+    expect(panel).to_contain_text("low wire")
+    panel.get_by_role("button", name="Remove", exact=True).click()
+    expect(panel).to_be_hidden()
+
+
 def test_the_doctor_points_out_a_zero_and_its_fix_is_accepted(page, moving):
     opened(page, moving, "routes")
     say = page.get_by_test_id("say")

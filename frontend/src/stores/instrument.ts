@@ -61,6 +61,7 @@ export interface Modulator {
   points: Point[];
   steps: [value: number, chance: number][];
   follows: string | null;
+  sound: Sound | null;
 }
 
 export interface Document {

@@ -113,10 +113,10 @@ export const useMovement = defineStore("movement", () => {
     return routes.value.filter(({ source }) => source.split(":")[1] === modulator && source.startsWith("m:"));
   }
 
-  /** Whether the route or modulator under the pointer moves something of this layer or modulator. */
-  function lightsUp(owner: string): boolean {
-    if (lit.value === null) return false;
-    return routes.value.some((one) => one.target === owner && (one.id === lit.value || one.source.split(":")[1] === lit.value));
+  /** By which routes the route or modulator under the pointer moves this layer or modulator. */
+  function litInto(owner: string): Route[] {
+    if (lit.value === null) return [];
+    return routes.value.filter((one) => one.target === owner && (one.id === lit.value || one.source.split(":")[1] === lit.value));
   }
 
   function said(route: string): RouteReading | undefined {
@@ -149,7 +149,7 @@ export const useMovement = defineStore("movement", () => {
 
   return {
     reading, chosen, lit, beat, users, bands, routes, modulators,
-    read, now, kindOf, setTo, ask, show, into, from, said, lightsUp, findingsOf, change, accept, trace, modulator,
+    read, now, kindOf, setTo, ask, show, into, from, said, litInto, findingsOf, change, accept, trace, modulator,
   };
 });
 

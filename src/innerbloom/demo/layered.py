@@ -6,8 +6,9 @@ from collections.abc import Callable
 from typing import Any
 
 from innerbloom.core.instrument import layering
-from innerbloom.core.instrument.document import Instrument, Sound, parse_instrument
+from innerbloom.core.instrument.document import Instrument, parse_instrument
 from innerbloom.core.instrument.layering import FoundLoop
+from innerbloom.core.instrument.sound import Sound
 
 Find = Callable[[str], tuple[Sound, FoundLoop | None]]
 """Finds a sound on the shelf by its name."""

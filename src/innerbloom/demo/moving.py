@@ -98,6 +98,9 @@ def moth_lantern(find: Find) -> Instrument:
                  loop_from=0, loop_to=100, restart="with each phrase")  # fmt: skip
     made = _with(made, "random", "Each moth", reach="-1 to 1", spread="bell")
     made = _with(made, "lfo", "Flutter", rate=5.2, wave="curves of chance", delay=400, fade=3_000)
+    gust = {"sound": find("Reed stems in a gust")[0].model_dump(mode="json")}
+    made = _with(made, "contour", "Gust", gust, floor=-50, pace=-1, rise=120, fall=600,
+                 restart="never")  # fmt: skip
     made = _with(made, "drift", "Night air", pull=9_000, reach=50, ease=2_000, restart="never")
     plain = made.model_dump(mode="json")
     plain["settings"]["tempo"] = 72
@@ -110,6 +113,7 @@ def moth_lantern(find: Find) -> Instrument:
         "breath > moths level -7 dB",
         "each moth > moths shift 7 semitones",
         "flutter > moths level 3 dB",
+        "gust > moths density 1.2 octaves",
         "night air > pump loop start 25 %",
         "night air > moths size 0.8 octaves",
         "mod wheel > moth steps length 3 octaves, eased 60 ms",

@@ -7,17 +7,24 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
+from collections.abc import Callable
 from concurrent.futures import BrokenExecutor
 from pathlib import Path
+from typing import TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
 
 from innerbloom.core.deliver.sources import FileMaterials
 from innerbloom.core.engine import Material
 from innerbloom.core.engine.wavetable import Wavetable
 from innerbloom.core.errors import SoundFileError
-from innerbloom.core.instrument.document import Sound
+from innerbloom.core.instrument.sound import Sound
 from innerbloom.processes import background_executor
 from innerbloom.store.files import FileStore
-from innerbloom.store.prepared import find_prepared, load_prepared, prepare
+from innerbloom.store.prepared import course_of, find_prepared, load_prepared, prepare
+
+T = TypeVar("T")
 
 MOST_BYTES = 3 << 30
 
@@ -32,6 +39,7 @@ class MaterialCache:
         self._kept: OrderedDict[Key, Material] = OrderedDict()
         self._lock = threading.Lock()
         self._made = FileMaterials(store.locate)
+        self._courses: dict[Key, NDArray[np.float64]] = {}
         self._worker = background_executor()
         # started now, so that the first sound does not wait for it
         self._worker.submit(prepare, store.root, Sound()).add_done_callback(lambda _: None)
@@ -43,6 +51,13 @@ class MaterialCache:
     def wavetable(self, shape: str, sound: Sound | None) -> Wavetable:
         """A plain wave or the frames of a sound; may raise a BloomError."""
         return self._made.wavetable(shape, sound)
+
+    def contour(self, sound: Sound) -> NDArray[np.float64]:
+        """The course of a recording; may raise a BloomError."""
+        key = (sound.recording, sound.start, sound.length)
+        if key not in self._courses:
+            self._courses[key] = self._elsewhere(course_of, sound)
+        return self._courses[key]
 
     def clip(self, sound: Sound) -> Material:
         """The material of a sound, prepared now if it is not at hand; may raise a BloomError."""
@@ -59,15 +74,19 @@ class MaterialCache:
         return material
 
     def _prepared(self, sound: Sound) -> Material:
+        self._elsewhere(prepare, sound)
+        return load_prepared(self._store, sound)
+
+    def _elsewhere(self, work: Callable[[Path, Sound], T], sound: Sound) -> T:
+        """What a process of its own makes of a sound; may raise a BloomError."""
         self._store.locate(sound)
         try:
-            self._worker.submit(prepare, self._store.root, sound).result()
+            return self._worker.submit(work, self._store.root, sound).result()
         except BrokenExecutor as error:
             self._worker = background_executor()
             raise SoundFileError("Preparing the recording was cut short: try again.") from error
         except OSError as error:
             raise SoundFileError(f"The disk refused: {error.strerror or error}.") from error
-        return load_prepared(self._store, sound)
 
     def path_of(self, digest: str) -> Path:
         """A readable file of a recording; raises a BloomError if there is none."""

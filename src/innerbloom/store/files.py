@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from innerbloom.core.analysis.examine import Examination
 from innerbloom.core.errors import BloomError, SoundFileError
-from innerbloom.core.instrument.document import Sound
+from innerbloom.core.instrument.sound import Sound
 
 _SUFFIXES = frozenset(
     [

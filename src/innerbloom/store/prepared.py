@@ -6,12 +6,13 @@ import os
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 
 from innerbloom.core.deliver.sources import FileMaterials, load_material
 from innerbloom.core.engine.material import Material
 from innerbloom.core.engine.wavetable import Wavetable
 from innerbloom.core.errors import SoundFileError
-from innerbloom.core.instrument.document import Sound
+from innerbloom.core.instrument.sound import Sound
 from innerbloom.store.files import FileStore
 
 MOST_BYTES = 8 << 30
@@ -85,6 +86,14 @@ class StoredMaterials:
 
     def wavetable(self, shape: str, sound: Sound | None) -> Wavetable:
         return self._made.wavetable(shape, sound)
+
+    def contour(self, sound: Sound) -> NDArray[np.float64]:
+        return self._made.contour(sound)
+
+
+def course_of(root: Path, sound: Sound) -> NDArray[np.float64]:
+    """The course of a recording on the shelf, for a process of its own."""
+    return StoredMaterials(FileStore(root)).contour(sound)
 
 
 def _give_up_oldest(store: FileStore) -> None:

@@ -66,6 +66,14 @@ class RandomMacros(_Do):
     seed: int = Field(ge=0, le=2**31)
 
 
+class TakeCourse(_Do):
+    """Let a contour take its course from a recording of the shelf."""
+
+    do: Literal["take course"]
+    modulator: Owner
+    recording: int
+
+
 class DropPiece(_Do):
     """Put a movement kept from another instrument in."""
 
@@ -73,7 +81,9 @@ class DropPiece(_Do):
     movement: str = Field(max_length=40)
 
 
-MovementAction = AddModulator | Remove | AddRoute | Say | Land | Mirror | RandomMacros | DropPiece
+MovementAction = (
+    AddModulator | Remove | AddRoute | Say | Land | Mirror | RandomMacros | TakeCourse | DropPiece
+)
 
 
 class MovementActionIn(_In):

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** One modulator: its settings, what is drawn for it, and all it moves. */
-import { computed } from "vue";
+import { computed, ref } from "vue";
 
 import { api, type Declared, isChoice, type Parameter, type Value, wanted } from "../../api/client";
 import EditableName from "../../controls/EditableName.vue";
@@ -11,6 +11,7 @@ import { useProject } from "../../stores/project";
 import CurveChart from "./CurveChart.vue";
 import EnvelopeChart from "./EnvelopeChart.vue";
 import MovedList from "./MovedList.vue";
+import ShelfPicker from "./ShelfPicker.vue";
 import SettingsGroup from "./SettingsGroup.vue";
 import StepsChart from "./StepsChart.vue";
 import TracePicture from "./TracePicture.vue";
@@ -18,6 +19,7 @@ import TracePicture from "./TracePicture.vue";
 const props = defineProps<{ id: string }>();
 const instrument = useInstrument();
 const movement = useMovement();
+const picking = ref(false);
 const project = useProject();
 
 const one = computed(() => movement.modulator(props.id)!);
@@ -28,7 +30,7 @@ const groups = computed(() => {
   for (const declared of kind.value.parameters) found.set(declared.group, [...(found.get(declared.group) ?? []), declared]);
   return [...found].map(([name, list]) => ({ name, list }));
 });
-const drawn = computed(() => (kind.value.drawn === "cycle" ? one.value.settings.wave === "drawn" : kind.value.drawn === "shape"));
+const drawn = computed(() => (kind.value.needs === "cycle" ? one.value.settings.wave === "drawn" : kind.value.needs === "shape"));
 const rulesOf = (list: Declared[]) => list.filter((p): p is Parameter => !isChoice(p));
 const moves = computed(() => movement.from(props.id));
 const base = computed(() => `/modulators/${at.value}`);
@@ -62,6 +64,11 @@ async function keep(): Promise<void> {
   }
 }
 
+async function take(recording: number): Promise<void> {
+  picking.value = false;
+  await instrument.wire({ do: "take course", modulator: props.id, recording });
+}
+
 async function remove(): Promise<void> {
   if (await instrument.wire({ do: "remove", ids: [props.id] })) movement.chosen = null;
 }
@@ -78,14 +85,19 @@ useLiveMovement();
     </div>
     <div class="flex min-h-0 flex-1 flex-col gap-2.5 overflow-y-auto px-4 pb-4">
       <TracePicture :id="id" :low="kind.two_sided || one.settings.reach === '-1 to 1' ? -1 : 0" :high="1" class="!h-14 shrink-0 border border-hairline bg-sheet" />
-      <CurveChart v-if="drawn" :label="kind.drawn === 'cycle' ? 'Drawn cycle' : 'Drawn shape'" :points="one.points" :low="kind.drawn === 'cycle' ? -1 : 0" @points="set('points', $event, 'drawn curve')" />
-      <StepsChart v-if="kind.drawn === 'steps'" :steps="one.steps" @steps="set('steps', $event, 'steps')" />
+      <CurveChart v-if="drawn" :label="kind.needs === 'cycle' ? 'Drawn cycle' : 'Drawn shape'" :points="one.points" :low="kind.needs === 'cycle' ? -1 : 0" @points="set('points', $event, 'drawn curve')" />
+      <StepsChart v-if="kind.needs === 'steps'" :steps="one.steps" @steps="set('steps', $event, 'steps')" />
       <label v-if="kind.id === 'follower'" class="flex items-center gap-2"><span class="text-soft">listens to</span>
         <select class="field min-w-0 flex-1 !py-0.5" :value="one.follows ?? ''" aria-label="Listens to" @change="set('follows', ($event.target as HTMLSelectElement).value || null, 'what it listens to')">
           <option value="">the whole instrument</option>
           <option v-for="layer in instrument.document?.layers" :key="layer.id" :value="layer.id">{{ layer.name }}</option>
         </select>
       </label>
+      <p v-if="kind.needs === 'recording'" class="flex items-center gap-2"><span class="text-soft">course of</span>
+        <span class="min-w-0 flex-1 truncate font-serif" :class="{ 'text-soft italic': !one.sound }">{{ one.sound ? one.sound.name || "a recording" : "nothing yet" }}</span>
+        <button class="quiet text-focus" @click="picking = true">{{ one.sound ? "Swap" : "Choose a recording" }}</button>
+        <ShelfPicker :open="picking" title="Choose a recording to follow" @close="picking = false" @pick="take" />
+      </p>
       <SettingsGroup v-for="group in groups" :key="group.name" :name="group.name" :declared="group.list" :values="one.settings" :owner="id" @move="move" @rest="rest">
         <EnvelopeChart v-if="kind.id === 'envelope'" class="mb-2" :settings="one.settings" :parameters="rulesOf(group.list)" prefix="" :what="one.name" @move="move" @rest="restAll" />
       </SettingsGroup>

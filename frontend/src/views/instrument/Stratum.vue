@@ -69,6 +69,10 @@ const summary = computed(() => {
   const moves = s.value.link === "off" || props.index === 0 ? "" : `, moves ${instrument.document?.layers[props.index - 1]?.name}`;
   return `${props.layer.kind}, ${more}${decibels(number(s.value, "level"))} dB${moves}`;
 });
+/** What the pointer lights up elsewhere: routes into this layer, those along its time drawn on it. */
+const lit = computed(() => movement.litInto(props.layer.id));
+const PLACES = ["position", "start", "loop_start"];
+const paths = computed(() => lit.value.filter(({ parameter }) => reads.value && PLACES.includes(parameter)).map(({ id }) => movement.said(id)).filter((one) => one !== undefined));
 const silent = computed(() => s.value.mute === "on");
 
 type Edge = "position" | "left" | "right";
@@ -180,7 +184,7 @@ useEventListener(window, "resize", () => (clean = false));
 </script>
 
 <template>
-  <article class="flex border-l-4 pr-2 pl-3" :class="chosen ? 'min-h-32 flex-1 bg-sheet py-2' : 'h-[58px] shrink-0 border-transparent py-1'" :style="{ borderColor: chosen || movement.lightsUp(layer.id) ? `var(--${layer.petal})` : undefined, boxShadow: movement.lightsUp(layer.id) ? `inset 0 0 0 1px var(--${layer.petal})` : undefined, '--petal': `var(--${layer.petal})` }" :aria-current="chosen" data-testid="layer" @click="$emit('choose')">
+  <article class="flex border-l-4 pr-2 pl-3" :class="chosen ? 'min-h-32 flex-1 bg-sheet py-2' : 'h-[58px] shrink-0 border-transparent py-1'" :style="{ borderColor: chosen || lit.length ? `var(--${layer.petal})` : undefined, boxShadow: lit.length ? `inset 0 0 0 1px var(--${layer.petal})` : undefined, '--petal': `var(--${layer.petal})` }" :aria-current="chosen" data-testid="layer" @click="$emit('choose')">
     <div class="flex w-40 shrink-0 flex-col pr-3">
       <h2 class="flex min-w-0 gap-2 font-serif text-base leading-tight" :class="{ 'text-soft': silent }">
         <PetalMark class="mt-0.5 shrink-0" :petal="layer.petal" />
@@ -207,6 +211,10 @@ useEventListener(window, "resize", () => (clean = false));
           <i class="absolute top-0 size-0 -translate-x-1/2 border-x-[6px] border-t-[8px] border-x-transparent border-t-ink" :style="{ left: `${position}%` }" />
           <i class="absolute inset-y-0 w-px bg-ink" :style="{ left: `${position}%` }" />
         </template>
+        <i v-for="path in paths" :key="path.id" class="pointer-events-none absolute top-1/2 h-2 -translate-y-1/2 border-x-2 border-ink bg-[color-mix(in_srgb,var(--petal)_55%,transparent)]" data-testid="path" :style="{ left: `${path.low}%`, width: `max(2px, ${path.high - path.low}%)` }" />
+        <ul v-if="lit.length" class="pointer-events-none absolute right-1 z-10 bg-sheet px-1.5 text-xs" :class="chosen ? 'bottom-1' : 'top-0'">
+          <li v-for="route in lit.slice(0, chosen ? 6 : 3)" :key="route.id"><span class="font-serif italic">{{ movement.said(route.id)?.source }}</span> <span class="text-soft">moves</span> {{ movement.said(route.id)?.parameter }} {{ movement.said(route.id)?.amount }}</li>
+        </ul>
         <canvas ref="canvas" class="pointer-events-none absolute inset-0 h-full w-full" role="img" :aria-label="`What sounds of ${layer.name}`" />
         <template v-if="chosen && layer.kind === 'cloud'">
           <span class="pointer-events-none absolute top-1 left-1 text-xs text-soft">left</span>

@@ -10,15 +10,16 @@ from typing import TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
+from innerbloom.core.analysis.contour import contour_of
 from innerbloom.core.engine import Material, prepare_material
 from innerbloom.core.engine.held import plain_noise, plain_table
 from innerbloom.core.engine.noise import noise_material
 from innerbloom.core.engine.wavetable import Wavetable, wavetable_from
 from innerbloom.core.errors import DocumentError
-from innerbloom.core.instrument.document import MAX_STRETCH_S, Sound
+from innerbloom.core.instrument.sound import MAX_STRETCH_S, Sound
 from innerbloom.core.sound.files import read_stretch
 
-T = TypeVar("T", Material, Wavetable)
+T = TypeVar("T", Material, Wavetable, NDArray[np.float64])
 
 DEFAULT_CYCLE = 2048
 """Frames of a wavetable's cycle where a sound does not say."""
@@ -84,7 +85,7 @@ class FileMaterials:
 
     def __init__(self, locate: Locate) -> None:
         self._locate = locate
-        self._seen: dict[tuple[object, ...], Material | Wavetable] = {}
+        self._seen: dict[tuple[object, ...], Material | Wavetable | NDArray[np.float64]] = {}
 
     def clip(self, sound: Sound) -> Material:
         key = (self._locate(sound), sound.start, sound.length)
@@ -101,6 +102,10 @@ class FileMaterials:
             return plain_table(shape)
         key = (shape, self._locate(sound), sound.start, sound.length, sound.cycle)
         return self._once(key, lambda: make_wavetable(shape, sound, self._locate))
+
+    def contour(self, sound: Sound) -> NDArray[np.float64]:
+        key = ("contour", self._locate(sound), sound.start, sound.length)
+        return self._once(key, lambda: contour_of(*read_sound(sound, self._locate)))
 
     def _once(self, key: tuple[object, ...], make: Callable[[], T]) -> T:
         if key not in self._seen:

@@ -179,7 +179,7 @@ class Engine:
             out += self._buses[0, :frames]
             out += self._buses[1, :frames]
         self._add_leaving(out)
-        self.moving.listened(self.now // TICK, ticks)
+        self.moving.listening.end(self.now // TICK, ticks)
         limit_ticks(out, self._waiting, self._ceiling, float(self.whole["level"][0]))
         self.now += len(out)
 
@@ -233,7 +233,8 @@ class Engine:
             first, step, layer.signal, layer.still, self._buses, layer.sent, source.channels, sends, hold,
             self.voices.records, parts, chosen, layer.tone, now, self._amps[index], presence,
             self._compensations[index],
-            float(self.whole["unison_spread"][0]), self._scratch, self.moving.meter_of(index),
+            float(self.whole["unison_spread"][0]), self._scratch,
+            self.moving.listening.meter_of(index), self.moving.listening.ear_of(index),
         )  # fmt: skip
 
     # -- layers that are muted, soloed, or going ---------------------------------

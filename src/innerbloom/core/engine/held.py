@@ -4,10 +4,14 @@ from __future__ import annotations
 
 from functools import cache
 
+import numpy as np
+from numpy.typing import NDArray
+
+from innerbloom.core.analysis.contour import CONTOUR_HOP, CONTOUR_RATE
 from innerbloom.core.engine.material import ENGINE_RATE, Material
 from innerbloom.core.engine.noise import noise_material
 from innerbloom.core.engine.wavetable import Wavetable, plain_wave
-from innerbloom.core.instrument.document import Sound
+from innerbloom.core.instrument.sound import Sound
 
 
 @cache
@@ -21,7 +25,10 @@ plain_table = cache(plain_wave)
 
 
 class HeldMaterials:
-    """Clips at hand, taken in turn by the sounds that ask, and plain noise and waves."""
+    """Clips at hand, taken in turn by the sounds that ask, and plain noise and waves.
+
+    A contour finds a sound that rises straight from silence to full level in a second.
+    """
 
     def __init__(self, *clips: Material) -> None:
         self._clips = clips
@@ -38,3 +45,7 @@ class HeldMaterials:
 
     def wavetable(self, shape: str, sound: Sound | None) -> Wavetable:
         return plain_table("sine" if shape == "table" else shape)
+
+    def contour(self, sound: Sound) -> NDArray[np.float64]:
+        levels = np.linspace(0.0, 1.0, CONTOUR_RATE // CONTOUR_HOP)
+        return np.stack((levels**2, np.zeros_like(levels), np.zeros_like(levels)), axis=1)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -28,9 +29,11 @@ from innerbloom.core.instrument.movement import (
 )
 from innerbloom.core.instrument.parameters import Declared, changes_at_once, settings_row
 from innerbloom.core.instrument.shared_parameters import MEMBER, MEMBER_TARGETS
+from innerbloom.core.instrument.sound import Sound
 
 _AMOUNT = next(one for one in ROUTE_PARAMETERS if one.id == "amount")
 _WHOLE = -1
+_NOTHING = np.zeros((1, 3))
 
 Key = tuple[str, str]
 """Id of what is moved, and of its parameter."""
@@ -52,6 +55,8 @@ class Movement:
     modulators : ndarray of MODULATOR; ids : tuple of str
     tables : ndarray, shape (tables, TABLE_STEPS + 1); steps : ndarray, shape (steps, 2)
         Drawn cycles and shapes, and step patterns, of all modulators.
+    contours : ndarray, shape (moments, 3)
+        Of all contours; see :mod:`innerbloom.core.analysis.contour`.
     follows : tuple of int
         Layers that are listened to; -1 for the whole.
     moves : ndarray of MOVE; depths : ndarray of float64; route_ids : tuple of str
@@ -78,6 +83,7 @@ class Movement:
     ids: tuple[str, ...]
     tables: NDArray[np.float64]
     steps: NDArray[np.float64]
+    contours: NDArray[np.float64]
     follows: tuple[int, ...]
     moves: NDArray[Any]
     depths: NDArray[np.float64]
@@ -94,7 +100,12 @@ class Movement:
     in_voice: tuple[bool, ...]
 
 
-def compile_movement(document: Instrument, offsets: NDArray[np.int64], start: int) -> Movement:
+def compile_movement(
+    document: Instrument,
+    offsets: NDArray[np.int64],
+    start: int,
+    contour: Callable[[Sound], NDArray[np.float64]],
+) -> Movement:
     """Turn modulators, routes and the stack into arrays.
 
     Parameters
@@ -103,8 +114,15 @@ def compile_movement(document: Instrument, offsets: NDArray[np.int64], start: in
         Where each layer's settings begin in the row of all.
     start : int
         Where the layers' settings end.
+    contour : callable
+        Finds the course of a recording.
+
+    Raises
+    ------
+    BloomError
+        If a recording cannot be found.
     """
-    layout = _Layout(document, offsets, start)
+    layout = _Layout(document, offsets, start, contour)
     targets = _Targets(document, layout.places)
     for route in document.routes:
         targets.place(route.target, route.parameter)
@@ -121,6 +139,7 @@ def compile_movement(document: Instrument, offsets: NDArray[np.int64], start: in
         tuple(one.id for one in document.modulators),
         np.array(layout.tables).reshape(-1, TABLE_STEPS + 1),
         np.array(layout.steps, np.float64).reshape(-1, 2),
+        np.concatenate([np.zeros((0, 3)), *layout.contours]),
         tuple(layout.follows),
         np.array(moves, MOVE),
         np.array([one.depth * one.on for one in document.routes], np.float64),
@@ -147,14 +166,22 @@ def _still_amount(route: Route, layout: _Layout) -> float:
 class _Layout:
     """Lays out the row, and what modulators draw and listen to."""
 
-    def __init__(self, document: Instrument, offsets: NDArray[np.int64], start: int) -> None:
+    def __init__(
+        self,
+        document: Instrument,
+        offsets: NDArray[np.int64],
+        start: int,
+        contour: Callable[[Sound], NDArray[np.float64]],
+    ) -> None:
         self.places: dict[Key, int] = {}
         self.row: list[float] = []
         self.stepped: list[bool] = []
         self.modulators: list[tuple[int, ...]] = []
         self.tables: list[NDArray[np.float64]] = []
         self.steps: list[tuple[float, float]] = []
+        self.contours: list[NDArray[np.float64]] = []
         self.follows: list[int] = []
+        self._contour = contour
         self._start = start
         for layer, at in zip(document.layers, offsets, strict=True):
             for i, setting in enumerate(KINDS[layer.kind]):
@@ -182,19 +209,24 @@ class _Layout:
         ):
             self._put(one.id, declared, float(value))
         table = first = heard = 0
-        if kind.drawn in ("cycle", "shape"):
+        count = len(one.steps)
+        if kind.needs in ("cycle", "shape"):
             table = len(self.tables)
             self.tables.append(through(one.points))
-        if kind.drawn == "steps":
+        if kind.needs == "steps":
             first = len(self.steps)
             self.steps += one.steps
+        if kind.needs == "recording":
+            course = _NOTHING if one.sound is None else self._contour(one.sound)
+            first, count = sum(map(len, self.contours)), len(course)
+            self.contours.append(course)
         if kind.id == "follower":
             layer = _WHOLE if one.follows is None else layers.index(one.follows)
             if layer not in self.follows:
                 self.follows.append(layer)
             heard = self.follows.index(layer)
         number = list(MODULATOR_KINDS).index(kind.id)
-        self.modulators.append((number, at, int(shared(one)), table, first, len(one.steps), heard))
+        self.modulators.append((number, at, int(shared(one)), table, first, count, heard))
 
 
 class _Targets:

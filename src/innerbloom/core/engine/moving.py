@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from innerbloom.core.engine.kernels.control import lead, settle
 from innerbloom.core.engine.kernels.modulators import MODULATOR_STATE
 from innerbloom.core.engine.kernels.routing import ACROSS, KEYS_HELD, PLAYED, PUT, SOURCE_COUNT, UP
+from innerbloom.core.engine.listening import Listening
 from innerbloom.core.engine.movement import Key, Movement
 from innerbloom.core.engine.pad import Pad
 from innerbloom.core.engine.state import GROUPS, SPAN, TICK
@@ -18,10 +19,7 @@ from innerbloom.core.instrument.catalogue import DEPTH, MODULATOR_KINDS, ROUTE
 from innerbloom.core.instrument.parameters import Declared, engine_value
 from innerbloom.core.performance.events import Event
 
-_RING = 2 * SPAN
-_WHOLE = -1
 _MOST_KEYS = 8
-_UNHEARD = np.zeros((0, SPAN, 2))
 
 
 class Moving:
@@ -61,10 +59,7 @@ class Moving:
         self.leads = bool((movement.modulators["shared"] == 1).any())
         self._begun = False
         self._pad_rested = True
-        listened = len(movement.follows)
-        self._ring = np.zeros((_RING, listened, 2))
-        self._heard = np.zeros((SPAN, listened, 2))
-        self._meters = np.zeros((0, GROUPS, SPAN, 2))
+        self.listening = Listening(movement)
 
     def _lay_out(self, keys: tuple[Key, ...], targets: NDArray[Any]) -> None:
         """Room for what is added to each target."""
@@ -144,10 +139,7 @@ class Moving:
         self._fill_played(now // TICK, voices)
         if len(self._wanted):
             settle(ticks, self._wanted, self._depths, self._free, self._rows)
-        if self.movement.follows:
-            self._meters = np.zeros((layers, GROUPS, SPAN, 2))
-            for tick in range(ticks):
-                self._heard[tick] = self._ring[(now // TICK + tick - SPAN) % _RING]
+        self.listening.begin(now // TICK, ticks, rows[0], layers)
         if not self.leads:
             return
         voices.follow_newest()
@@ -156,7 +148,7 @@ class Moving:
             ticks, voices.leader[0], self._named, rows, values, self.lead_jobs, m.moves, self.targets,
             m.modulators, self.states, self.played, self.nodes, self.common, self.memory, self.came,
             not self._begun, self._rows, self.sums, self.residue, self.carried, self.earlier,
-            m.curves, m.tables, m.steps, self._heard, voices.phrase, float(whole["tempo"][0]),
+            m.curves, m.tables, m.steps, m.contours, self.listening.heard, voices.phrase, float(whole["tempo"][0]),
             int(whole["seed"][0]),
         )  # fmt: skip
         self._begun = True
@@ -168,7 +160,7 @@ class Moving:
         return (
             self.jobs, self.late_from, m.moves, self.targets, m.modulators, self.states, self.members, self.played, self.nodes,
             self.common, self.memory, self.came, self._rows, self.sums, self.residue, self.carried,
-            self.earlier, m.curves, m.tables, m.steps, self._heard,
+            self.earlier, m.curves, m.tables, m.steps, m.contours, self.listening.heard,
         )  # fmt: skip
 
     def _fill_played(self, first: int, voices: VoiceBook) -> None:
@@ -188,21 +180,6 @@ class Moving:
         """Where the gesture pad stood at the last tick, across and up."""
         return float(self.played[-1, ACROSS]), float(self.played[-1, UP])
 
-    def meter_of(self, layer: int) -> NDArray[np.float64]:
-        """Where a layer's sound is measured, if anyone listens to it."""
-        follows = self.movement.follows
-        return self._meters[layer] if layer in follows or _WHOLE in follows else _UNHEARD
-
-    def listened(self, first: int, ticks: int) -> None:
-        """Keep what was heard in a span, to be read a span later however spans are cut."""
-        if not self.movement.follows:
-            return
-        heard = self._meters.sum(axis=1)
-        for number, layer in enumerate(self.movement.follows):
-            of_layer = heard.sum(axis=0) if layer == _WHOLE else heard[layer]
-            for tick in range(ticks):
-                self._ring[(first + tick) % _RING, number] = of_layer[tick]
-
     # -- going on after an edit --------------------------------------------------
 
     def take_over(self, before: Moving) -> None:
@@ -221,9 +198,7 @@ class Moving:
             if id_ in was.route_ids:
                 self.memory[:, new] = before.memory[:, was.route_ids.index(id_)]
         self._keep_targets(before)
-        for new, layer in enumerate(now.follows):
-            if layer in was.follows:
-                self._ring[:, new] = before._ring[:, was.follows.index(layer)]
+        self.listening.take_over(before.listening)
 
     def _keep_targets(self, before: Moving) -> None:
         """Begin where the targets stood; those that nothing moves any more come to rest."""

@@ -16,8 +16,9 @@ from innerbloom.core.engine.state import SOUND
 from innerbloom.core.engine.wavetable import Wavetable
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument.catalogue import KINDS, WHOLE
-from innerbloom.core.instrument.document import EntrySettings, Instrument, Layer, Sound
+from innerbloom.core.instrument.document import EntrySettings, Instrument, Layer
 from innerbloom.core.instrument.parameters import changes_at_once, settings_record, settings_row
+from innerbloom.core.instrument.sound import Sound
 
 UNPITCHED_ROOT = 60.0
 """Key at which a sound without a clear pitch plays as recorded."""
@@ -37,6 +38,8 @@ class Materials(Protocol):
     def noise(self, colour: str, sound: Sound | None) -> Material: ...
 
     def wavetable(self, shape: str, sound: Sound | None) -> Wavetable: ...
+
+    def contour(self, sound: Sound) -> NDArray[np.float64]: ...
 
 
 @dataclass(frozen=True)
@@ -125,7 +128,7 @@ def compile_program(document: Instrument, materials: Materials) -> Program:
         layers,
         offsets,
         np.array(stepped),
-        compile_movement(document, offsets, int(ends[-1])),
+        compile_movement(document, offsets, int(ends[-1]), materials.contour),
         _tuning(document),
     )
 

@@ -10,7 +10,8 @@ from innerbloom.core.engine.material import ENGINE_RATE, Material, prepare_mater
 from innerbloom.core.engine.program import Materials, compile_program
 from innerbloom.core.engine.state import BLOCK
 from innerbloom.core.instrument.catalogue import LAYER_KINDS
-from innerbloom.core.instrument.document import Sound, parse_instrument
+from innerbloom.core.instrument.document import parse_instrument
+from innerbloom.core.instrument.sound import Sound
 from innerbloom.core.performance.events import Event
 from innerbloom.core.process.stretch import stretch
 from innerbloom.core.process.varispeed import read_at

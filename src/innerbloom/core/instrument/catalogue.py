@@ -133,8 +133,8 @@ class ModulatorKind:
     parameters : tuple
     two_sided : bool
         Whether it swings to either side of 0; that of ``random`` is a setting.
-    drawn : {"no", "cycle", "shape", "steps"}
-        What is drawn for it, if anything.
+    needs : {"nothing", "cycle", "shape", "steps", "recording"}
+        What is drawn or chosen for it, if anything.
     sides : int
         How many values it gives.
     """
@@ -144,7 +144,7 @@ class ModulatorKind:
     parameters: tuple[Declared, ...]
     two_sided: bool
     help: str
-    drawn: Literal["no", "cycle", "shape", "steps"] = "no"
+    needs: Literal["nothing", "cycle", "shape", "steps", "recording"] = "nothing"
     sides: int = 1
 
 
@@ -162,6 +162,8 @@ MODULATOR_KINDS: dict[str, ModulatorKind] = {
                       "Wanders at random, always drawn back to the middle."),
         ModulatorKind("follower", "follower", m.FOLLOWER, False,
                       "Listens to a layer, or to the whole."),
+        ModulatorKind("contour", "contour", m.CONTOUR, False,
+                      "Takes its course from a recording.", "recording"),
         ModulatorKind("combine", "combination", m.COMBINE, True, "Two movements made into one."),
         ModulatorKind("lag", "lag", m.LAG, True, "A movement, slowed."),
         ModulatorKind("quantise", "levels", m.QUANTISE, True, "A movement in even steps."),

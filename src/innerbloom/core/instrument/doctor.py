@@ -8,7 +8,7 @@ from typing import Any
 
 import jsonpatch
 
-from innerbloom.core.instrument.catalogue import KINDS
+from innerbloom.core.instrument.catalogue import KINDS, MODULATOR_KINDS
 from innerbloom.core.instrument.document import Instrument
 from innerbloom.core.instrument.movement import Modulator, Route, modulator_of, owner_of
 from innerbloom.core.instrument.parameters import Choice, Declared
@@ -183,12 +183,16 @@ def _idle_modulators(document: Instrument) -> Iterator[Finding]:
     sources = [source for route in document.routes for source in (route.source, route.by or "")]
     used = {meant[0] for meant in map(modulator_of, sources) if meant is not None}
     for one in document.modulators:
-        if one.id in used:
-            continue
-        yield Finding(
-            f"unused:{one.id}", (one.id,), f"{one.name} moves nothing.", "Remove it",
-            _removal(document, one),
-        )  # fmt: skip
+        if one.id not in used:
+            yield Finding(
+                f"unused:{one.id}", (one.id,), f"{one.name} moves nothing.", "Remove it",
+                _removal(document, one),
+            )  # fmt: skip
+        elif MODULATOR_KINDS[one.kind].needs == "recording" and one.sound is None:
+            yield Finding(
+                f"empty:{one.id}", (one.id,), f"{one.name} has no recording to take its course from.",
+                "Remove it with its routes", _removal(document, one),
+            )  # fmt: skip
 
 
 def _cycles(document: Instrument) -> Iterator[Finding]:

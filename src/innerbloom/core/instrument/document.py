@@ -7,7 +7,7 @@ from functools import reduce
 from operator import or_
 from typing import TYPE_CHECKING, Annotated, Any, Literal, TypeAlias
 
-from pydantic import AfterValidator, Field, StringConstraints, ValidationError, create_model
+from pydantic import Field, StringConstraints, ValidationError, create_model
 
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument.catalogue import (
@@ -26,64 +26,14 @@ from innerbloom.core.instrument.movement import (
     check_movement,
 )
 from innerbloom.core.instrument.parameters import Settings, settings_model
+from innerbloom.core.instrument.sound import Sound
 from innerbloom.core.instrument.upgrade import upgraded
 
 MAX_LAYERS = 8
 MAX_SOUNDS = 64
 MAX_MEMBERS = 8
 MAX_PATH_POINTS = 32
-MAX_STRETCH_S = 180.0
-"""Longest stretch of a recording that one layer holds in memory, in seconds."""
-
 PETALS = ("madder", "ochre", "moss", "lichen", "iris", "heather", "clay", "slate")
-
-Digest = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
-
-
-def _stays_inside(path: str) -> str:
-    parts = path.replace("\\", "/").split("/")
-    if path.startswith(("/", "\\")) or ".." in parts or ":" in path or not path.isprintable():
-        raise ValueError("the path must be relative and stay beside the document")
-    return path
-
-
-RelativePath = Annotated[
-    str, StringConstraints(min_length=1, max_length=240), AfterValidator(_stays_inside)
-]
-
-
-class Sound(Model):
-    """Which recording a layer plays, and how it is read.
-
-    Attributes
-    ----------
-    recording : str or None
-        SHA-256 of the original file, as the shelf knows it.
-    path : str or None
-        Where the audio lies relative to the document, for files and bundles.
-    start, length : float
-        The stretch that is loaded, in seconds; ``length`` None reaches to the end, or
-        to :data:`MAX_STRETCH_S`.
-    root : float or None
-        MIDI note number, with a fraction, at which the sound plays untransposed;
-        None for a sound without a clear pitch, which then plays so at C4 (60).
-    gain_db : float
-        Level trim of this recording, in dB.
-    cycle : int or None
-        Frames of each cycle where the sound is read as a wavetable.
-    name : str
-        What the sound is called where a layer lists several.
-    """
-
-    recording: Digest | None = None
-    path: RelativePath | None = None
-    start: float = Field(default=0.0, ge=0, le=1e6)
-    length: float | None = Field(default=None, gt=0.01, le=MAX_STRETCH_S)
-    cycle: int | None = Field(default=None, ge=16, le=16_384)
-    root: float | None = Field(default=None, ge=0, le=135)
-    name: Annotated[str, StringConstraints(max_length=120)] = ""
-    gain_db: float = Field(default=0.0, ge=-60, le=60)
-
 
 EntrySettings: type[Settings] = settings_model("EntrySettings", ENTRY)
 MemberSettings: type[Settings] = settings_model("MemberSettings", MEMBER)
@@ -260,13 +210,15 @@ def _first_problem(error: ValidationError) -> str:
 
 
 def sounds_of(document: Instrument) -> list[Sound]:
-    """Every sound of every layer."""
-    return [sound for layer in document.layers for sound in layer.sounds]
+    """Every sound of every layer and contour."""
+    of_layers = [sound for layer in document.layers for sound in layer.sounds]
+    return of_layers + [one.sound for one in document.modulators if one.sound is not None]
 
 
 def recordings_in(document: dict[str, Any]) -> list[str]:
     """Hashes of all recordings that a document, as plain data, plays; each once."""
     sounds = [sound for layer in document["layers"] for sound in layer["sounds"]]
+    sounds += [one["sound"] for one in document["modulators"] if one.get("sound")]
     return list(dict.fromkeys(one["recording"] for one in sounds if one["recording"]))
 
 

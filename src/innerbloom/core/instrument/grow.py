@@ -3,13 +3,9 @@
 from __future__ import annotations
 
 from innerbloom.core.instrument.catalogue import LAYER_SETTINGS, WholeSettings
-from innerbloom.core.instrument.document import (
-    LAYER_MODELS,
-    MAX_STRETCH_S,
-    Instrument,
-    Sound,
-)
+from innerbloom.core.instrument.document import LAYER_MODELS, Instrument
 from innerbloom.core.instrument.movement import Route
+from innerbloom.core.instrument.sound import MAX_STRETCH_S, Sound
 from innerbloom.core.instrument.upgrade import touch_routes
 
 TARGET_LUFS = -16.0

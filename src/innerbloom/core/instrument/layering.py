@@ -18,11 +18,11 @@ from innerbloom.core.instrument.document import (
     EntrySettings,
     Instrument,
     Layer,
-    Sound,
     parse_instrument,
 )
 from innerbloom.core.instrument.movement import free_id
 from innerbloom.core.instrument.ranges import spread_evenly
+from innerbloom.core.instrument.sound import Sound
 from innerbloom.core.instrument.upgrade import touch_routes
 from innerbloom.core.instrument.wiring import without
 

@@ -84,20 +84,38 @@ DRIFT: tuple[Declared, ...] = (
 )
 
 FOLLOWER: tuple[Declared, ...] = (
-    Choice("measure", "listens for", ("level", "brightness"), "level",
-           "Level counts in dB, brightness in octaves from 50 Hz to 12.8 kHz.", "Listen"),
+    Choice("measure", "listens for", ("level", "brightness", "pitch"), "level",
+           "Level counts in dB, brightness in octaves from 50 Hz to 12.8 kHz, pitch from C1 to C8. "
+           "Where no pitch is clear, the one before stays.", "Listen"),
     P("floor", "from", "Listen", "dB", -80, -6, -48, "Level that reads as nothing.",
       when=("measure", ("level",))),
     P("rise", "rise", "Listen", "ms", 0, 10_000, 20, "Time constant of the way up.", "cubic"),
     P("fall", "fall", "Listen", "ms", 0, 10_000, 200, "Time constant of the way down.", "cubic"),
 )
+# fmt: on
+
+LOWEST_PITCH_HZ = 440.0 * 2.0 ** (-45 / 12)
+"""C1, where a follower of pitch reads 0."""
+
+PITCH_OCTAVES = 7.0
+
+# fmt: off
+CONTOUR: tuple[Declared, ...] = (
+    *FOLLOWER,
+    P("pace", "pace", "Pace", "oct", -6, 4, 0, "How much faster than the recording it runs."),
+    _RESTART,
+    _ONCE,
+)
+# fmt: on
 
 
 def _input(id_: str, name: str, default: float = 0) -> P:
-    return P(id_, name, "In", "", -1, 1, default, "What it stands at before routes move it.",
-             sign=False)
+    return P(
+        id_, name, "In", "", -1, 1, default, "What it stands at before routes move it.", sign=False
+    )
 
 
+# fmt: off
 COMBINE: tuple[Declared, ...] = (
     Choice("how", "gives", ("sum", "product", "least", "greatest"), "sum",
            "What is made of the two.", "In"),

@@ -21,6 +21,7 @@ from innerbloom.core.instrument.catalogue import (
 )
 from innerbloom.core.instrument.model import Bend, Id, Model, Name, Share, TwoSided, refuse
 from innerbloom.core.instrument.parameters import Parameter, Settings, settings_model
+from innerbloom.core.instrument.sound import Sound
 
 MAX_MODULATORS = 32
 MAX_MACROS = 16
@@ -48,6 +49,8 @@ class Modulator(Model):
         Of a step pattern; with less than a chance of 1 the step before may stay.
     follows : str or None
         Id of the layer a follower listens to; None for the whole.
+    sound : Sound or None
+        The recording whose course a contour takes; None where none is chosen yet.
     """
 
     id: Id
@@ -61,6 +64,7 @@ class Modulator(Model):
         max_length=MAX_STEPS,
     )
     follows: Id | None = None
+    sound: Sound | None = None
 
 
 def _modulator_model(kind: str) -> type[Modulator]:

@@ -27,6 +27,7 @@ from innerbloom.core.instrument.reach import (
     depth_for,
     usual_depth,
 )
+from innerbloom.core.instrument.sound import Sound
 
 Plain = dict[str, Any]
 
@@ -111,6 +112,22 @@ def without(document: Instrument, ids: set[str]) -> Instrument:
     for one in plain["modulators"]:
         if one["follows"] in gone:
             one["follows"] = None
+    return parse_instrument(plain)
+
+
+def take_course(document: Instrument, modulator: str, sound: Sound) -> Instrument:
+    """Let a contour take its course from a recording.
+
+    Raises
+    ------
+    DocumentError
+        If it is gone, or no contour.
+    """
+    if MODULATOR_KINDS[modulator_called(document, modulator).kind].needs != "recording":
+        raise DocumentError("Only a contour takes its course from a recording.")
+    plain = _plain(document)
+    found = next(one for one in plain["modulators"] if one["id"] == modulator)
+    found["sound"] = sound.model_dump(mode="json")
     return parse_instrument(plain)
 
 

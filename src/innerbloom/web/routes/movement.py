@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from apiflask import APIBlueprint
+from sqlalchemy.orm import Session
 
 from innerbloom.core.instrument import doctor, reach, sentences, wiring, wording
 from innerbloom.core.instrument.document import Instrument, parse_instrument
 from innerbloom.core.instrument.movement import Route, reading_of
 from innerbloom.store import movements
+from innerbloom.store.recordings import sound_of
 from innerbloom.web import movement_schemas as ms
 from innerbloom.web import schemas as s
 from innerbloom.web.routes.instruments import found_instrument, store_change
+from innerbloom.web.routes.recordings import found_recording
 from innerbloom.web.services import database, services
 
 bp = APIBlueprint("movement", __name__, url_prefix="/api/instruments/<int:instrument_id>/movement")
@@ -24,11 +27,13 @@ def act(instrument_id: int, json_data: ms.MovementActionIn) -> s.InstrumentOut:
     action = json_data.action
     with database() as db:
         row = found_instrument(db, instrument_id)
-        label, changed = _changed(parse_instrument(row.document), action)
+        label, changed = _changed(db, parse_instrument(row.document), action)
         return store_change(db, row, action.revision, changed, label)
 
 
-def _changed(document: Instrument, action: ms.MovementAction) -> tuple[str, Instrument]:
+def _changed(
+    db: Session, document: Instrument, action: ms.MovementAction
+) -> tuple[str, Instrument]:
     """The label of an action, and the changed document."""
     match action:
         case ms.AddModulator():
@@ -52,6 +57,9 @@ def _changed(document: Instrument, action: ms.MovementAction) -> tuple[str, Inst
             )
         case ms.RandomMacros():
             return "Random macros", wiring.randomise_macros(document, action.seed)
+        case ms.TakeCourse():
+            sound, _ = sound_of(found_recording(db, action.recording))
+            return "Recording of a contour", wiring.take_course(document, action.modulator, sound)
         case ms.DropPiece():
             piece = movements.taken(services().files, action.movement)
             return "Drop a movement", wiring.drop_piece(document, piece)[0]

@@ -17,8 +17,9 @@ from innerbloom.core.instrument.catalogue import (
     WHOLE,
 )
 from innerbloom.core.instrument.curves import STEEPNESS
-from innerbloom.core.instrument.document import MAX_LAYERS, MAX_MEMBERS, MAX_STRETCH_S
+from innerbloom.core.instrument.document import MAX_LAYERS, MAX_MEMBERS
 from innerbloom.core.instrument.movement import POLARITIES
+from innerbloom.core.instrument.sound import MAX_STRETCH_S
 from innerbloom.store.settings import ProjectSettings, read_settings, write_settings
 from innerbloom.web import schemas as s
 from innerbloom.web.layer_schemas import Catalogue

@@ -141,7 +141,7 @@ def _share(own, common, modulators):
 @borrowing
 def _run_late(
     jobs, first, moves, targets, modulators, states, v, voice, parts, named, played, nodes, memory,
-    came, fresh, depths, row, base, sums, residue, curves, tables, steps, heard, phrase, morph,
+    came, fresh, depths, row, base, sums, residue, curves, tables, steps, contours, heard, phrase, morph,
     tempo, seed,
 ):  # fmt: skip
     """The jobs that need the envelopes of this tick, each those of its own layer."""
@@ -151,7 +151,7 @@ def _run_late(
             named[FIRST_SHAPE] = part.shape.level
             named[SECOND_SHAPE] = part.tone_shape.level
         run(jobs, job, job + 1, moves, targets, modulators, states, v, voice, named, played, nodes,
-            memory, came, fresh, depths, row, base, sums, residue, curves, tables, steps, heard,
+            memory, came, fresh, depths, row, base, sums, residue, curves, tables, steps, contours, heard,
             phrase, morph, tempo, seed)  # fmt: skip
 
 
@@ -159,7 +159,7 @@ def _run_late(
 def lead(
     ticks, leader, named, rows, values, jobs, moves, targets, modulators, states, played, nodes,
     common, memory, came, fresh, depths, sums, residue, carried, earlier, curves, tables, steps,
-    heard, phrase, tempo, seed,
+    contours, heard, phrase, tempo, seed,
 ):  # fmt: skip
     """Run the leader for a span of ticks; see :func:`control` for what all this is.
 
@@ -180,7 +180,7 @@ def lead(
         name_sources(named, leader, played[tick])
         run(jobs, 0, len(jobs), moves, targets, modulators, states, v, leader, named, played[tick],
             nodes, memory, came, fresh, depths[tick], row, rows[tick], sums[v],
-            residue[v], curves, tables, steps, heard[tick], phrase, 0.01 * rows[tick, -1], tempo,
+            residue[v], curves, tables, steps, contours, heard[tick], phrase, 0.01 * rows[tick, -1], tempo,
             seed)  # fmt: skip
         if carried[v] == 1:
             carried[v] = 0
@@ -194,7 +194,7 @@ def lead(
 def control(
     first, step, ticks, voices, parts, chosen, offsets, rows, values, pitches, amps,
     jobs, late_from, moves, targets, modulators, states, members, played, nodes, common, memory,
-    came, depths, sums, residue, carried, earlier, curves, tables, steps, heard, phrase, tempo, seed,
+    came, depths, sums, residue, carried, earlier, curves, tables, steps, contours, heard, phrase, tempo, seed,
     tuning_offsets, detune, all_named,
 ):  # fmt: skip
     """Fill the values of some of the voices for a span of ticks.
@@ -226,7 +226,8 @@ def control(
         What is added to each target, what is left of jumps, and the sums before an edit.
     carried : int64 array, shape (slots + 1,)
         1 for voices that go on after an edit.
-    heard : float64 array, shape (SPAN, listened to, 2)
+    contours : float64 array, shape (moments, 3)
+    heard : float64 array, shape (SPAN, listened to, 3)
     tuning_offsets : float64 array, shape (128,)
         Semitones that a tuning adds to each key.
     detune : float
@@ -259,7 +260,7 @@ def control(
             _share(nodes[v], common[tick], modulators)
             run(jobs, 0, late_from, moves, targets, modulators, states, v, voice, named,
                 played[tick], nodes, memory, came, fresh, depths[tick], row,
-                rows[tick], sums[v], residue[v], curves, tables, steps, heard[tick], phrase, morph,
+                rows[tick], sums[v], residue[v], curves, tables, steps, contours, heard[tick], phrase, morph,
                 tempo, seed)  # fmt: skip
             for layer in range(layers):
                 part = parts[layer, v]
@@ -271,7 +272,7 @@ def control(
             if late_from < len(jobs):
                 _run_late(jobs, late_from, moves, targets, modulators, states, v, voice, parts,
                           named, played[tick], nodes, memory, came, fresh, depths[tick], row,
-                          rows[tick], sums[v], residue[v], curves, tables, steps, heard[tick],
+                          rows[tick], sums[v], residue[v], curves, tables, steps, contours, heard[tick],
                           phrase, morph, tempo, seed)  # fmt: skip
             if carried[v] == 1:
                 carried[v] = 0

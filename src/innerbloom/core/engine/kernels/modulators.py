@@ -10,6 +10,7 @@ import math
 
 import numpy as np
 
+from innerbloom.core.analysis.contour import CONTOUR_HOP
 from innerbloom.core.compiling import borrowing
 from innerbloom.core.engine.kernels.chance import chance_key, two_sided, uniform
 from innerbloom.core.engine.kernels.envelope import advance_shape, again, begin_shape, let_go
@@ -17,6 +18,7 @@ from innerbloom.core.engine.state import HELD, SHAPE, TICK
 from innerbloom.core.instrument import modulator_parameters as declared
 from innerbloom.core.instrument.catalogue import MODULATOR_KINDS
 from innerbloom.core.instrument.curves import TABLE_STEPS
+from innerbloom.core.instrument.modulator_parameters import LOWEST_PITCH_HZ, PITCH_OCTAVES
 from innerbloom.core.instrument.parameters import Declared, option
 
 MODULATOR = np.dtype(
@@ -25,7 +27,7 @@ MODULATOR = np.dtype(
         ("at", np.int64),  # where its settings begin in a row
         ("shared", np.int64),  # one for all notes
         ("table", np.int64),  # its drawn curve
-        ("first", np.int64),  # its first step
+        ("first", np.int64),  # its first step, or moment of a contour
         ("count", np.int64),  # and how many
         ("heard", np.int64),  # what it listens to
     ],
@@ -56,7 +58,8 @@ MODULATOR_STATE = np.dtype(
 _KINDS = list(MODULATOR_KINDS)
 _LFO, _ENVELOPE, _SHAPE = _KINDS.index("lfo"), _KINDS.index("envelope"), _KINDS.index("shape")
 _STEPS, _RANDOM, _DRIFT = _KINDS.index("steps"), _KINDS.index("random"), _KINDS.index("drift")
-_FOLLOWER, _COMBINE = _KINDS.index("follower"), _KINDS.index("combine")
+FOLLOWER, _COMBINE = _KINDS.index("follower"), _KINDS.index("combine")
+_CONTOUR = _KINDS.index("contour")
 _LAG, _QUANTISE = _KINDS.index("lag"), _KINDS.index("quantise")
 _SAMPLE, _MACRO = _KINDS.index("sample"), _KINDS.index("macro")
 
@@ -99,6 +102,11 @@ _PULL, _FAR, _EASE, _DRIFT_RESTART = (
 )
 _MEASURE, _FLOOR, _RISE, _FALL = (
     _place(declared.FOLLOWER, one) for one in ("measure", "floor", "rise", "fall")
+)
+PITCH = option(declared.FOLLOWER, "measure", "pitch")
+# a contour's settings begin with those of a follower
+_CONTOUR_PACE, _CONTOUR_RESTART, _CONTOUR_ONCE = (
+    _place(declared.CONTOUR, one) for one in ("pace", "restart", "once")
 )
 _HOW, _A, _B = (_place(declared.COMBINE, one) for one in ("how", "a", "b"))
 _IN, _LAG_RISE, _LAG_FALL = (_place(declared.LAG, one) for one in ("a", "rise", "fall"))
@@ -270,28 +278,49 @@ def _drift(state, row, at, voice, phrase, key, out):
 
 
 @borrowing
-def _follow(state, row, at, heard, out):
-    """Level and brightness of what was heard: power, and power of the differences.
+def _follow(state, row, at, power, change, hertz, fresh, out):
+    """Level, brightness or pitch of what was heard: power, power of the differences, and Hz.
 
-    The root of their ratio is the frequency of a sine that changes as fast (B. Hjorth, "EEG
-    analysis based on time domain properties", 1970: mobility).
+    The root of the ratio of both powers is the frequency of a sine that changes as fast
+    (B. Hjorth, "EEG analysis based on time domain properties", 1970: mobility).
     """
-    power, change = heard[0], heard[1]
-    if row[at + _MEASURE] < 0.5:
+    measure = row[at + _MEASURE]
+    aim = state.value
+    if measure < 0.5:
         floor = row[at + _FLOOR]
         aim = (10.0 * math.log10(power + 1e-20) - floor) / -floor
-    else:
-        aim = 0.0
-        if power > 1e-10:
-            half = min(0.5 * math.sqrt(change / power), 1.0)
-            hertz = 48_000.0 / math.pi * math.asin(half)
-            aim = math.log2(max(hertz, 1.0) / 50.0) / 8.0
-        else:
-            aim = state.value
+    elif measure == PITCH:
+        if hertz > 0.0:
+            aim = math.log2(hertz / LOWEST_PITCH_HZ) / PITCH_OCTAVES
+    elif power > 1e-10:
+        half = min(0.5 * math.sqrt(change / power), 1.0)
+        sine = 48_000.0 / math.pi * math.asin(half)
+        aim = math.log2(max(sine, 1.0) / 50.0) / 8.0
     aim = min(max(aim, 0.0), 1.0)
-    share = lag_share(row[at + _RISE] if aim > state.value else row[at + _FALL])
+    share = 1.0 if fresh else lag_share(row[at + (_RISE if aim > state.value else _FALL)])
     state.value += share * (aim - state.value)
     out[0] = state.value
+
+
+@borrowing
+def _contour(state, modulator, row, at, voice, phrase, contours, out):
+    """A recording's course, as if it were heard from where the modulator begins."""
+    fresh = _starts(state, voice, phrase, row[at + _CONTOUR_RESTART])
+    if fresh:
+        state.phase = 0.0
+    last = modulator.count - 1
+    here = min(np.int64(state.phase), last)
+    share = min(state.phase - here, 1.0)
+    one = contours[modulator.first + here]
+    other = contours[modulator.first + min(here + 1, last)]
+    _follow(
+        state, row, at, one[0] + share * (other[0] - one[0]), one[1] + share * (other[1] - one[1]),
+        one[2] + share * (other[2] - one[2]), fresh, out,
+    )  # fmt: skip
+    state.phase += 2.0 ** row[at + _CONTOUR_PACE] * (TICK / CONTOUR_HOP)
+    if state.phase >= modulator.count:
+        once = row[at + _CONTOUR_ONCE] > 0.5
+        state.phase = np.float64(last) if once else state.phase % modulator.count
 
 
 @borrowing
@@ -329,8 +358,8 @@ def _helper(state, kind, row, at, voice, out):
 
 
 @borrowing
-def advance(modulator, state, number, voice, phrase, row, morph, tempo, seed, tables, steps, heard,
-            out):  # fmt: skip
+def advance(modulator, state, number, voice, phrase, row, morph, tempo, seed, tables, steps,
+            contours, heard, out):  # fmt: skip
     """Give a modulator's value for this tick, and move it on.
 
     Parameters
@@ -348,7 +377,8 @@ def advance(modulator, state, number, voice, phrase, row, morph, tempo, seed, ta
         0..1, and beats a minute.
     tables : float64 array, shape (tables, TABLE_STEPS + 1)
     steps : float64 array, shape (all steps, 2)
-    heard : float64 array, shape (listened to, 2)
+    contours : float64 array, shape (moments, 3)
+    heard : float64 array, shape (listened to, 3)
     out : float64 array, shape (2,)
         Filled: its value, and that of its other side.
     """
@@ -365,8 +395,11 @@ def advance(modulator, state, number, voice, phrase, row, morph, tempo, seed, ta
         _random(state, row, at, voice, phrase, key, out)
     elif kind == _DRIFT:
         _drift(state, row, at, voice, phrase, key, out)
-    elif kind == _FOLLOWER:
-        _follow(state, row, at, heard[modulator.heard], out)
+    elif kind == FOLLOWER:
+        heard_now = heard[modulator.heard]
+        _follow(state, row, at, heard_now[0], heard_now[1], heard_now[2], False, out)
+    elif kind == _CONTOUR:
+        _contour(state, modulator, row, at, voice, phrase, contours, out)
     elif kind == _COMBINE:
         _combine(row, at, out)
     elif kind == _ENVELOPE:

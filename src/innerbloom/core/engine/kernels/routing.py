@@ -163,7 +163,7 @@ def _follow(
 @borrowing
 def run(
     jobs, first, last, moves, targets, modulators, states, v, voice, named, played, nodes,
-    memory, came, fresh, depths, row, base, sums, residue, curves, tables, steps, heard, phrase,
+    memory, came, fresh, depths, row, base, sums, residue, curves, tables, steps, contours, heard, phrase,
     morph, tempo, seed,
 ):  # fmt: skip
     """Do some of the jobs of a tick, for one voice.
@@ -196,5 +196,5 @@ def run(
         if job < last:
             index = jobs[job, 1]
             advance(modulators[index], states[v, index], index, voice, phrase, row, morph, tempo,
-                    seed, tables, steps, heard, own[2 * index : 2 * index + 2])  # fmt: skip
+                    seed, tables, steps, contours, heard, own[2 * index : 2 * index + 2])  # fmt: skip
             job += 1

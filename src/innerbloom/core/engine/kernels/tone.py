@@ -195,6 +195,17 @@ def _listen(x, at, channels, gain, heard):
 
 
 @borrowing
+def _overhear(x, at, channels, gain, ear):
+    """Add a tick of the signal as it is heard, both channels as one."""
+    level = np.float32(gain / channels)
+    for i in range(TICK):
+        value = x[at + i * channels]
+        if channels == 2:
+            value += x[at + 2 * i + 1]
+        ear[i] += level * value
+
+
+@borrowing
 def _begin(state, serial, amount):
     state.serial = serial
     state.amp = 0.0
@@ -211,7 +222,7 @@ def _begin(state, serial, amount):
 @borrowing
 def finish_layer(
     first, step, x, still, buses, signal, channels, sends, hold, voices, parts, chosen, own, now, amps,
-    presence, compensation, spread, scratch, meter,
+    presence, compensation, spread, scratch, meter, ear,
 ):  # fmt: skip
     """Take a layer's signals from its source to the buses, for some of the voices.
 
@@ -240,6 +251,8 @@ def finish_layer(
     scratch : SCRATCH array, shape (GROUPS,)
     meter : float64 array, shape (GROUPS, SPAN, 2) or of no groups
         Added to, for those who listen: power of the signal, and of its differences.
+    ear : float32 array, shape (GROUPS, SPAN * TICK) or of no groups
+        Added to, for those who listen to the pitch: the signal itself.
     """
     new, dry, between = scratch[first].new, scratch[first].dry, scratch[first].between
     for v in range(first, len(voices), step):
@@ -265,6 +278,8 @@ def finish_layer(
             left, right = math.sqrt(2.0) * math.cos(angle), math.sqrt(2.0) * math.sin(angle)
             if len(meter) > 0:
                 _listen(x[v], at, channels, gain, meter[v % GROUPS, tick])
+            if len(ear) > 0:
+                _overhear(x[v], at, channels, gain, ear[v % GROUPS, frame:])
             _mix(bus, frame, x[v], at, channels, part, gain * left, gain * right)
         if sends and part.ticks * TICK < signal.shape[1]:
             signal[v, part.ticks * TICK :] = 0.0
