@@ -282,6 +282,9 @@ def _move(
 ) -> tuple[float, ...]:
     """A route as a MOVE."""
     layers = [layer.id for layer in document.layers]
+    moved = declared_target(owner_of(document, route.target), route.parameter)
+    # a choice of sound is never eased
+    rise, fall = (0.0, 0.0) if moved and moved.instant else (route.rise, route.fall)  # type: ignore[attr-defined]
     by_scale, by_offset = (1.0, 0.0)
     if route.by is not None:
         by_scale, by_offset = _as_share(reading_of(document, route.by))
@@ -292,7 +295,7 @@ def _move(
         targets.place(route.target, route.parameter),
         layout.places.get((route.id, "amount"), -1),
         *_polarised(document, route, _curve(route, curves)),
-        lag_share(float(route.rise)), lag_share(float(route.fall)),  # type: ignore[attr-defined]
+        lag_share(float(rise)), lag_share(float(fall)),
     )  # fmt: skip
 
 

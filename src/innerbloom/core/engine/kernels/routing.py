@@ -19,7 +19,7 @@ TARGET = np.dtype(
         ("low", np.float64),
         ("high", np.float64),
         ("log", np.int64),  # adds in octaves
-        ("instant", np.int64),  # never eased
+        ("instant", np.int64),  # jumps of edits are not smoothed
     ],
     align=True,
 )
@@ -113,9 +113,7 @@ def _shaped(move, value, curves):
 
 
 @borrowing
-def _eased(move, value, memory, instant):
-    if instant == 1:
-        return value
+def _eased(move, value, memory):
     away = value - memory
     return memory + away * (move.rise if away > 0.0 else move.fall)
 
@@ -143,7 +141,7 @@ def _follow(
             target = np.uint64(move.target)
             value = _shaped(move, _source_value(move.source, named, played, own), curves)
             if not fresh:
-                value = _eased(move, value, memory[index], targets[target].instant)
+                value = _eased(move, value, memory[index])
             memory[index] = value
             if move.by >= 0:
                 by = _source_value(move.by, named, played, own) * move.by_scale + move.by_offset
