@@ -60,13 +60,12 @@ void saturate(int64_t times, float *x, float *memory, float *scratch, const floa
 }
 
 void wave(int64_t times, float *into, const float *audio, const double *phases, double late, double later,
-          double size, double gain, double slope, float *w, int32_t *index) {
+          double size, double frame, double moved, int64_t frames, int64_t stride, float *w, int32_t *index,
+          float *shares) {
     for (int64_t r = 0; r < times; r++) {
-        double lag = late, move = (later - late) / TICK;
-        float level = (float)gain;
+        double move = (later - late) / TICK;
         for (int i = 0; i < TICK; i++) {
-            lag += move;
-            double phase = phases[i] - lag;
+            double phase = phases[i] - late - move * (i + 1.0);
             double place = (phase - floor(phase)) * size;
             int32_t whole = (int32_t)place;
             float t = (float)(place - whole), u = 1.0f - t;
@@ -74,10 +73,18 @@ void wave(int64_t times, float *into, const float *audio, const double *phases, 
             index[i] = whole;
             w[i] = a, w[64 + i] = b, w[128 + i] = 1.0f - a - b - d, w[192 + i] = d;
         }
-        if (slope != 0.0) return;  /* the twin is of a level that stays */
+        float step = (float)((moved - frame) / TICK), last = (float)(frames - 2);
         for (int i = 0; i < TICK; i++) {
-            const float *s = audio + index[i];
-            into[i] += level * (w[i] * s[0] + w[64 + i] * s[1] + w[128 + i] * s[2] + w[192 + i] * s[3]);
+            float at = (float)frame + step * (i + 1.0f);
+            int32_t below = (int32_t)(at < last ? at : last);
+            index[i] += below * (int32_t)stride;
+            shares[i] = at - (float)below;
+        }
+        for (int i = 0; i < TICK; i++) {
+            const float *s = audio + index[i], *o = s + stride;
+            float near = w[i] * s[0] + w[64 + i] * s[1] + w[128 + i] * s[2] + w[192 + i] * s[3];
+            float far = w[i] * o[0] + w[64 + i] * o[1] + w[128 + i] * o[2] + w[192 + i] * o[3];
+            into[i] += near + shares[i] * (far - near);
         }
     }
 }

@@ -15,12 +15,13 @@ from common import in_turn, say
 from innerbloom.core.engine.kernels.filter import run_section, set_section
 from innerbloom.core.engine.kernels.grit import GRIT, HISTORY, SIDE, saturate
 from innerbloom.core.engine.kernels.noise import _fill
+from innerbloom.core.engine.kernels.oscillator import add_places, put_places
 from innerbloom.core.engine.kernels.readers import READER, add_reader
 from innerbloom.core.engine.kernels.routing import FIRST_MODULATOR, PLAYED, SOURCE_COUNT, run
-from innerbloom.core.engine.kernels.wave import _places, _read
 from innerbloom.core.engine.material import prepare_material
+from innerbloom.core.engine.state import SCRATCH as ROOM
 from innerbloom.core.engine.state import SOUND, TICK, VOICE
-from innerbloom.core.engine.wavetable import plain_wave
+from innerbloom.core.engine.wavetable import build_wavetable
 from innerbloom.core.instrument.curves import TABLE_STEPS
 from routes import engine_of
 
@@ -33,7 +34,10 @@ STATE = np.zeros((2, 2))
 MEMORY = np.zeros(1, GRIT)
 SCRATCH = np.zeros(TICK, np.float32)
 PHASES = np.cumsum(np.full(TICK, 0.0123))
-TABLE = plain_wave("saw")
+# eight frames alike, read while the place moves
+TABLE = build_wavetable(np.repeat(-2j / (np.pi * np.arange(1, 1024))[None, :], 8, axis=0))
+FRAMES, MANY = np.zeros(1, SOUND), np.uint64(TICK)
+FRAMES["frames"], FRAMES["stride"] = 8, TABLE.stride
 SIZE, FIRST = int(TABLE.copies[8]["frames"]), int(TABLE.copies[8]["offset"])
 WEIGHTS, INDEX = np.zeros(4 * TICK, np.float32), np.zeros(TICK, np.int32)
 CLIP = prepare_material(RNG.normal(0, 0.1, (96_000, 2)).astype(np.float32), 48_000)
@@ -58,10 +62,10 @@ def saturations(times, x, memory, scratch):
 
 
 @numba.njit
-def waves(times, into, audio, phases, size, first, weights, index):
+def waves(times, into, audio, phases, size, first, sound, room):
     for _ in range(times):
-        _places(phases, 0.0, 0.0, size, weights, index)
-        _read(into, audio, first, weights, index, 1.0, 0.0)
+        put_places(phases, MANY, 0.0, 0.0, 3.2, 3.3, sound[0], size, room[0])
+        add_places(into, MANY, audio, first, sound[0], 3.2, 3.3, room[0], 1.0, 0.0)
 
 
 @numba.njit
@@ -157,10 +161,11 @@ def main() -> None:
         "saturation C": lambda: c.saturate(count, pointer(mono.copy()), pointer(memory),
                                            pointer(scratch), pointer(SIDE), f(2.0), f(0.2), f(0.1)),
         "wave": lambda: waves(TIMES, np.zeros(TICK, np.float32), TABLE.audio, PHASES, SIZE, FIRST,
-                              WEIGHTS, INDEX),
+                              FRAMES, np.zeros(1, ROOM)),
         "wave C": lambda: c.wave(count, pointer(np.zeros(TICK, np.float32)), pointer(audio),
-                                 pointer(PHASES), d(0.0), d(0.0), d(SIZE), d(1.0), d(0.0), pointer(WEIGHTS),
-                                 pointer(INDEX)),
+                                 pointer(PHASES), d(0.0), d(0.0), d(SIZE), d(3.2), d(3.3),
+                                 ctypes.c_int64(8), ctypes.c_int64(TABLE.stride), pointer(WEIGHTS),
+                                 pointer(INDEX), pointer(np.zeros(TICK, np.float32))),
         "loop": lambda: readers(TIMES, out.copy(), SOUND_RECORD, COPY, READERS, SHIFT, WEIGHTS, INDEX),
         "loop C": lambda: c.reader(count, pointer(out.copy()), pointer(begin), d(0.7 * rate), d(STEP_S * rate),
                                    d(frames - 1), d(0.2), d(0.001), pointer(SHIFT), d(0.0), d(0.7),

@@ -17,6 +17,7 @@ from innerbloom.core.instrument.document import parse_instrument
 from innerbloom.core.instrument.grow import grow_cloud
 from innerbloom.core.instrument.sound import Sound
 from innerbloom.core.instrument.vary import Range, ranges_around, vary
+from innerbloom.core.materials.wavetable.table import TableError
 from innerbloom.core.performance.events import Event
 from innerbloom.core.performance.midi import MidiReader
 from innerbloom.core.performance.scala import TuningError, key_offsets, read_mapping, read_scale
@@ -413,5 +414,5 @@ def test_the_cycles_of_a_recording_become_frames():
         spectrum = np.abs(np.fft.rfft(frame))
         assert int(spectrum.argmax()) == k
         assert np.sort(spectrum)[-2] < 1e-3 * spectrum.max()
-    with pytest.raises(ValueError, match="shorter than one cycle"):
+    with pytest.raises(TableError, match="does not fit"):
         wavetable_from(sound[:100, None], cycle)

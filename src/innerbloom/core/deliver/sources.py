@@ -68,10 +68,7 @@ def make_wavetable(shape: str, sound: Sound | None, locate: Locate) -> Wavetable
     if sound is None:
         return plain_table(shape)
     samples, _ = read_sound(sound, locate)
-    try:
-        return wavetable_from(samples, sound.cycle or DEFAULT_CYCLE)
-    except ValueError as error:
-        raise DocumentError(f"The wavetable cannot be read: {error}.") from error
+    return wavetable_from(samples, sound.cycle or DEFAULT_CYCLE)
 
 
 class FileMaterials:

@@ -51,6 +51,6 @@ class SourceKind:
 SOURCE_KINDS: dict[str, SourceKind] = {
     "cloud": SourceKind(render_cloud, CLOUD_STATE, 2, False),
     "loop": SourceKind(render_loop, LOOP_STATE, 2, True),
-    "wave": SourceKind(render_wave, WAVE_STATE, 1, True),
+    "wave": SourceKind(render_wave, WAVE_STATE, 2, True),
     "noise": SourceKind(render_noise, NOISE_STATE, 2, False),
 }

@@ -17,6 +17,12 @@ GROUPS = 2
 """Voices are rendered in two groups, by even and odd slots, and the groups' sums are added:
 one core or two give the same samples."""
 
+FINE = 4
+"""How many times the rate waves are made at where their phase is bent or restarted."""
+
+FINE_TAPS = 192
+"""Taps of the low-pass that brings them back: 18 kHz passes, 24 kHz does not."""
+
 MAX_GRAINS = 64
 """Grains that one voice of one layer can sound at once."""
 
@@ -135,6 +141,16 @@ SCRATCH = np.dtype(
         ("phases", np.float64, (TICK,)),
         ("plain", np.float64, (TICK,)),
         ("new", np.float64, (6,)),
+        ("fine", np.float32, (FINE * TICK,)),
+        ("fine_phases", np.float64, (FINE * TICK,)),
+        ("fine_turned", np.float64, (FINE * TICK,)),
+        ("fine_weights", np.float32, (4 * FINE * TICK + 4,)),
+        ("fine_index", np.int32, (FINE * TICK + 1,)),
+        ("fine_shares", np.float32, (FINE * TICK,)),
+        ("fine_left", np.float32, (FINE_TAPS + FINE * TICK,)),
+        ("fine_right", np.float32, (FINE_TAPS + FINE * TICK,)),
+        ("still_left", np.float32, (FINE_TAPS + FINE * TICK,)),
+        ("still_right", np.float32, (FINE_TAPS + FINE * TICK,)),
     ],
     align=True,
 )

@@ -2,8 +2,9 @@
 
 A level holds the harmonics up to a number that falls by a third of an octave from level to
 level; a reader picks the fullest level whose highest harmonic stays below the Nyquist
-frequency. Levels are stored as cubic B-spline coefficients of at least eight samples a period
-of their highest harmonic (four where there are more than 512), see :mod:`.material`.
+frequency. Levels are stored as cubic B-spline coefficients of at least sixteen samples a period
+of their highest harmonic, so that the images of four-point reading lie 94 dB below it, see
+:mod:`.material`.
 
 References
 ----------
@@ -21,12 +22,14 @@ from numpy.typing import NDArray
 from scipy.ndimage import spline_filter1d
 
 from innerbloom.core.engine.material import COPY_DTYPE
+from innerbloom.core.materials.wavetable.shape import from_cycles
+from innerbloom.core.materials.wavetable.table import to_full_scale
 
 MOST_HARMONICS = 1024
+_PER_HARMONIC = 16
 PER_OCTAVE = 3
 LEVELS = 1 + PER_OCTAVE * 10
 _GUARD_BEFORE, _GUARD_AFTER = 1, 2
-MOST_FRAMES = 256
 
 
 @dataclass(frozen=True)
@@ -54,7 +57,7 @@ def harmonics_of(level: int) -> int:
 
 
 def _size(harmonics: int) -> int:
-    return min(4096, max(64, 1 << math.ceil(math.log2(8 * harmonics))))
+    return max(64, 1 << math.ceil(math.log2(_PER_HARMONIC * harmonics)))
 
 
 def build_wavetable(spectra: NDArray[np.complex128]) -> Wavetable:
@@ -100,27 +103,19 @@ def plain_wave(shape: str) -> Wavetable:
     return build_wavetable((-1j * amplitude)[None, :])
 
 
-def wavetable_from(samples: NDArray[np.float32], cycle: int) -> Wavetable:
-    """A wavetable from consecutive cycles of a recording, each brought to the same peak.
+def wavetable_from(samples: NDArray[np.float32], cycle: int | None) -> Wavetable:
+    """A wavetable from consecutive cycles of a file, the whole brought to full scale.
 
     Parameters
     ----------
     samples : ndarray, shape (frames, channels)
         Channels are averaged; a last incomplete cycle is left out.
-    cycle : int
-        Frames of one cycle, 16 or more.
+    cycle : int or None
+        Frames of one cycle, 8 or more; None where the file is one cycle as a whole.
 
     Raises
     ------
-    ValueError
-        If there is not one whole cycle.
+    TableError
+        If there is not one whole cycle, or there are more than may be.
     """
-    mono = samples.mean(axis=1, dtype=np.float64)
-    count = min(len(mono) // cycle, MOST_FRAMES)
-    if count < 1:
-        raise ValueError("the sound is shorter than one cycle")
-    bins = np.fft.rfft(mono[: count * cycle].reshape(count, cycle), axis=1) / (cycle / 2)
-    spectra = bins[:, 1 : (cycle + 1) // 2][:, :MOST_HARMONICS]
-    waves = np.fft.irfft(np.pad(spectra, ((0, 0), (1, 1))), 4 * (spectra.shape[1] + 1), axis=1)
-    peaks = np.abs(waves).max(axis=1) * 2 * (spectra.shape[1] + 1)
-    return build_wavetable(spectra / np.maximum(peaks, 1e-6)[:, None])
+    return build_wavetable(to_full_scale(from_cycles([(samples, cycle)])).spectra)

@@ -60,6 +60,27 @@ def weighed(typing_context: Any, audio: Any, j: Any, weights: Any, i: Any) -> An
 
 
 @intrinsic
+def weighed_between(
+    typing_context: Any, audio: Any, j: Any, k: Any, share: Any, weights: Any, i: Any
+) -> Any:
+    """The same between two places: ``share`` of the way from what lies at ``j`` to ``k``."""
+
+    def generate(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        a, near_at, far_at, s, w, start = arguments
+        near = _load(context, builder, signature.args[0], a, near_at, 4)
+        far = _load(context, builder, signature.args[0], a, far_at, 4)
+        shares = _load(context, builder, signature.args[4], w, start, 4)
+        lanes = ir.Constant(near.type, ir.Undefined)
+        for lane in range(4):
+            lanes = builder.insert_element(lanes, s, ir.Constant(_INDEX, lane))
+        mixed = builder.fadd(near, builder.fmul(lanes, builder.fsub(far, near)))
+        pairs = _halves(builder, builder.fmul(mixed, shares), 4)
+        return builder.fadd(_lane(builder, pairs, 0), _lane(builder, pairs, 1))
+
+    return types.float32(audio, j, k, share, weights, i), generate
+
+
+@intrinsic
 def add_weighed_pair(
     typing_context: Any,
     out: Any,

@@ -1,4 +1,8 @@
-"""Source of the *wave* layer: plain waves and wavetables, band-limited at every pitch."""
+"""Source of the *wave* layer: plain waves and wavetables, band-limited at every pitch.
+
+A note has up to MOST_OSCILLATORS of them, detuned and spread (unison). Where the phase is bent
+or restarted they are made at the fine rate, see :mod:`.fine`.
+"""
 
 from __future__ import annotations
 
@@ -8,140 +12,260 @@ import numpy as np
 
 from innerbloom.core.compiling import borrowing
 from innerbloom.core.engine.kernels.chance import chance_key, uniform
+from innerbloom.core.engine.kernels.fine import (
+    add_fine,
+    bring_back,
+    fine_phases,
+    soften_restarts,
+)
 from innerbloom.core.engine.kernels.memory import samples_at
+from innerbloom.core.engine.kernels.oscillator import add_places, level_for, put_places
 from innerbloom.core.engine.kernels.reading import RATE, played_note
-from innerbloom.core.engine.kernels.taps import put_taps, read_tap
-from innerbloom.core.engine.state import TICK
-from innerbloom.core.engine.wavetable import LEVELS, MOST_HARMONICS, PER_OCTAVE
-from innerbloom.core.instrument.kind_parameters import WAVE
+from innerbloom.core.engine.state import FINE, FINE_TAPS, TICK
+from innerbloom.core.instrument.kind_parameters import MOST_OSCILLATORS, WAVE
 from innerbloom.core.instrument.parameters import option
 
+_EACH = (MOST_OSCILLATORS,)
 WAVE_STATE = np.dtype(
     [
         ("serial", np.uint64),
-        ("phase", np.float64),  # periods
-        ("step", np.float64),  # periods a frame at the end of the last tick
-        ("level", np.int64),
+        ("phase", np.float64, _EACH),  # periods
+        ("step", np.float64, _EACH),  # periods a frame at the end of the last tick
+        ("level", np.int64, _EACH),
+        ("wrapped", np.int64, _EACH),  # whether it has come round since it began
+        ("left", np.float64, _EACH),  # gains at the end of the last tick
+        ("right", np.float64, _EACH),
         ("frame", np.float64),
         ("width", np.float64),
+        ("ratio", np.float64),
+        ("bent", np.int64),  # whether it is made at the fine rate
+        ("earlier", np.float64),  # the last of what moved it
+        ("memory", np.float32, (4, FINE_TAPS)),  # left and right, moved and still
     ],
     align=True,
 )
-"""A wave of one voice."""
+"""The waves of one voice."""
 
 _PULSE = option(WAVE, "shape", "pulse")
+_WITH_NOTE = option(WAVE, "sync", "with the note")
+_GOES_ON = option(WAVE, "begins", "where it was")
 _TURN = 1.0 / (2.0 * math.pi)
 _FRAMES = np.uint64(TICK)
+_MANY = np.uint64(FINE * TICK)
 
 
 @borrowing
-def _level_for(step):
-    """The fullest level without aliasing at so many periods a frame."""
-    if step <= 0.0:
-        return 0
-    over = math.log2(2.0 * MOST_HARMONICS * step)
-    return min(max(np.int64(math.ceil(PER_OCTAVE * over - 1e-9)), 0), LEVELS - 1)
-
-
-@borrowing
-def _phases(phases, state, step, moved, turns, still):
-    """Where the wave is at each frame of a tick; gives the widest move between two frames."""
-    slope = (step - state.step) / TICK
-    phase = state.phase
-    widest = max(step, state.step)
-    before = phase
-    for i in range(TICK):
-        now = state.step + slope * (i + 1)
-        still[i] = phase
-        at = phase + moved[i] * _TURN if turns == 1 else phase
-        phases[i] = at
-        if i > 0:
-            widest = max(widest, abs(at - before))
-        before = at
-        phase += now * (1.0 + moved[i]) if turns == 2 else now
-    state.phase = phase - math.floor(phase)
-    return widest
-
-
-@borrowing
-def _places(phases, late, later, size, weights, index):
-    """Samples and spline weights for each phase less a lag: arithmetic that vectorises."""
-    slope = (later - late) / TICK
-    top = np.float64(size)
-    lag = late
+def _phases(phases, start, step, moved_step, moved, turns, still):
+    """Where a wave is at each frame of a tick; gives the widest move, and where it ends."""
+    slope = (moved_step - step) / TICK
+    end = start + TICK * (step + 0.5 * slope * (TICK + 1.0))
     for i in range(_FRAMES):
-        lag += slope
-        phase = phases[i] - lag
-        place = (phase - np.floor(phase)) * top
-        whole = np.int32(place)
-        index[i] = whole
-        put_taps(weights, i, np.float32(place - whole), np.float32(1.0))
-
-
-@borrowing
-def _read(into, audio, first, weights, index, gain, slope):
-    """Add one frame's samples, at a gain that moves by ``slope`` a sample."""
-    level, rise = np.float32(gain), np.float32(slope)
-    if slope == 0.0:
+        # unsigned numbers become floats one by one only
+        far = np.float64(np.int32(i))
+        phases[i] = still[i] = start + far * (step + 0.5 * slope * (far + 1.0))
+    if turns == 0:
+        return max(step, moved_step), end
+    if turns == 2:
+        end = _at_moved_rate(phases, start, step, slope, moved)
+    else:
         for i in range(_FRAMES):
-            into[i] += level * read_tap(audio, first, weights, index, i)
+            phases[i] += moved[i] * _TURN
+    widest = max(step, moved_step)
+    for i in range(_FRAMES - np.uint64(1)):
+        widest = max(widest, abs(phases[i + np.uint64(1)] - phases[i]))
+    return widest, end
+
+
+@borrowing
+def _at_moved_rate(phases, start, step, slope, moved):
+    phase = start
+    for i in range(TICK):
+        phases[i] = phase
+        phase += (step + slope * (i + 1)) * (1.0 + moved[i])
+    return phase
+
+
+@borrowing
+def _add_level(into, audio, sound, copy, old_frame, frame, old_width, width, pulse, phases, room, gain, slope):  # fmt: skip
+    """Add the wave as one level has it; a pulse is a saw less the same saw a width later."""
+    put_places(phases, _FRAMES, 0.0, 0.0, old_frame, frame, sound, copy.frames, room)
+    add_places(into, _FRAMES, audio, copy.offset, sound, old_frame, frame, room, gain, slope)
+    if pulse:
+        put_places(phases, _FRAMES, old_width, width, old_frame, frame, sound, copy.frames, room)  # fmt: skip
+        add_places(into, _FRAMES, audio, copy.offset, sound, old_frame, frame, room, -gain,
+                   -slope)  # fmt: skip
+
+
+@borrowing
+def _plain(into, audio, sound, copies, old_level, level, state, frame, width, pulse, phases, room):  # fmt: skip
+    """A tick of one wave, crossing over where the level has changed."""
+    into[:TICK] = np.float32(0.0)
+    if old_level < 0 or old_level == level:
+        _add_level(into, audio, sound, copies[level], state.frame, frame, state.width, width, pulse,
+                   phases, room, 1.0, 0.0)  # fmt: skip
         return
+    _add_level(into, audio, sound, copies[old_level], state.frame, frame, state.width, width, pulse,
+               phases, room, 1.0, -1.0 / TICK)  # fmt: skip
+    _add_level(into, audio, sound, copies[level], state.frame, frame, state.width, width, pulse,
+               phases, room, 0.0, 1.0 / TICK)  # fmt: skip
+
+
+@borrowing
+def _mix(out, at, one, left, right, to_left, to_right):
+    """Add a mono tick to stereo frames, gains moving straight."""
+    rise_l, rise_r = np.float32((to_left - left) / TICK), np.float32((to_right - right) / TICK)
+    gain_l, gain_r = np.float32(left), np.float32(right)
+    first = np.uint64(2 * at)
     for i in range(_FRAMES):
-        level += rise
-        into[i] += level * read_tap(audio, first, weights, index, i)
+        far = np.float32(i) + np.float32(1.0)
+        k = first + np.uint64(2) * i
+        out[k] += (gain_l + rise_l * far) * one[i]
+        out[k + np.uint64(1)] += (gain_r + rise_r * far) * one[i]
 
 
 @borrowing
-def _add_level(into, audio, sound, copy, old_frame, frame, phases, weights, index, gain, slope):
-    """Add the wave as one level has it, between frames where it lies there.
-
-    The frame moves straight through the tick between the two nearest frames; a move past a
-    frame within one tick lands on the nearest pair of its end.
-    """
-    _places(phases, 0.0, 0.0, copy.frames, weights, index)
-    below = min(np.int64(frame), sound.frames - 1)
-    first = copy.offset + below * sound.stride
-    blend = min(max(frame - below, 0.0), 1.0)
-    before = min(max(old_frame - below, 0.0), 1.0)
-    if below == sound.frames - 1 or (blend == 0.0 and before == 0.0):
-        _read(into, audio, first, weights, index, gain, slope)
-        return
-    move = (blend - before) / TICK
-    # gains of level and frame are both ramps; their product is near enough a ramp in a tick
-    end = gain + slope * TICK
-    near, near_end = gain * (1.0 - before), end * (1.0 - before - move * TICK)
-    far, far_end = gain * before, end * (before + move * TICK)
-    _read(into, audio, first, weights, index, near, (near_end - near) / TICK)
-    _read(into, audio, first + sound.stride, weights, index, far, (far_end - far) / TICK)
+def _mix_fine(left_into, right_into, one, left, right, to_left, to_right):
+    """The same for fine samples, left and right apart."""
+    many = FINE * TICK
+    rise_l, rise_r = np.float32((to_left - left) / many), np.float32((to_right - right) / many)
+    gain_l, gain_r = np.float32(left), np.float32(right)
+    first = np.uint64(FINE_TAPS)
+    for i in range(_MANY):
+        far = np.float32(i) + np.float32(1.0)
+        left_into[first + i] += (gain_l + rise_l * far) * one[i]
+        right_into[first + i] += (gain_r + rise_r * far) * one[i]
 
 
 @borrowing
-def _add_pulse(into, audio, copy, old_width, width, phases, weights, index, gain, slope):
-    """A pulse is a saw less the same saw a width later."""
-    _places(phases, 0.0, 0.0, copy.frames, weights, index)
-    _read(into, audio, copy.offset, weights, index, gain, slope)
-    _places(phases, old_width, width, copy.frames, weights, index)
-    _read(into, audio, copy.offset, weights, index, -gain, -slope)
+def _place_of(number, count):
+    """Where an oscillator lies among all, -1..1."""
+    return 0.0 if count < 2 else 2.0 * number / (count - 1) - 1.0
 
 
 @borrowing
-def _fill(out, at, audio, sound, copies, level, state, frame, width, phases, pulse, weights, index):
-    """One tick of samples, crossing over where the level has changed."""
-    into = out[at : at + TICK]
-    into[:] = np.float32(0.0)
-    crossing = state.level >= 0 and state.level != level
-    for old in range(2):
-        if old == 1 and not crossing:
-            break
-        copy = copies[state.level if old == 1 else level]
-        gain, slope = 1.0, 0.0
-        if crossing:
-            gain, slope = (1.0, -1.0 / TICK) if old == 1 else (0.0, 1.0 / TICK)
-        if pulse:
-            _add_pulse(into, audio, copy, state.width, width, phases, weights, index, gain, slope)
-        else:
-            _add_level(into, audio, sound, copy, state.frame, frame, phases, weights, index, gain,
-                       slope)  # fmt: skip
+def _begin(state, voice, s, seed, layer, pace, frame, width):
+    """A note begins."""
+    key = chance_key(np.uint64(seed), voice.serial, np.uint64(layer))
+    fresh = state.serial == np.uint64(0)
+    state.serial = voice.serial
+    for u in range(MOST_OSCILLATORS):
+        start = 0.01 * (s.phase + s.phase_scatter * uniform(key, np.uint64(u)))
+        if u > 0:
+            # together they would begin with a burst
+            start += uniform(key, np.uint64(MOST_OSCILLATORS + u))
+        if s.begins != _GOES_ON or fresh:
+            state.phase[u] = start
+        state.step[u] = pace
+        state.level[u] = -1
+        state.wrapped[u] = 0
+        state.left[u] = state.right[u] = -1.0
+    state.frame, state.width = frame, width
+    state.ratio = -1.0
+    state.bent = 0
+    state.earlier = 0.0
+    state.memory[:] = np.float32(0.0)
+
+
+@borrowing
+def _gains(s, number, count):
+    """Gains of an oscillator to the left and to the right, by constant power."""
+    if number >= count:
+        return 0.0, 0.0
+    if count == 1:
+        return 1.0, 1.0
+    angle = (0.01 * s.unison_width * _place_of(number, count) + 1.0) * math.pi * 0.25
+    level = math.sqrt(2.0 / count)
+    return level * math.cos(angle), level * math.sin(angle)
+
+
+@borrowing
+def _tick(out, still, at, audio, sound, copies, s, state, pace, frame, width, ratio, moved, turns, hold,
+          fine, room):  # fmt: skip
+    """A tick of all oscillators of a voice: as they are, or at the fine rate."""
+    pulse = s.shape == _PULSE
+    sync = s.sync == _WITH_NOTE
+    lean, squeeze, mirror = 0.01 * s.lean, 0.01 * s.squeeze, 0.01 * s.mirror
+    count = min(max(np.int64(s.unison), 1), MOST_OSCILLATORS)
+    joins = fine and state.bent == 0 and state.left[0] >= 0.0
+    if fine:
+        room.fine_left[:] = np.float32(0.0)
+        room.fine_right[:] = np.float32(0.0)
+        room.still_left[:] = np.float32(0.0)
+        room.still_right[:] = np.float32(0.0)
+    for u in range(MOST_OSCILLATORS):
+        to_left, to_right = _gains(s, u, count)
+        left, right = state.left[u], state.right[u]
+        if left < 0.0:
+            left, right = to_left, to_right
+        if u >= count and left == 0.0 and right == 0.0:
+            state.left[u], state.right[u] = 0.0, 0.0
+            continue
+        own = pace * 2.0 ** (s.unison_detune * _place_of(u, max(count, u + 1)) / 1200.0)
+        start, step = state.phase[u], state.step[u]
+        if state.left[u] < 0.0:
+            step = own
+        old_level = state.level[u]
+        end = start
+        if not fine or joins:
+            widest, end = _phases(room.phases, start, step, own, moved, turns, room.plain)
+            level = level_for(widest)
+            one = room.between
+            _plain(one, audio, sound, copies, old_level, level, state, frame, width, pulse,
+                   room.phases, room)  # fmt: skip
+            if joins:
+                _mix(out, at, one, left, right, 0.0, 0.0)
+            else:
+                _mix(out, at, one, left, right, to_left, to_right)
+            if hold:
+                _plain(one, audio, sound, copies, level_for(step), level_for(own), state, frame, width,
+                       pulse, room.plain, room)  # fmt: skip
+                _mix(still, at, one, left, right, to_left, to_right)
+            if not fine:
+                state.level[u] = level
+        if fine:
+            for way in range(2 if hold else 1):
+                by = turns if way == 0 else 0
+                widest, end_fine = fine_phases(
+                    room.fine_phases, room.fine_turned, start, step, own, ratio, sync, moved,
+                    state.earlier, by, lean, squeeze, mirror > 0.0,
+                )  # fmt: skip
+                if way == 0:
+                    end = end_fine
+                level = level_for(widest)
+                one = room.fine
+                one[:] = np.float32(0.0)
+                crossing = way == 0 and old_level >= 0 and old_level != level and not joins
+                begin_gain, slope = (0.0, 1.0 / (FINE * TICK)) if crossing else (1.0, 0.0)
+                add_fine(one, audio, sound, copies[level], state.frame, frame, state.width, width, pulse,
+                         room.fine_phases, room.fine_turned, mirror, room, begin_gain,
+                         slope)  # fmt: skip
+                if crossing:
+                    add_fine(one, audio, sound, copies[old_level], state.frame, frame, state.width, width,
+                             pulse, room.fine_phases, room.fine_turned, mirror, room,
+                             1.0, -slope)  # fmt: skip
+                if sync and by == 0:
+                    soften_restarts(one, audio, sound, copies[level], state.frame, frame, width, pulse,
+                                    start, step, own, ratio, lean, squeeze, mirror, state.wrapped[u], room)  # fmt: skip
+                if way == 0:
+                    state.level[u] = level
+                    _mix_fine(room.fine_left, room.fine_right, one, left, right, to_left, to_right)
+                else:
+                    _mix_fine(room.still_left, room.still_right, one, left, right, to_left,
+                              to_right)  # fmt: skip
+        if end >= 1.0:
+            state.wrapped[u] = 1
+        state.phase[u] = end - math.floor(end)
+        state.step[u] = own
+        state.left[u], state.right[u] = to_left, to_right
+    if fine:
+        gain, rise = (0.0, 1.0 / TICK) if joins else (1.0, 0.0)
+        bring_back(out, at, 0, room.fine_left, state.memory[0], gain, rise)
+        bring_back(out, at, 1, room.fine_right, state.memory[1], gain, rise)
+        if hold:
+            bring_back(still, at, 0, room.still_left, state.memory[2], 1.0, 0.0)
+            bring_back(still, at, 1, room.still_right, state.memory[3], 1.0, 0.0)
+        state.bent = 1
+    state.earlier = moved[TICK - 1]
 
 
 @borrowing
@@ -149,11 +273,8 @@ def render_wave(
     first, step, out, still, moved, turns, hold, voices, parts, chosen, own, now, pitches,
     sounds, copies, path, seed, layer, retune, scratch,
 ):  # fmt: skip
-    """Fill the signals of a wave layer for some of the voices, mono; see :mod:`.sources`."""
-    phases = scratch[first].phases
-    plain = scratch[first].plain
-    weights = scratch[first].weights
-    index = scratch[first].index
+    """Fill the signals of a wave layer for some of the voices, stereo; see :mod:`.sources`."""
+    room = scratch[first]
     sound = sounds[0]
     audio = samples_at(sound.address, sound.samples)
     for v in range(first, len(voices), step):
@@ -165,22 +286,14 @@ def render_wave(
             frame = s.frame * 0.01 * (sound.frames - 1)
             width = s.width * 0.01
             if state.serial != voice.serial:
-                key = chance_key(np.uint64(seed), voice.serial, np.uint64(layer))
-                state.serial = voice.serial
-                state.phase = 0.01 * (s.phase + s.phase_scatter * uniform(key, np.uint64(0)))
-                state.step = pace
-                state.level = -1
-                state.frame = frame
-                state.width = width
+                _begin(state, voice, s, seed, layer, pace, frame, width)
             at = tick * TICK
-            widest = _phases(phases, state, pace, moved[v, at:], turns, plain)
-            level = _level_for(widest)
-            pulse = s.shape == _PULSE
+            out[v, 2 * at : 2 * at + 2 * TICK] = np.float32(0.0)
             if hold:
-                _fill(still[v], at, audio, sound, copies[0], _level_for(pace), state, frame, width,
-                      plain, pulse, weights, index)  # fmt: skip
-            _fill(out[v], at, audio, sound, copies[0], level, state, frame, width, phases, pulse,
-                  weights, index)  # fmt: skip
-            state.step, state.level = pace, level
-            state.frame, state.width = frame, width
-            part.position = state.frame / max(sound.frames - 1, 1)
+                still[v, 2 * at : 2 * at + 2 * TICK] = np.float32(0.0)
+            bent = s.sync == _WITH_NOTE or s.lean != 0.0 or s.squeeze != 0.0 or s.mirror != 0.0
+            ratio = 2.0 ** (s.sync_detune / 1200.0)
+            _tick(out[v], still[v], at, audio, sound, copies[0], s, state, pace, frame, width, ratio,
+                  moved[v, at:], turns, hold, bent or state.bent == 1, room)  # fmt: skip
+            state.frame, state.width, state.ratio = frame, width, ratio
+            part.position = frame / max(sound.frames - 1, 1)

@@ -1,0 +1,119 @@
+"""Reading a wavetable at a run of phases, while the place in the table moves."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from innerbloom.core.compiling import borrowing
+from innerbloom.core.engine.kernels.lanes import weighed_between
+from innerbloom.core.engine.kernels.taps import put_taps, read_tap
+from innerbloom.core.engine.wavetable import LEVELS, MOST_HARMONICS, PER_OCTAVE
+
+_FOUR = np.uint64(4)
+_MOST = np.uint64(1023)
+
+
+@borrowing
+def level_for(step):
+    """The fullest level without aliasing at so many periods a frame."""
+    if step <= 0.0:
+        return 0
+    over = math.log2(2.0 * MOST_HARMONICS * step)
+    return min(max(np.int64(math.ceil(PER_OCTAVE * over - 1e-9)), 0), LEVELS - 1)
+
+
+@borrowing
+def put_places(phases, count, late, later, frame, moved, sound, size, room):
+    """Samples and spline weights for each phase less a lag: arithmetic that vectorises.
+
+    Parameters
+    ----------
+    phases : float64 array; count : uint64
+        Periods, and how many of them.
+    late, later : float
+        Lag at the first and the last, periods.
+    frame, moved : float
+        Place in the table at the beginning and at the end.
+    sound : SOUND record
+    size : int
+        Samples of a period at the level read.
+    room : SCRATCH record
+        Filled: weights of four samples, the second one's place, and how far each lies from its
+        frame to the next.
+    """
+    many = np.float64(count)
+    _put_taps(phases, count, late, (later - late) / many, np.float64(size), room.fine_weights,
+              room.fine_index)  # fmt: skip
+    if sound.frames > 1:
+        _put_frames(count, frame, (moved - frame) / many, sound, room.fine_index, room.fine_shares)
+
+
+@borrowing
+def _put_taps(phases, count, late, slope, top, weights, index):
+    # a bound on the count tells the compiler that no index wraps, or it would not vectorise
+    for i in range(count & _MOST):
+        # unsigned numbers become floats one by one only
+        phase = phases[i] - late - slope * (np.float64(np.int32(i)) + 1.0)
+        place = (phase - np.floor(phase)) * top
+        whole = np.int32(place)
+        index[i] = whole
+        put_taps(weights, i, np.float32(place - whole), np.float32(1.0))
+
+
+@borrowing
+def _put_frames(count, frame, travel, sound, index, shares):
+    last = np.float32(sound.frames - 2)
+    begin, step = np.float32(frame), np.float32(travel)
+    stride = np.int32(sound.stride)
+    for i in range(count & _MOST):
+        at = begin + step * (np.float32(np.int32(i)) + np.float32(1.0))
+        below = np.int32(min(at, last))
+        index[i] += below * stride
+        shares[i] = at - np.float32(below)
+
+
+@borrowing
+def add_places(into, count, audio, first, sound, frame, moved, room, gain, slope):
+    """Add what the places read, between frames where it lies there, at a gain that moves.
+
+    Parameters
+    ----------
+    into : float32 array
+    first : int
+        The level's first sample in a frame.
+    gain, slope : float
+        Gain before the first, and what is added to it each time.
+    """
+    weights, index, shares = room.fine_weights, room.fine_index, room.fine_shares
+    level, rise = np.float32(gain), np.float32(slope)
+    if sound.frames == 1 or (frame == moved and frame == math.floor(frame)
+                             and frame < sound.frames - 1):  # fmt: skip
+        for i in range(count):
+            level += rise
+            into[i] += level * read_tap(audio, first, weights, index, i)
+        return
+    near = np.uint64(first - 1)
+    far = near + np.uint64(sound.stride)
+    for i in range(count):
+        level += rise
+        j = np.uint64(index[i])
+        into[i] += level * weighed_between(audio, near + j, far + j, shares[i], weights, _FOUR * i)
+
+
+@borrowing
+def read_once(audio, first, sound, size, frame, phase, room):
+    """One sample of a table at one phase; the last places of ``room`` are used."""
+    weights, index = room.fine_weights, room.fine_index
+    place = (phase - math.floor(phase)) * size
+    whole = np.int32(place)
+    below = np.int64(min(frame, np.float64(max(sound.frames - 2, 0))))
+    at = np.uint64(len(index) - 1)
+    index[at] = whole
+    put_taps(weights, at, np.float32(place - whole), np.float32(1.0))
+    near = read_tap(audio, first + below * sound.stride, weights, index, at)
+    if sound.frames == 1:
+        return near
+    far = read_tap(audio, first + (below + 1) * sound.stride, weights, index, at)
+    return near + np.float32(frame - below) * (far - near)
