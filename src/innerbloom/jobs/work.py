@@ -22,6 +22,8 @@ from innerbloom.core.deliver.sources import beside, file_digest
 from innerbloom.core.engine import ENGINE_RATE, compile_program
 from innerbloom.core.errors import BloomError, Cancelled, SoundFileError
 from innerbloom.core.instrument.document import parse_instrument, sounds_of
+from innerbloom.core.materials.wavetable.document import parse_table, sounds_in
+from innerbloom.core.materials.wavetable.files import write_table
 from innerbloom.core.performance.events import Event, single_note
 from innerbloom.core.performance.midi import events_from_midi
 from innerbloom.core.pitch_names import hz_to_note
@@ -35,6 +37,7 @@ from innerbloom.jobs.report import Report
 from innerbloom.store.files import FileStore, safe_suffix, safe_title
 from innerbloom.store.prepared import StoredMaterials
 from innerbloom.store.stages import StageStore, clip_summary, measure_stage, with_root
+from innerbloom.store.tables import TableStore
 
 Params = dict[str, Any]
 
@@ -232,6 +235,32 @@ def _make_material(
     }  # fmt: skip
 
 
+def make_wavetable(root: Path, params: Params, report: Report) -> Params:
+    """Parameters: ``document``, ``tuning``, and to keep it on the shelf ``origin``.
+
+    Without an origin it is only made, to be looked at and heard.
+    """
+    store = FileStore(root)
+    document = parse_table(params["document"])
+    made = TableStore(store, params["tuning"]).make(document)
+    report(0.8)
+    if params.get("origin") is None:
+        return {"key": made.key}
+    path = store.new_incoming("table.wav")
+    origin = Origin(title=document.name, **params["origin"])
+    try:
+        write_table(path, made.table, document.name, origin)
+        found = _take_in(store, path, f"{document.name}.wav", params["tuning"], report)
+    finally:
+        path.unlink(missing_ok=True)
+    plain = document.model_dump(mode="json")
+    used = [one.recording for one in sounds_in(document) if one.recording]
+    measured = {**found["measured"], "root_hz": None, "root_note": None, "cents": None}
+    measured |= {"frames": len(made.table), "loops": [], "markers": [], "remarks": []}
+    return {**found, "name": document.name, "origin": origin.__dict__, "measured": measured,
+            "table": plain, "recordings": list(dict.fromkeys(used))}  # fmt: skip
+
+
 def portray(root: Path, params: Params, report: Report) -> Params:
     """Parameters: ``document``. What every key sounds like."""
     program = compile_program(
@@ -247,4 +276,5 @@ WORK: dict[str, Callable[[Path, Params, Report], Params]] = {
     "render": render_instrument,
     "stage": make_stage,
     "keep": keep_materials,
+    "table": make_wavetable,
 }

@@ -22,11 +22,11 @@ from innerbloom.core.errors import SoundFileError
 from innerbloom.core.instrument.sound import Sound
 from innerbloom.processes import background_executor
 from innerbloom.store.files import FileStore
-from innerbloom.store.prepared import course_of, find_prepared, load_prepared, prepare
+from innerbloom.store.prepared import course_of, find_prepared, load_prepared, prepare, table_of
 
 T = TypeVar("T")
 
-MOST_BYTES = 3 << 30
+MOST_BYTES, MOST_TABLE_BYTES = 3 << 30, 1 << 30
 
 Key = tuple[str | None, float, float | None]
 
@@ -39,6 +39,7 @@ class MaterialCache:
         self._kept: OrderedDict[Key, Material] = OrderedDict()
         self._lock = threading.Lock()
         self._made = FileMaterials(store.locate)
+        self._tables: OrderedDict[tuple[object, ...], Wavetable] = OrderedDict()
         self._courses: dict[Key, NDArray[np.float64]] = {}
         self._worker = background_executor()
         # started now, so that the first sound does not wait for it
@@ -50,7 +51,22 @@ class MaterialCache:
 
     def wavetable(self, shape: str, sound: Sound | None) -> Wavetable:
         """A plain wave or the frames of a sound; may raise a BloomError."""
-        return self._made.wavetable(shape, sound)
+        if sound is None:
+            return self._made.wavetable(shape, None)
+        key = (sound.recording, sound.start, sound.length, sound.cycle)
+        with self._lock:
+            if key in self._tables:
+                self._tables.move_to_end(key)
+                return self._tables[key]
+        made = self._elsewhere(table_of, sound)
+        with self._lock:
+            self._tables[key] = made
+            while len(self._tables) > 1 and self._table_bytes() > MOST_TABLE_BYTES:
+                self._tables.popitem(last=False)
+        return made
+
+    def _table_bytes(self) -> int:
+        return sum(table.audio.nbytes for table in self._tables.values())
 
     def contour(self, sound: Sound) -> NDArray[np.float64]:
         """The course of a recording; may raise a BloomError."""

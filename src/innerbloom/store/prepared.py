@@ -91,6 +91,11 @@ class StoredMaterials:
         return self._made.contour(sound)
 
 
+def table_of(root: Path, sound: Sound) -> Wavetable:
+    """A wavetable on the shelf or among the stages, for a process of its own."""
+    return StoredMaterials(FileStore(root)).wavetable("table", sound)
+
+
 def course_of(root: Path, sound: Sound) -> NDArray[np.float64]:
     """The course of a recording on the shelf, for a process of its own."""
     return StoredMaterials(FileStore(root)).contour(sound)

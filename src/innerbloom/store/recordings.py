@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from innerbloom.core.instrument.grow import sound_from
 from innerbloom.core.instrument.layering import FoundLoop
 from innerbloom.core.instrument.sound import Sound
+from innerbloom.core.materials.wavetable.table import CYCLE
 from innerbloom.core.pitch_names import hz_to_note
 from innerbloom.store.models import Recording, now
 
@@ -130,6 +131,8 @@ def batch(db: Session, rows: list[Recording], action: str, tag: str) -> list[int
 def sound_of(row: Recording) -> tuple[Sound, FoundLoop | None]:
     """A sound on the shelf as a layer plays it, with the first loop that comes with it."""
     measured = row.measured
+    if row.kind == "wavetable":
+        return Sound(recording=row.digest, name=row.name, cycle=CYCLE), None
     root_hz = measured["root_hz"]
     sound = sound_from(
         duration_s=measured["duration_s"],

@@ -8,6 +8,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from innerbloom.core.instrument.history import Step, open_steps
+from innerbloom.core.materials.wavetable.document import FORMAT as TABLE
+from innerbloom.core.materials.wavetable.document import parse_table
 from innerbloom.core.prepare.recipe import default_steps, parse_recipe
 from innerbloom.store.instruments import OutOfDateError, Way, Ways
 from innerbloom.store.models import Recording, Sheet, SheetRevision
@@ -19,15 +21,24 @@ def opened(db: Session, recording: Recording) -> Sheet:
     """The sheet of a sound, begun now if it has none."""
     sheet = db.get(Sheet, recording.id)
     if sheet is None:
-        plain = default_steps(recording.measured["duration_s"])
-        sheet = Sheet(recording_id=recording.id, steps=_complete(list(plain)))
+        sheet = Sheet(recording_id=recording.id, steps=_first(recording))
         db.add(sheet)
         db.commit()
     return sheet
 
 
+def _first(recording: Recording) -> Steps:
+    """What a sheet begins with: a wavetable's is its recipe, as the only step."""
+    table = recording.lineage.get("table")
+    if table is not None:
+        return [table]
+    return _complete(list(default_steps(recording.measured["duration_s"])))
+
+
 def _complete(steps: Steps) -> Steps:
-    """Validated steps with every value in them; raises a DocumentError."""
+    """Validated steps with every value in them; raises a BloomError."""
+    if steps and steps[0].get("format") == TABLE:
+        return [parse_table(steps[0]).model_dump(mode="json")]
     complete: Steps = parse_recipe({"steps": steps}).plain()["steps"]
     return complete
 
@@ -39,7 +50,7 @@ def edit(db: Session, sheet: Sheet, base: int, steps: Steps, label: str) -> None
     ------
     OutOfDateError
         If ``base`` is not the newest revision.
-    DocumentError
+    BloomError
         If the steps are not valid.
     """
     _require_newest(sheet, base)

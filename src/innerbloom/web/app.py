@@ -30,6 +30,7 @@ from innerbloom.web.routes import (
     pictures,
     project,
     recordings,
+    tables,
 )
 from innerbloom.web.services import Live, Services, finishers
 
@@ -73,6 +74,7 @@ def create_app(
     guard(app, token)
     for resource in (
         recordings,
+        tables,
         bench,
         pictures,
         gathering,

@@ -48,7 +48,7 @@ def finishers() -> dict[str, Finish]:
     """How each kind of job enters the database."""
     return {
         "import": _finish_import, "bundle": _finish_bundle, "render": _finish_render,
-        "keep": _finish_keep,
+        "keep": _finish_keep, "table": _finish_table,
     }  # fmt: skip
 
 
@@ -68,6 +68,15 @@ def _finish_bundle(db: Session, job: JobRow, found: dict[str, Any]) -> dict[str,
 
 def _finish_render(db: Session, job: JobRow, found: dict[str, Any]) -> dict[str, Any]:
     return {**found, "instrument": job.params["instrument"], "title": job.params["title"]}
+
+
+def _finish_table(db: Session, job: JobRow, made: dict[str, Any]) -> dict[str, Any]:
+    """Enter a wavetable with its recipe and the recordings in it."""
+    if "digest" not in made:
+        return made
+    lineage = {"table": made["table"], "recordings": made["recordings"]}
+    row = recordings.add(db, made["digest"], f"{made['name']}.wav", made, lineage, "wavetable")
+    return {"recording": row.id, "name": row.name}
 
 
 def _finish_keep(db: Session, job: JobRow, found: dict[str, Any]) -> dict[str, Any]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from innerbloom.core.instrument.catalogue import LAYER_SETTINGS, WholeSettings
-from innerbloom.core.instrument.document import LAYER_MODELS, Instrument
+from innerbloom.core.instrument.document import LAYER_MODELS, Instrument, parse_instrument
 from innerbloom.core.instrument.movement import Route
 from innerbloom.core.instrument.sound import MAX_STRETCH_S, Sound
 from innerbloom.core.instrument.upgrade import touch_routes
@@ -56,6 +56,33 @@ def grow_cloud(
         for number, route in enumerate(touch_routes("l1"), 1)
     ]
     return Instrument(name=name[:120], settings=whole, layers=[layer], routes=routes)
+
+
+def grow_wave(name: str, sound: Sound, *, tuning: float = 440.0) -> Instrument:
+    """An instrument with one wave layer on a wavetable, swept slowly there and back.
+
+    Parameters
+    ----------
+    sound : Sound
+        The table.
+    """
+    settings = LAYER_SETTINGS["wave"].model_validate(
+        {"shape": "table", "frame": 50, "unison": 3, "attack": 400, "release": 1_200, "level": -6}
+    )
+    layer = LAYER_MODELS["wave"](id="l1", name=name[:120], sounds=[sound], settings=settings)  # type: ignore[call-arg]
+    moves = {"target": "l1", "parameter": "frame"}
+    routes = [
+        *touch_routes("l1", slide=None),
+        {**moves, "source": "m:m1", "depth": 30.0},
+        {**moves, "source": "slide", "depth": 50.0, "rise": 20, "fall": 20},
+    ]
+    sweep = {"id": "m1", "name": "Sweep", "kind": "lfo",
+             "settings": {"rate": 0.08, "wave": "triangle", "restart": "never"}}  # fmt: skip
+    return parse_instrument({
+        "version": 3, "name": name[:120], "settings": {"tuning": tuning},
+        "layers": [layer.model_dump(mode="json")], "modulators": [sweep],
+        "routes": [{**route, "id": f"r{number}"} for number, route in enumerate(routes, 1)],
+    })  # fmt: skip
 
 
 def sound_from(

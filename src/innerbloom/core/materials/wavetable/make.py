@@ -12,9 +12,9 @@ from innerbloom.core.instrument.sound import Sound
 from innerbloom.core.materials.wavetable import document as d
 from innerbloom.core.materials.wavetable.build import build
 from innerbloom.core.materials.wavetable.extract import extract
-from innerbloom.core.materials.wavetable.retrace import Retraced, retrace
+from innerbloom.core.materials.wavetable.retrace import Retraced, retrace, swept_sound
 from innerbloom.core.materials.wavetable.shape import from_cycles, one_wave, shaped
-from innerbloom.core.materials.wavetable.table import CYCLE, Table
+from innerbloom.core.materials.wavetable.table import Table
 
 Read = Callable[[Sound], tuple[NDArray[np.float32], int]]
 """Samples of shape (frames, channels) of a sound, and its rate; may raise a BloomError."""
@@ -31,11 +31,14 @@ class Raw:
         The way frames were taken from a recording; else the kind of the source.
     retraced : Retraced or None
         How well it retraces its recording, where it goes by cycles.
+    swept : (samples of shape (frames, 1), rate) or None
+        The table swept as its recording went, to listen to both.
     """
 
     table: Table
     by: str
     retraced: Retraced | None = None
+    swept: tuple[NDArray[np.float32], float] | None = None
 
 
 def make_raw(document: d.TableDocument, read: Read, tuning: float = 440.0) -> Raw:
@@ -50,8 +53,10 @@ def make_raw(document: d.TableDocument, read: Read, tuning: float = 440.0) -> Ra
     if isinstance(source, d.FromRecording):
         samples, rate = read(source.sound)
         found = extract(samples, rate, source, tuning)
-        told = None if found.cycles is None else retrace(samples, found)
-        return Raw(found.table, found.by, told)
+        if found.cycles is None:
+            return Raw(found.table, found.by)
+        heard = swept_sound(found.table, found.cycles, found.levels)
+        return Raw(found.table, found.by, retrace(samples, found), (heard, rate))
     if isinstance(source, d.FromWaves):
         return Raw(build(source, lambda sound: _first_cycle(sound, read)), "waves")
     return Raw(from_cycles([(read(one)[0], one.cycle) for one in source.sounds]), "cycles at hand")
@@ -66,6 +71,3 @@ def _first_cycle(sound: Sound, read: Read) -> NDArray[np.float64]:
 def make_table(document: d.TableDocument, read: Read, tuning: float = 440.0) -> Table:
     """The whole recipe: :func:`make_raw`, then its steps."""
     return shaped(make_raw(document, read, tuning).table, document.steps)
-
-
-__all__ = ["CYCLE", "Raw", "make_raw", "make_table"]

@@ -69,15 +69,13 @@ def _spectra_at(table: Table, seconds: NDArray[np.float64]) -> NDArray[np.comple
     return np.asarray(table.spectra[below] * (1 - share) + table.spectra[above] * share)
 
 
-def swept_sound(
-    table: Table, cycles: Cycles, levels: NDArray[np.float64] | None
-) -> NDArray[np.float32]:
+def swept_sound(table: Table, cycles: Cycles, levels: NDArray[np.float64]) -> NDArray[np.float32]:
     """The table swept along its recording's own pitch and pace, to listen to both.
 
     Parameters
     ----------
-    levels : ndarray, shape (frames,), optional
-        RMS that each frame is to have; None leaves the table's own.
+    levels : ndarray, shape (frames,)
+        RMS that each frame is to have.
 
     Returns
     -------
@@ -85,9 +83,7 @@ def swept_sound(
         As long as the recording.
     """
     assert table.seconds is not None
-    waves = table.waves()
-    if levels is not None:
-        waves *= (levels / np.maximum(rms_of(table.spectra), 1e-9))[:, None]
+    waves = table.waves() * (levels / np.maximum(rms_of(table.spectra), 1e-9))[:, None]
     seconds = np.arange(len(cycles.count)) / cycles.rate
     rows = np.interp(seconds, table.seconds, np.arange(len(table)))
     columns = (cycles.count % 1.0) * CYCLE
