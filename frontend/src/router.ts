@@ -5,7 +5,7 @@ export const router = createRouter({
   routes: [
     { path: "/", redirect: "/field" },
     { path: "/field", name: "field", component: () => import("./views/field/FieldView.vue") },
-    { path: "/bench/:id(\\d+)?", name: "bench", component: () => import("./views/bench/BenchView.vue") },
+    { path: "/bench/:id(\\d+)?", name: "bench", component: () => import("./views/bench/BenchPage.vue") },
     {
       path: "/instrument/:id(\\d+)?",
       name: "instrument",

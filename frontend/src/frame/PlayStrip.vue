@@ -20,8 +20,8 @@ const live = useLive();
 const folded = useLocalStorage("bloom-strip-folded", false);
 const face = useLocalStorage<"surface" | "keyboard" | "handles">("bloom-strip-face", "surface");
 const octave = ref(3);
-const name = computed(() => instrument.document?.name ?? "");
-const petal = computed(() => instrument.layer?.petal ?? "madder");
+const name = computed(() => live.borrowed?.name ?? instrument.document?.name ?? "");
+const petal = computed(() => (live.borrowed ? "iris" : (instrument.layer?.petal ?? "madder")));
 const midi = computed(() => {
   if (keyboards.value.length) return keyboards.value.join(", ");
   return { ready: "No MIDI keyboard connected", refused: "MIDI not allowed by the browser", missing: "No MIDI in this browser", unknown: "" }[midiState.value];

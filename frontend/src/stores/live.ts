@@ -14,6 +14,7 @@ export interface Heard {
   tone?: number;
 }
 
+type Named = Record<string, unknown> & { name: string };
 type State = "off" | "starting" | "on" | "reconnecting";
 
 const BLOCK_MS = (1_000 * 256) / 48_000;
@@ -35,6 +36,7 @@ export const useLive = defineStore("live", () => {
   let watching = false;
   let listenNumber = 0;
   let document: object | null = null;
+  const borrowed = shallowRef<Named | null>(null);
   let waiting: object[] = [];
   let output: Output | null = null;
 
@@ -66,7 +68,8 @@ export const useLive = defineStore("live", () => {
   function opened(): void {
     state.value = "on";
     tries = 0;
-    if (document) made().send({ do: "load", document });
+    const now = borrowed.value ?? document;
+    if (now) made().send({ do: "load", document: now });
     if (watching) made().send({ do: "watch", on: true });
     waiting.forEach((message) => made().send(message));
     waiting = [];
@@ -137,7 +140,15 @@ export const useLive = defineStore("live", () => {
 
   function load(loaded: object): void {
     document = loaded;
-    tell({ do: "load", document });
+    if (borrowed.value === null) tell({ do: "load", document });
+  }
+
+  /** Play something else for a while; null gives the strip back to the instrument. */
+  function borrow(other: Named | null, back?: object): void {
+    borrowed.value = other;
+    if (back) document = back;
+    const now = other ?? document;
+    if (now) tell({ do: "load", document: now });
   }
 
   /** Hear a sound from a moment on, or in another way: a loop, a few cycles, a tone beside it. */
@@ -162,6 +173,6 @@ export const useLive = defineStore("live", () => {
 
   return {
     state, look, seen, dropouts, ring, sounding, firstSoundAt, listeningTo, latencyMs,
-    start, stop, send, tell, load, watchMovement, listen, hush, setRing,
+    borrowed, start, stop, send, tell, load, borrow, watchMovement, listen, hush, setRing,
   };
 });

@@ -19,8 +19,14 @@ from innerbloom.demo.instruments import INSTRUMENTS, Plan, make_instrument
 from innerbloom.demo.layered import LAYERED
 from innerbloom.demo.moving import MOVING
 from innerbloom.demo.recordings import RECORDINGS, write_recording
+from innerbloom.demo.tables import TABLES, WAVING, TablePlan
 from innerbloom.jobs.report import Report
-from innerbloom.jobs.work import import_recording, keep_materials, make_stage
+from innerbloom.jobs.work import (
+    import_recording,
+    keep_materials,
+    make_stage,
+    make_wavetable,
+)
 from innerbloom.store import instruments, recordings, sheets
 from innerbloom.store.database import open_database
 from innerbloom.store.files import FileStore
@@ -55,11 +61,15 @@ def make_demo_project(root: Path, *, fresh: bool, say: Callable[[str], object]) 
             for sound in sounds_of(document):
                 prepare(root, sound)
             instruments.create(db, document)
-        for build in (*LAYERED, *MOVING):
+        for table in TABLES:
+            say(f"Making a wavetable: {table.name}")
+            _make_table(db, files, table)
+        for build in (*LAYERED, *MOVING, *WAVING):
             document = build(lambda name: recordings.sound_of(_named(db, name)))
             say(f"Building an instrument of layers: {document.name}")
             for sound in sounds_of(document):
-                prepare(root, sound)
+                if sound.cycle is None:
+                    prepare(root, sound)
             instruments.create(db, document)
         say("Putting the fence wire on the bench")
         _prepare_wire(db, files)
@@ -74,6 +84,22 @@ def _take_in(db: Session, files: FileStore, path: Path, place: str) -> None:
     params = {"path": incoming.name, "filename": path.name, "tuning": 440.0}
     found = import_recording(files.root, params, report) | {"place": place}
     recordings.add(db, found["digest"], path.name, found)
+    report.forget()
+
+
+def _make_table(db: Session, files: FileStore, plan: TablePlan) -> None:
+    source: dict[str, Any] = dict(plan.source)
+    origin = dict.fromkeys(("notes", "recordist", "licence", "date"), "")
+    if plan.recording is not None:
+        row = _named(db, plan.recording)
+        source["sound"] = {"recording": row.digest, "name": row.name}
+        origin = {key: getattr(row, key) for key in origin}
+    document = {"name": plan.name, "source": source, "steps": plan.steps}
+    report = Report(files.jobs, "demo")
+    params = {"document": document, "tuning": 440.0, "origin": origin}
+    made = make_wavetable(files.root, params, report)
+    lineage = {"table": made["table"], "recordings": made["recordings"]}
+    recordings.add(db, made["digest"], f"{plan.name}.wav", made, lineage, "wavetable")
     report.forget()
 
 

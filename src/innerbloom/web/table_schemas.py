@@ -6,6 +6,7 @@ from typing import Any
 
 from pydantic import BaseModel, Field
 
+from innerbloom.core.instrument.parameters import Choice, Parameter
 from innerbloom.web.schemas import _In
 
 
@@ -97,6 +98,22 @@ class FrameOut(BaseModel):
 
     wave: list[float]
     levels: list[float]
+
+
+class TableStepKind(BaseModel):
+    id: str
+    name: str
+    help: str
+    parameters: list[Parameter | Choice]
+
+
+class TableWords(BaseModel):
+    """Everything that can be set in a recipe, as it is declared."""
+
+    recording: list[Parameter | Choice]
+    waves: list[Parameter | Choice]
+    operator: list[Parameter | Choice]
+    steps: list[TableStepKind]
 
 
 class LayoutOut(BaseModel):

@@ -26,6 +26,7 @@ import PiecesPanel from "./PiecesPanel.vue";
 import RecipePanel from "./RecipePanel.vue";
 import RootPanel from "./RootPanel.vue";
 import SeamPanel from "./SeamPanel.vue";
+import TableDialog from "./TableDialog.vue";
 import SoundPicture from "./SoundPicture.vue";
 
 const route = useRoute();
@@ -41,6 +42,7 @@ const view = ref({ from: 0, to: 1 });
 const pitch = shallowRef<Pitch | null>(null);
 const room = ref<number | null>(null);
 const copying = ref(false);
+const tabling = ref(false);
 const keptId = ref<number | null>(null);
 const seamPanel = ref<InstanceType<typeof SeamPanel>>();
 
@@ -313,6 +315,8 @@ useEventListener(window, "keydown", (event: KeyboardEvent) => {
       <div v-if="!bench.steps.some((one) => one.do === 'loop' || one.do === 'tone')" class="flex gap-2">
         <button class="action" title="Loops that close, ranked" @click="bench.add('loop')">Find loops</button>
         <button class="action" title="Any sound becomes a tone: a loop shrunk to one cycle of a note" @click="toneHere">Make a tone</button>
+        <button class="action" title="Frames along the recording, to be swept by hand or by anything" @click="tabling = true">Wavetable</button>
+        <TableDialog :open="tabling" :recordings="[bench.recording]" @close="tabling = false" />
       </div>
       <button v-else-if="isLoop" class="action self-start" title="Shrink the loop to one cycle of a note" @click="toneHere">Shrink to a tone</button>
       </div>

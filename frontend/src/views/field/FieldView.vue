@@ -8,6 +8,8 @@ import { useRouter } from "vue-router";
 import { NO_FILTERS, useField } from "../../stores/field";
 import { useInstrument } from "../../stores/instrument";
 import { useLive } from "../../stores/live";
+import { useTable } from "../../stores/table";
+import TableDialog from "../bench/TableDialog.vue";
 import { duration } from "../../theme/words";
 import CaptureDialog from "./CaptureDialog.vue";
 import CardDialog from "./CardDialog.vue";
@@ -26,6 +28,7 @@ const over = ref(false);
 const started = ref<Record<string, number>>({});
 const capturing = ref(false);
 const fromCard = ref(false);
+const cycles = ref(false);
 const tag = ref("");
 const settled = refDebounced(computed(() => field.query), 200);
 
@@ -66,6 +69,13 @@ function choose(event: Event): void {
   const input = event.target as HTMLInputElement;
   void field.add([...(input.files ?? [])]);
   input.value = "";
+}
+
+/** A table to begin with: a sine, and another that moves its phase more and more. */
+async function buildTable(): Promise<void> {
+  const operators = [{ id: "o1" }, { id: "o2", harmonic: 2, start: 0.001, end: 2, into: "o1" }];
+  const id = await useTable().make({ document: { name: "Built wavetable", source: { kind: "waves", operators } } });
+  if (id !== null) await field.load().then(() => router.push(`/bench/${id}`));
 }
 
 async function drop(event: DragEvent): Promise<void> {
@@ -133,6 +143,7 @@ useEventListener(window, "keydown", (event: KeyboardEvent) => {
             <MenuItem v-slot="{ active }"><button class="item" :class="{ active }" @click="folder?.click()">Choose a folder</button></MenuItem>
             <MenuItem v-slot="{ active }"><button class="item" :class="{ active }" @click="capturing = true">Capture from the microphone</button></MenuItem>
             <MenuItem v-slot="{ active }"><button class="item" :class="{ active }" @click="fromCard = true">Take off a recorder's card</button></MenuItem>
+            <MenuItem v-slot="{ active }"><button class="item border-t border-hairline" :class="{ active }" @click="buildTable">Build a wavetable from waves</button></MenuItem>
           </MenuItems>
         </Menu>
         <input ref="files" type="file" multiple hidden data-testid="files" aria-label="Files to add" @change="choose" />
@@ -143,6 +154,7 @@ useEventListener(window, "keydown", (event: KeyboardEvent) => {
         <template v-if="field.picked.length">
           <span class="text-soft">{{ field.picked.length }} picked</span>
           <input v-model="tag" class="field w-28 !py-0.5" maxlength="40" placeholder="tag them" aria-label="Tag the picked" @keydown.enter="tagPicked" @keydown.stop />
+          <button class="quiet" title="Each is one cycle, or frames end to end" @click="cycles = true">Wavetable of them</button>
           <button class="quiet" @click="field.batch('delete', field.picked)">Delete</button>
           <button class="quiet text-soft" @click="field.picked = []">Pick none</button>
         </template>
@@ -166,6 +178,7 @@ useEventListener(window, "keydown", (event: KeyboardEvent) => {
       </div>
     </section>
     <RecordingDetail v-if="field.chosen" :key="field.chosen.id" :recording="field.chosen" @grow="grow" @listen="toggleListening" />
+    <TableDialog :open="cycles" :recordings="field.recordings.filter(({ id }) => field.picked.includes(id))" :of-cycles="true" @close="cycles = false" />
     <CaptureDialog :open="capturing" @close="capturing = false" />
     <CardDialog :open="fromCard" @close="fromCard = false" />
     <div v-if="over" class="pointer-events-none fixed inset-3 z-30 grid place-items-center rounded-sm border-2 border-dashed border-focus bg-paper/85 font-serif text-lg">Drop recordings or a folder to add them</div>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from "vue";
+import { computed, ref } from "vue";
 
 import type { Recording } from "../../api/client";
 import Waveform from "../../charts/Waveform.vue";
@@ -8,12 +8,14 @@ import { NO_FILTERS, useField } from "../../stores/field";
 import { useLive } from "../../stores/live";
 import { cents, decibels } from "../../theme/words";
 import LineagePanel from "./LineagePanel.vue";
+import TableDialog from "../bench/TableDialog.vue";
 import TagList from "./TagList.vue";
 
 const props = defineProps<{ recording: Recording }>();
 defineEmits<{ grow: []; listen: [] }>();
 const field = useField();
 const live = useLive();
+const wavetable = ref(false);
 
 const m = computed(() => props.recording.measured);
 const listening = computed(() => live.listeningTo === props.recording.digest);
@@ -53,8 +55,10 @@ function change(name: (typeof ORIGIN)[number]["field"], event: Event): void {
       <p class="text-soft">loudness {{ decibels(m.lufs) }} LUFS, noise floor {{ decibels(m.noise_floor_dbfs) }} dBFS</p>
     </div>
     <p v-for="remark in m.remarks" :key="remark" class="border-l-4 border-warn pl-2">{{ remark }}</p>
-    <button class="action-main py-2" title="A new instrument with one cloud, at this recording's root (G)" @click="$emit('grow')">Grow an instrument from it</button>
-    <RouterLink class="action py-2 text-center" title="Cut, clean, tune and loop it (B)" :to="`/bench/${recording.id}`">Put it on the bench</RouterLink>
+    <button class="action-main py-2" :title="recording.kind === 'wavetable' ? 'A new instrument that moves through it (G)' : `A new instrument with one cloud, at this recording's root (G)`" @click="$emit('grow')">Grow an instrument from it</button>
+    <RouterLink class="action py-2 text-center" title="Work on it (B)" :to="`/bench/${recording.id}`">Put it on the bench</RouterLink>
+    <button v-if="recording.kind !== 'wavetable'" class="action py-2" title="Frames along it, to be swept by hand or by anything" @click="wavetable = true">Take a wavetable from it</button>
+    <TableDialog :open="wavetable" :recordings="[recording]" @close="wavetable = false" />
     <button class="action py-2" title="Enter" @click="$emit('listen')">{{ listening ? "Stop listening" : "Listen" }}</button>
     <LineagePanel :recording="recording" />
     <section>

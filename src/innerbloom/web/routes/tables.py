@@ -11,6 +11,7 @@ from flask import Response, json, send_file
 from sqlalchemy.orm import Session
 
 from innerbloom.core.errors import BloomError
+from innerbloom.core.materials.wavetable import declare
 from innerbloom.core.materials.wavetable.document import (
     Arrange,
     TableDocument,
@@ -95,6 +96,20 @@ def _origin(db: Session, document: TableDocument) -> dict[str, str]:
     first = next((row for row in rows if row is not None), None)
     fields = ("notes", "recordist", "licence", "date")
     return {field: getattr(first, field) if first else "" for field in fields}
+
+
+@bp.get("/tables/words")
+@bp.output(ts.TableWords)
+def words() -> ts.TableWords:
+    """Every setting of a recipe, as it is declared."""
+    return ts.TableWords(
+        recording=list(declare.RECORDING), waves=list(declare.WAVES),
+        operator=list(declare.OPERATOR),
+        steps=[
+            ts.TableStepKind(id=id_, name=name, help=help_, parameters=list(parameters))
+            for id_, (name, help_, parameters) in declare.STEPS.items()
+        ],
+    )  # fmt: skip
 
 
 @bp.post("/tables")

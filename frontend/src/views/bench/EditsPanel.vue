@@ -1,0 +1,101 @@
+<script setup lang="ts">
+/** What is done to the frames of a wavetable, one step after another. */
+import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/vue";
+import { computed, ref } from "vue";
+
+import { isChoice, type Parameter, type Value } from "../../api/client";
+import ChoiceRow from "../../controls/ChoiceRow.vue";
+import Rule from "../../controls/Rule.vue";
+import { spoken } from "../../controls/scale";
+import { said, type TableStep, useTable } from "../../stores/table";
+
+const table = useTable();
+const open = ref<number | null>(null);
+const held = ref<Record<string, number>>({});
+const kinds = computed(() => table.words?.steps ?? []);
+const kindOf = (step: TableStep) => kinds.value.find(({ id }) => id === step.do);
+const steps = computed(() => table.document?.steps ?? []);
+const frames = computed(() => table.made?.frames ?? 1);
+
+function told(step: TableStep): string {
+  if (step.do === "arrange") return `${(step.frames as number[]).length} frames, in another order`;
+  if (step.do === "draw") return `${(step.levels as unknown[]).length} harmonics drawn in ${step.frame === null ? "all frames" : `frame ${Number(step.frame) + 1}`}`;
+  return (kindOf(step)?.parameters ?? []).map((p) => `${p.name} ${said(p, step[p.id], spoken)}`).join(", ");
+}
+
+function add(step: TableStep, label: string): void {
+  open.value = steps.value.length;
+  void table.edit(label, (document) => document.steps.push(step));
+}
+
+function addKind(id: string): void {
+  const kind = kinds.value.find((one) => one.id === id)!;
+  const first = Object.fromEntries(kind.parameters.map((p) => [p.id, p.default]));
+  add({ do: id, ...first }, kind.name);
+}
+
+/** Frames in another order, as a step. */
+function arrange(label: string, change: (all: number[], chosen: number) => number[]): void {
+  const all = Array.from({ length: frames.value }, (_, i) => i);
+  const kept = change(all, table.chosen);
+  if (kept.length) add({ do: "arrange", frames: kept }, label);
+}
+
+function set(index: number, id: string, to: unknown, label: string): void {
+  held.value = {};
+  void table.edit(label, (document) => (document.steps[index]![id] = to));
+}
+
+function remove(index: number): void {
+  open.value = null;
+  void table.edit("Remove a step", (document) => document.steps.splice(index, 1));
+}
+
+const ORDER: { word: string; help: string; change: (all: number[], at: number) => number[]; least: number }[] = [
+  { word: "Reverse", help: "The last frame first", change: (all) => all.toReversed(), least: 2 },
+  { word: "Delete this frame", help: "Leave the chosen frame out", change: (all, at) => all.filter((one) => one !== at), least: 2 },
+  { word: "Duplicate this frame", help: "The chosen frame twice", change: (all, at) => [...all.slice(0, at + 1), ...all.slice(at)], least: 1 },
+  { word: "Move it earlier", help: "Change places with the frame before", change: (all, at) => swapped(all, at, at - 1), least: 2 },
+  { word: "Move it later", help: "Change places with the frame after", change: (all, at) => swapped(all, at, at + 1), least: 2 },
+];
+
+function swapped(all: number[], one: number, other: number): number[] {
+  if (other < 0 || other >= all.length) return [];
+  const next = [...all];
+  [next[one], next[other]] = [next[other]!, next[one]!];
+  return next;
+}
+</script>
+
+<template>
+  <section aria-label="Edits">
+    <div class="flex items-baseline justify-between"><h2 class="font-serif text-lg">Then</h2>
+      <Menu as="div" class="relative">
+        <MenuButton class="quiet text-focus">+ Edit</MenuButton>
+        <MenuItems class="floating absolute right-0 z-20 mt-1 max-h-80 w-72 overflow-auto py-1 outline-none">
+          <MenuItem v-for="kind in kinds" :key="kind.id" v-slot="{ active }"><button class="item !py-1" :class="{ active }" @click="addKind(kind.id)"><span class="font-medium">{{ kind.name }}</span> <span class="text-soft">{{ kind.help }}</span></button></MenuItem>
+          <p class="mt-1 border-t border-hairline px-4 pt-1.5 text-xs text-soft">frame {{ table.chosen + 1 }} and the order</p>
+          <MenuItem v-for="one in ORDER" :key="one.word" v-slot="{ active }" :disabled="frames < one.least"><button class="item !py-1" :class="{ active }" :title="one.help" @click="arrange(one.word, one.change)">{{ one.word }}</button></MenuItem>
+        </MenuItems>
+      </Menu>
+    </div>
+    <p v-if="!steps.length" class="text-soft">Nothing is done to the frames yet.</p>
+    <ol>
+      <li v-for="(step, i) in steps" :key="i" class="border-b border-hairline py-1" :class="open === i ? '-mx-2 bg-sheet px-2' : ''" :data-edit="step.do">
+        <div class="flex items-baseline gap-2">
+          <button class="min-w-0 flex-1 text-left" :aria-expanded="open === i" @click="open = open === i ? null : i">
+            <span class="font-serif text-base">{{ kindOf(step)?.name ?? (step.do === "draw" ? "drawn" : "order") }}</span>
+            <span v-if="open !== i || !kindOf(step)" class="block truncate text-xs text-soft">{{ told(step) }}</span>
+          </button>
+          <button class="quiet !px-1 text-xs" @click="remove(i)">Remove</button>
+        </div>
+        <div v-if="open === i && kindOf(step)" class="flex flex-col gap-1.5 pb-1">
+          <template v-for="p in kindOf(step)!.parameters" :key="p.id">
+            <ChoiceRow v-if="isChoice(p)" :choice="p" :value="String(step[p.id])" @choose="set(i, p.id, $event, p.name)" />
+            <Rule v-else :parameter="p as Parameter" :value="held[p.id] ?? Number(step[p.id])" @move="held = { [p.id]: $event }" @rest="set(i, p.id, $event as Value, p.name)" />
+          </template>
+        </div>
+      </li>
+    </ol>
+  </section>
+</template>
