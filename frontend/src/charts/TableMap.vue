@@ -8,7 +8,7 @@ import { useLight } from "../theme/light";
 import { token } from "./peaks";
 
 const props = defineProps<{ ink: Int8Array; frames: number; columns: number; place: number; layer?: number; petal?: string; label: string; idle?: boolean }>();
-const emit = defineEmits<{ scrub: [place: number] }>();
+const emit = defineEmits<{ scrub: [place: number]; rest: [] }>();
 const live = useLive();
 const { light } = useLight();
 const box = ref<HTMLElement>();
@@ -62,6 +62,11 @@ function down(event: PointerEvent): void {
   move(event);
 }
 
+function up(): void {
+  if (dragging) emit("rest");
+  dragging = false;
+}
+
 function key(event: KeyboardEvent): void {
   const step = 1 / Math.max(1, props.frames - 1);
   const by = { ArrowLeft: -step, ArrowRight: step, PageDown: -0.1, PageUp: 0.1 }[event.key];
@@ -69,6 +74,7 @@ function key(event: KeyboardEvent): void {
   else if (event.key === "Home") emit("scrub", 0);
   else if (event.key === "End") emit("scrub", 1);
   else return;
+  emit("rest");
   event.preventDefault();
 }
 
@@ -79,9 +85,9 @@ const shown = computed(() => Math.round(props.place * Math.max(0, props.frames -
 </script>
 
 <template>
-  <div ref="box" class="relative h-full w-full touch-none overflow-hidden" :class="idle ? '' : 'cursor-col-resize'" :role="idle ? 'img' : 'slider'" :tabindex="idle ? undefined : 0" :aria-label="label" :aria-valuemin="1" :aria-valuemax="frames" :aria-valuenow="shown" :aria-valuetext="`frame ${shown} of ${frames}`" data-testid="table-map" @pointerdown="down" @pointermove="move" @pointerup="dragging = false" @pointercancel="dragging = false" @keydown="key">
+  <div ref="box" class="relative h-full w-full touch-none overflow-hidden" :class="idle ? '' : 'cursor-col-resize'" :role="idle ? 'img' : 'slider'" :tabindex="idle ? undefined : 0" :aria-label="label" :aria-valuemin="1" :aria-valuemax="frames" :aria-valuenow="shown" :aria-valuetext="`frame ${shown} of ${frames}`" data-testid="table-map" @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="up" @keydown="key">
     <canvas ref="canvas" class="absolute inset-0 h-full w-full [image-rendering:auto]" aria-hidden="true" />
-    <i v-for="([at], i) in heads" :key="i" class="pointer-events-none absolute inset-y-0 w-0.5 bg-[var(--madder)]" :style="{ left: `${100 * at}%` }" data-testid="voice" />
+    <i v-for="([at], i) in heads" :key="i" class="pointer-events-none absolute inset-y-0 w-0.5 bg-[var(--madder)] shadow-[0_0_0_1px_var(--paper)]" :style="{ left: `${100 * at}%` }" data-testid="voice" />
     <template v-if="!idle">
       <i class="pointer-events-none absolute top-0 size-0 -translate-x-1/2 border-x-[6px] border-t-[8px] border-x-transparent border-t-ink" :style="{ left: `${100 * place}%` }" />
       <i class="pointer-events-none absolute inset-y-0 w-px bg-ink" :style="{ left: `${100 * place}%` }" />

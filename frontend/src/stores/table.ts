@@ -3,6 +3,7 @@ import { computed, ref, shallowRef } from "vue";
 
 import { api, type Declared, isChoice, type Parameter, type Recording, type Value, wanted } from "../api/client";
 import type { components } from "../api/schema";
+import { type TablePicture, unpacked } from "../charts/tables";
 import { useInstrument } from "./instrument";
 import { useJobs } from "./jobs";
 import { useLive } from "./live";
@@ -10,7 +11,6 @@ import { useNotices } from "./notices";
 
 type TableState = components["schemas"]["TableOut"];
 export type TableMade = NonNullable<TableState["made"]>;
-export type TablePicture = Omit<components["schemas"]["TablePicture"], "ink"> & { ink: Int8Array };
 export type TableFrame = components["schemas"]["FrameOut"];
 export type Fields = Record<string, unknown>;
 export interface TableStep extends Fields {
@@ -95,8 +95,7 @@ export const useTable = defineStore("table", () => {
     made.value = next;
     if (same && picture.value) return;
     const found = await wanted(api.GET("/api/tables/{key}/picture", { params: { path: { key: next.key } } }));
-    const raw = atob(found.ink);
-    picture.value = { ...found, ink: Int8Array.from(raw, (letter) => letter.charCodeAt(0)) };
+    picture.value = unpacked(found);
     await look();
     audition();
   }

@@ -40,7 +40,11 @@ onMounted(async () => {
 
 function set(id: string, to: unknown, label: string): void {
   held.value = {};
-  void table.edit(label, (document) => (document.source[id] = to));
+  void table.edit(label, (document) => {
+    document.source[id] = to;
+    // by hand, one goes on from where frames were taken
+    if (to === "hand" && !(document.source.places as number[]).length) document.source.places = table.made?.seconds ?? [];
+  });
 }
 </script>
 
@@ -55,10 +59,10 @@ function set(id: string, to: unknown, label: string): void {
       <Rule :parameter="edge('start')" :value="held.start ?? Number(source.start)" @move="held = { start: $event }" @rest="set('start', $event, 'From')" />
       <Rule :parameter="edge('end')" :value="end" @move="held = { end: $event }" @rest="set('end', $event, 'To')" />
     </div>
-    <p v-else class="text-soft">Click on the waveform to add a place, click a place to take it away.</p>
+    <p v-else class="text-soft">Click on the waveform to add a place, click a place to take it away. <button class="quiet !px-1 text-focus" @click="set('places', [total / 2], 'Places')">Begin with one</button></p>
     <p v-if="rooted" class="flex items-center gap-2"><span class="text-soft">root</span>
-      <NoteEntry :note="(source.root as number | null) ?? null" label="Root note" or-none help="A steady pitch that is known, or the note whose multiples a spectrum is gathered at; else it is found." @change="set('root', $event, 'Root')" />
-      <span v-if="source.root === null" class="text-soft">found by itself</span>
+      <button v-if="source.root === null" class="quiet font-medium" :title="source.by === 'spectra' ? 'C2; give another note' : 'Give a steady pitch that is known'" @click="set('root', source.by === 'spectra' ? 36 : 48, 'Root')">{{ source.by === "spectra" || table.made?.by === "spectra" ? "C2" : "found by itself" }}</button>
+      <NoteEntry v-else :note="source.root as number" label="Root note" or-none help="A steady pitch that is known, or the note whose multiples a spectrum is gathered at; else it is found." @change="set('root', $event, 'Root')" />
     </p>
   </section>
 </template>

@@ -81,7 +81,7 @@ async function picked(recording: number): Promise<void> {
     <div class="mt-0.5 flex flex-wrap items-center gap-x-1">
       <button v-if="many" class="quiet !px-1 text-focus" @click="picking = 'add'">+ Sound</button>
       <button v-else-if="!layer.sounds.length" class="quiet -ml-1 !px-1 text-focus" @click="picking = 0">{{ layer.kind === "noise" ? "Colour it by a recording" : "Take frames from a recording" }}</button>
-      <label v-else-if="layer.kind === 'wave'" class="text-soft">cycles of <TypedInPlace :shown="String(layer.sounds[0]!.cycle ?? 2048)" label="Frames of a cycle" help="Frames of one cycle in the recording, 16 to 16384" entry-class="w-16" shown-class="font-semibold text-ink" @typed="typedCycle" /> frames</label>
+      <label v-else-if="layer.kind === 'wave'" class="text-soft">a frame has <TypedInPlace :shown="String(layer.sounds[0]!.cycle ?? 2048)" label="Frames of a cycle" help="Samples of one frame in the file, 16 to 16384" entry-class="w-16" shown-class="font-semibold text-ink" @typed="typedCycle" /> samples</label>
       <template v-if="spread">
         <span class="ml-2 text-soft">spread evenly</span>
         <button class="quiet !px-1" @click="instrument.act({ do: 'spread', layer: index, by: 'key' })">by key</button>

@@ -14,6 +14,7 @@ import { useLive } from "../../stores/live";
 import { useProject } from "../../stores/project";
 import { useLight } from "../../theme/light";
 import { decibels } from "../../theme/words";
+import TableStratum from "./TableStratum.vue";
 import WavePicture from "./WavePicture.vue";
 
 const props = defineProps<{ layer: Layer; index: number; count: number; chosen: boolean; recording?: Recording }>();
@@ -204,7 +205,8 @@ useEventListener(window, "resize", () => (clean = false));
     </div>
     <div class="flex min-w-0 flex-1 flex-col" :class="{ 'opacity-40': silent }">
       <div ref="picture" class="relative min-h-0 flex-1 touch-none overflow-hidden" :class="reads ? 'cursor-col-resize' : ''" data-testid="stratum" :title="reads ? `Drag to move the ${handle}${layer.kind === 'loop' ? ' or the ends of the loop' : ''}` : undefined" @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="up">
-        <Waveform v-if="sound?.recording" :digest="sound.recording" :colour="layer.petal" :alpha="0.45" :start="shares.from" :end="shares.to" />
+        <TableStratum v-if="layer.kind === 'wave' && s.shape === 'table'" :layer="layer" :index="index" :chosen="chosen" />
+        <Waveform v-else-if="sound?.recording && layer.kind !== 'wave'" :digest="sound.recording" :colour="layer.petal" :alpha="0.45" :start="shares.from" :end="shares.to" />
         <WavePicture v-else :layer="layer" />
         <template v-if="reads && chosen">
           <i v-if="band" class="absolute inset-y-0 bg-[color-mix(in_srgb,var(--petal)_18%,transparent)]" :class="layer.kind === 'loop' ? 'border-x border-[var(--petal)]' : ''" :style="{ left: `${band.left}%`, width: `max(1px, ${band.right - band.left}%)` }" />

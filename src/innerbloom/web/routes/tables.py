@@ -11,6 +11,7 @@ from flask import Response, json, send_file
 from sqlalchemy.orm import Session
 
 from innerbloom.core.errors import BloomError
+from innerbloom.core.instrument.sound import MAX_STRETCH_S
 from innerbloom.core.materials.wavetable import declare
 from innerbloom.core.materials.wavetable.document import (
     Arrange,
@@ -20,7 +21,9 @@ from innerbloom.core.materials.wavetable.document import (
 )
 from innerbloom.core.materials.wavetable.files import file_name
 from innerbloom.core.materials.wavetable.guess import layout_of
-from innerbloom.core.materials.wavetable.table import rms_of, waves_of
+from innerbloom.core.materials.wavetable.shape import from_cycles
+from innerbloom.core.materials.wavetable.table import Spectra, rms_of, to_full_scale, waves_of
+from innerbloom.core.sound.files import read_stretch
 from innerbloom.store import recordings, sheets
 from innerbloom.store.instruments import Way
 from innerbloom.store.models import Recording, Sheet
@@ -213,7 +216,19 @@ def _with_key(key: str) -> Made:
 @bp.output(ts.TablePicture)
 def picture(key: str) -> ts.TablePicture:
     """The whole table, frame by frame."""
-    spectra = _with_key(key).table.spectra
+    return _picture(_with_key(key).table.spectra)
+
+
+@bp.get("/sounds/<string(length=64):digest>/cycles/<int:cycle>")
+@bp.output(ts.TablePicture)
+def sound_picture(digest: str, cycle: int) -> ts.TablePicture:
+    """A file of cycles, as a wave layer reads it."""
+    path = services().files.readable(digest)
+    samples, _ = read_stretch(path, 0.0, None, MAX_STRETCH_S)
+    return _picture(to_full_scale(from_cycles([(samples, cycle)])).spectra)
+
+
+def _picture(spectra: Spectra) -> ts.TablePicture:
     waves = waves_of(spectra, _PICTURE_COLUMNS)
     peak = max(float(np.abs(waves).max()), 1e-9)
     levels = 20.0 * np.log10(np.maximum(rms_of(spectra), 1e-6))
@@ -263,4 +278,5 @@ def cycles(recording_id: int) -> ts.LayoutOut:
     """How long the cycles of a recording are, where it is a wavetable from elsewhere."""
     with database() as db:
         row: Recording = found_recording(db, recording_id)
-    return ts.LayoutOut(**layout_of(services().files.readable(row.digest)).__dict__)
+    found = layout_of(services().files.readable(row.digest), row.filename)
+    return ts.LayoutOut(**found.__dict__)

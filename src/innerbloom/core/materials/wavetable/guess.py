@@ -51,8 +51,13 @@ class Layout:
     sure: bool
 
 
-def layout_of(path: Path) -> Layout:
+def layout_of(path: Path, name: str | None = None) -> Layout:
     """How a file of cycles is divided.
+
+    Parameters
+    ----------
+    name : str, optional
+        What the file was called, where it is kept under another name.
 
     Raises
     ------
@@ -64,15 +69,16 @@ def layout_of(path: Path) -> Layout:
     total = len(mono)
     if total < LEAST_CYCLE:
         raise TableError(f"'{path.name}' has {total} samples: too few for a cycle.")
-    for cycle, how in _said(path, total):
-        if LEAST_CYCLE <= cycle <= MOST_CYCLE and total % cycle == 0:
+    for cycle, how in _said(path, total, name or path.name):
+        fits = LEAST_CYCLE <= cycle <= MOST_CYCLE and total % cycle == 0
+        if fits and total // cycle <= MOST_FRAMES:
             return Layout(cycle, total // cycle, how, True)
     cycle, sure = guess_cycle(mono)
     how = "the sound agrees with itself" if sure else "a guess by the sound"
     return Layout(cycle, max(1, total // cycle), how, sure)
 
 
-def _said(path: Path, total: int) -> list[tuple[int, str]]:
+def _said(path: Path, total: int, name: str) -> list[tuple[int, str]]:
     """What a file says of itself, the most explicit first."""
     said = []
     text = _SAID.search(read_origin(path).notes)
@@ -85,7 +91,7 @@ def _said(path: Path, total: int) -> list[tuple[int, str]]:
     for loop in sampler.loops if sampler else ():
         if loop.start == 0 and loop.end < total:
             said.append((loop.end - loop.start, "its first loop is so long"))
-    for digits in reversed(_IN_NAME.findall(path.stem)):
+    for digits in reversed(_IN_NAME.findall(name)):
         said.append((int(digits), "its name says so"))
     return said
 
