@@ -51,7 +51,7 @@ def test_a_recording_becomes_a_table_and_its_frames_are_chosen(page, full_server
     frames_shown(page, 64)
     page.get_by_role("radio", name="hand", exact=True).click()
     page.get_by_role("button", name="Begin with one").click()
-    frames_shown(page, 1)
+    expect(page.get_by_label("Wavetable", exact=True)).to_contain_text("1 frame by its own cycles")
     taken = page.get_by_test_id("taken-from").bounding_box()
     for share in (0.2, 0.7):
         page.mouse.click(taken["x"] + share * taken["width"], taken["y"] + 20)

@@ -40,7 +40,7 @@ const subtitle = computed(() => {
   if (!made) return "";
   const how = { cycles: "by its own cycles", spectra: "by its spectrum", stretches: "by stretches", waves: "built from waves" }[made.by] ?? "from cycles at hand";
   const back = made.retraced ? `, retraces within ${made.retraced.timbre_db.toFixed(1)} dB of timbre, ${made.retraced.level_db.toFixed(1)} dB of level` : "";
-  return `${made.frames} frames ${how}${back}`;
+  return `${made.frames} ${made.frames === 1 ? "frame" : "frames"} ${how}${back}`;
 });
 const heard = computed(() => (live.listeningTo === taken.value?.recording ? "original" : live.listeningTo === table.made?.swept && table.made?.swept ? "swept" : null));
 const playhead = computed(() => (heard.value && total.value && live.look.listening !== null ? live.look.listening / total.value : null));
@@ -65,10 +65,11 @@ function clicked(event: MouseEvent): void {
   const at = Math.round(1e4 * ((event.clientX - box.left) / box.width) * total.value) / 1e4;
   if (!byHand.value) return hear("original", at);
   const near = (6 / box.width) * total.value;
-  const places = (table.source!.places as number[]) ?? [];
-  const left = places.filter((one) => Math.abs(one - at) > near);
-  const next = left.length < places.length ? left : [...places, at].sort((a, b) => a - b);
-  void table.edit("Places", (document) => (document.source.places = next));
+  void table.edit("Places", ({ source }) => {
+    const places = source.places as number[];
+    const left = places.filter((one) => Math.abs(one - at) > near);
+    source.places = left.length < places.length ? left : [...places, at].sort((a, b) => a - b);
+  });
 }
 
 function rename(name: string): void {

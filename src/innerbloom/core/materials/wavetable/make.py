@@ -20,6 +20,9 @@ Read = Callable[[Sound], tuple[NDArray[np.float32], int]]
 """Samples of shape (frames, channels) of a sound, and its rate; may raise a BloomError."""
 
 
+_SHORTEST_SWEEP_S = 0.05
+
+
 @dataclass(frozen=True)
 class Raw:
     """A table before any step, and what is known of where it comes from.
@@ -54,6 +57,9 @@ def make_raw(document: d.TableDocument, read: Read, tuning: float = 440.0) -> Ra
         samples, rate = read(source.sound)
         found = extract(samples, rate, source, tuning)
         if found.cycles is None:
+            return Raw(found.table, found.by)
+        seconds = found.table.seconds
+        if seconds is None or np.ptp(seconds) < _SHORTEST_SWEEP_S:
             return Raw(found.table, found.by)
         heard = swept_sound(found.table, found.cycles, found.levels)
         return Raw(found.table, found.by, retrace(samples, found), (heard, rate))
