@@ -22,7 +22,8 @@ _TAPS.setflags(write=False)
 _MANY = np.uint64(FINE * TICK)
 _FRAMES = np.uint64(TICK)
 _CROSSING = 8
-"""Fine samples over which a restart crosses over, less where periods are short."""
+"""Fine samples over which a restart crosses over, half of them before it; less where periods are
+short."""
 
 LEAN_RADIANS, SQUEEZE_RADIANS = 2.5, 1.25
 """Peak phase deviation at 100 %."""
@@ -113,27 +114,32 @@ def add_fine(into, audio, sound, copy, frame, moved_frame, width, moved_width, p
 @borrowing
 def soften_restarts(into, audio, sound, copy, frame, moved_frame, width, pulse, start, step, moved_step,
                     ratio, lean, squeeze, mirror, wrapped, room):  # fmt: skip
-    """Let the wave run on for a moment past each restart, while the new one comes in.
+    """Cross over from the wave that runs on to the one that begins, about each restart.
 
-    What lies in ``into`` after a restart is the new wave alone; the difference to the one that
-    runs on is added, fading. ``wrapped`` says whether the note has come round before.
+    What lies in ``into`` is the one that ran on before a restart, and the new one after it; the
+    other's share of the difference is added. ``wrapped`` says whether the note has come round
+    before.
     """
     slope = (moved_step - step) / (FINE * TICK)
     place = start
-    span = min(_CROSSING, 0.5 * FINE / max(step, 1e-9))
+    half = 0.5 * min(_CROSSING, 0.5 * FINE / max(step, 1e-9))
     for i in range(_MANY):
         place += (step + slope * (np.float64(i) + 1.0)) / FINE
         inside = place - math.floor(place)
         gone = inside * FINE / max(step, 1e-9)
-        if gone >= span or (place < 1.0 and wrapped == 0):
+        ahead = (1.0 - inside) * FINE / max(step, 1e-9)
+        after = gone < half and (place >= 1.0 or wrapped == 1)
+        if not after and ahead >= half:
             continue
-        left = 0.5 + 0.5 * math.cos(math.pi * gone / span)
+        away = gone if after else ahead
+        share = 0.5 - 0.5 * math.sin(0.5 * math.pi * away / half)
         at_frame = frame + (moved_frame - frame) * (np.float64(i) + 1.0) / (FINE * TICK)
-        on = _value((inside + 1.0) * ratio, lean, squeeze, mirror, audio, sound, copy, at_frame, width,
-                    pulse, room)  # fmt: skip
-        new = _value(inside * ratio, lean, squeeze, mirror, audio, sound, copy, at_frame, width, pulse,
-                     room)  # fmt: skip
-        into[i] += np.float32(left) * (on - new)
+        here = _value(inside * ratio, lean, squeeze, mirror, audio, sound, copy, at_frame, width, pulse,
+                      room)  # fmt: skip
+        beyond = inside + 1.0 if after else inside - 1.0
+        other = _value(beyond * ratio, lean, squeeze, mirror, audio, sound, copy, at_frame, width, pulse,
+                       room)  # fmt: skip
+        into[i] += np.float32(share) * (other - here)
 
 
 @borrowing
