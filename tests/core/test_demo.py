@@ -7,11 +7,15 @@ import pytest
 
 from innerbloom.core.analysis.examine import examine
 from innerbloom.core.deliver.render import render_blocks
-from innerbloom.core.deliver.sources import FileMaterials, beside
+from innerbloom.core.deliver.sources import FileMaterials, beside, read_sound
 from innerbloom.core.engine import Engine, compile_program
 from innerbloom.core.engine.watching import arrivals
 from innerbloom.core.instrument import doctor
 from innerbloom.core.instrument.grow import sound_from
+from innerbloom.core.instrument.sound import Sound
+from innerbloom.core.materials.wavetable.document import parse_table
+from innerbloom.core.materials.wavetable.files import write_table
+from innerbloom.core.materials.wavetable.make import make_table
 from innerbloom.core.performance.events import Event, single_note
 from innerbloom.core.pitch_names import hz_to_note
 from innerbloom.core.sound.metadata import read_origin
@@ -19,6 +23,7 @@ from innerbloom.demo.instruments import INSTRUMENTS, make_instrument
 from innerbloom.demo.layered import LAYERED
 from innerbloom.demo.moving import MOVING
 from innerbloom.demo.recordings import RECORDINGS, synthesise, write_recording
+from innerbloom.demo.tables import TABLES, WAVING
 from tests.conftest import RATE
 
 # what the models are built to: cents from the nominal note, None for no clear pitch
@@ -115,6 +120,9 @@ def finder(demo_folder):
     """Finds demo recordings by their names, as the shelf would."""
 
     def find(name):
+        plan = next((one for one in TABLES if one.name == name), None)
+        if plan is not None:
+            return table_file(demo_folder, plan), None
         recording = next(one for one in RECORDINGS if one.title == name)
         path = file_of(demo_folder, recording.stem)
         found = examine(path)
@@ -124,6 +132,20 @@ def finder(demo_folder):
         return sound, None
 
     return find
+
+
+def table_file(folder, plan):
+    """A wavetable of the demo as a file beside its recordings."""
+    path = folder / f"{plan.name}.wav"
+    if not path.exists():
+        source = dict(plan.source)
+        if plan.recording is not None:
+            stem = next(one.stem for one in RECORDINGS if one.title == plan.recording)
+            source["sound"] = {"path": file_of(folder, stem).name}
+        document = parse_table({"name": plan.name, "source": source, "steps": plan.steps})
+        table = make_table(document, lambda sound: read_sound(sound, beside(folder)))
+        write_table(path, table, plan.name)
+    return Sound(path=path.name, cycle=2_048, name=plan.name)
 
 
 @pytest.mark.parametrize("build", LAYERED, ids=lambda build: build.__name__)
@@ -143,7 +165,7 @@ def test_an_instrument_of_layers_is_level_clean_and_evolves(demo_folder, build):
     assert chord.held_down_db() > -3
 
 
-@pytest.mark.parametrize("build", MOVING, ids=lambda build: build.__name__)
+@pytest.mark.parametrize("build", [*MOVING, *WAVING], ids=lambda build: build.__name__)
 def test_an_instrument_lives_for_a_minute_without_repeating(demo_folder, build):
     document = build(finder(demo_folder))
     assert doctor.examine(document) == []

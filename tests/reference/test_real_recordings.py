@@ -18,6 +18,8 @@ from innerbloom.core.analysis.loops import find_loops, spectral_flux
 from innerbloom.core.analysis.mono import one_channel
 from innerbloom.core.analysis.track import pitch_track, root_of, steadiest
 from innerbloom.core.errors import BloomError
+from innerbloom.core.materials.wavetable.document import FromRecording, TableDocument
+from innerbloom.core.materials.wavetable.make import make_raw
 from innerbloom.core.process.loop import Loop, bake_crossfade
 from innerbloom.core.process.stretch import stretch
 from tests.sounds import db, shaped
@@ -112,3 +114,22 @@ def test_real_notes_survive_stretching():
         assert db(np.abs(same - samples).max() / np.abs(samples).max()) < -60
         longer = stretch(samples, rate, 2.0)
         assert abs(db(np.std(longer) / np.std(samples))) < 2.5
+
+
+def test_pitched_effects_are_retraced_by_64_frames():
+    """Ship horn, ferry and whistle, at their own pace: below 4 dB of their harmonic part."""
+    told = []
+    for samples, rate in effects():
+        root = root_of(pitch_track(samples, rate, 0.02))[0]
+        if root is None or len(samples) < 0.5 * rate:
+            continue
+        source = FromRecording(sound={"path": "effect.wav"}, by="cycles")
+        try:
+            document = TableDocument(name="Effect", source=source)
+            raw = make_raw(document, lambda _, given=(samples, rate): given)
+        except BloomError:
+            continue
+        told.append(raw.retraced.timbre_db)
+        assert len(raw.table) == 64
+    assert len(told) >= 3
+    assert np.median(told) < 4.0

@@ -87,21 +87,24 @@ def lid_lantern(find: Find) -> Instrument:
     made = _first(
         "Lid lantern", "Each note falls through the lid's ring, then wanders in its end.",
         find("Lid, its whole life")[0], frame=0, unison=3, unison_detune=7, level=-4, octave=1,
-        attack=3, decay=5_000, sustain=35, release=2_600, filter="12 dB", cutoff=7_000,
+        attack=3, decay=5_000, sustain=35, release=2_600, filter="24 dB", cutoff=3_000,
     )  # fmt: skip
     fall = {"points": [(0.0, 0.0, 60.0), (0.5, 0.7, 0.0), (1.0, 0.85, 0.0)]}
     made = wiring.add_modulator(made, "shape", "Fall", settings={"time": 6_000}, **fall)
     made = wiring.add_modulator(made, "lfo", "Wander", settings={"rate": 0.13, "wave": "curves of chance",
                                                                  "fade": 4_000})  # fmt: skip
+    made = wiring.add_modulator(made, "lfo", "Tide", settings={"rate": 0.047, "restart": "never"})
     made = wiring.add_modulator(made, "random", "Each strike", settings={"reach": "-1 to 1"})
     return _said(
         made,
         "fall > lid position 80 %",
-        "wander > lid position 14 %",
+        "wander > lid position 26 %",
+        "tide, other side > lid cutoff 2 octaves",
+        "tide > lid squeeze 60 %",
         "each strike > lid lean 22 %",
-        "wander, other side > lid mirror 25 %, one-sided",
+        "wander, other side > lid mirror 70 %, one-sided",
         "velocity > lid cutoff 1.5 octaves",
-        "mod wheel > lid squeeze 70 %, eased 40 ms",
+        "mod wheel > lid lean 80 %, eased 40 ms",
     )
 
 

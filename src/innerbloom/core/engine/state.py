@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from innerbloom.core.instrument.kind_parameters import MOST_OSCILLATORS
+
 TICK = 64
 """Frames in a control tick. Events and control values land on this grid."""
 
@@ -141,6 +143,9 @@ SCRATCH = np.dtype(
         ("phases", np.float64, (TICK,)),
         ("plain", np.float64, (TICK,)),
         ("new", np.float64, (6,)),
+        ("pitches", np.float64, (MOST_OSCILLATORS,)),
+        ("lefts", np.float64, (MOST_OSCILLATORS,)),
+        ("rights", np.float64, (MOST_OSCILLATORS,)),
         ("fine", np.float32, (FINE * TICK,)),
         ("fine_phases", np.float64, (FINE * TICK,)),
         ("fine_turned", np.float64, (FINE * TICK,)),

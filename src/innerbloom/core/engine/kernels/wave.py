@@ -55,8 +55,11 @@ _MANY = np.uint64(FINE * TICK)
 
 
 @borrowing
-def _phases(phases, start, step, moved_step, moved, turns, still):
-    """Where a wave is at each frame of a tick; gives the widest move, and where it ends."""
+def _phases(phases, start, step, moved_step, moved, turns, still, least, most):
+    """Where a wave is at each frame of a tick; gives the widest move, and where it ends.
+
+    ``least`` and ``most`` are the steps that a moved phase takes, see :func:`_steps_of`.
+    """
     slope = (moved_step - step) / TICK
     end = start + TICK * (step + 0.5 * slope * (TICK + 1.0))
     for i in range(_FRAMES):
@@ -65,15 +68,25 @@ def _phases(phases, start, step, moved_step, moved, turns, still):
         phases[i] = still[i] = start + far * (step + 0.5 * slope * (far + 1.0))
     if turns == 0:
         return max(step, moved_step), end
-    if turns == 2:
-        end = _at_moved_rate(phases, start, step, slope, moved)
-    else:
+    if turns == 1:
         for i in range(_FRAMES):
             phases[i] += moved[i] * _TURN
+        return max(max(step, moved_step) + most, -(min(step, moved_step) + least)), end
+    end = _at_moved_rate(phases, start, step, slope, moved)
     widest = max(step, moved_step)
     for i in range(_FRAMES - np.uint64(1)):
         widest = max(widest, abs(phases[i + np.uint64(1)] - phases[i]))
     return widest, end
+
+
+@borrowing
+def _steps_of(moved):
+    """Least and greatest step that a moved phase takes in a tick, in periods."""
+    least = most = 0.0
+    for i in range(_FRAMES - np.uint64(1)):
+        step = moved[i + np.uint64(1)] - moved[i]
+        least, most = min(least, step), max(most, step)
+    return least * _TURN, most * _TURN
 
 
 @borrowing
@@ -137,9 +150,26 @@ def _mix_fine(left_into, right_into, one, left, right, to_left, to_right):
 
 
 @borrowing
-def _place_of(number, count):
-    """Where an oscillator lies among all, -1..1."""
-    return 0.0 if count < 2 else 2.0 * number / (count - 1) - 1.0
+def _spread(s, count, room):
+    """Each oscillator's share of the pitch, and its gains by constant power, into ``room``.
+
+    Places are even, so that pitches and angles are counted on from the first.
+    """
+    last = max(count - 1, 1)
+    first = -1.0 if count > 1 else 0.0
+    ratio = 2.0 ** (first * s.unison_detune / 1200.0)
+    up = 2.0 ** (2.0 * s.unison_detune / (1200.0 * last))
+    reach = 0.01 * s.unison_width * math.pi * 0.25
+    angle, turn = math.pi * 0.25 + first * reach, 2.0 * reach / last
+    level = math.sqrt(2.0 / count)
+    left, right = level * math.cos(angle), level * math.sin(angle)
+    along, across = math.cos(turn), math.sin(turn)
+    for u in range(MOST_OSCILLATORS):
+        sounds = 1.0 if u < count else 0.0
+        room.pitches[u] = ratio
+        room.lefts[u], room.rights[u] = sounds * left, sounds * right
+        ratio *= up
+        left, right = left * along - right * across, right * along + left * across
 
 
 @borrowing
@@ -167,18 +197,6 @@ def _begin(state, voice, s, seed, layer, pace, frame, width):
 
 
 @borrowing
-def _gains(s, number, count):
-    """Gains of an oscillator to the left and to the right, by constant power."""
-    if number >= count:
-        return 0.0, 0.0
-    if count == 1:
-        return 1.0, 1.0
-    angle = (0.01 * s.unison_width * _place_of(number, count) + 1.0) * math.pi * 0.25
-    level = math.sqrt(2.0 / count)
-    return level * math.cos(angle), level * math.sin(angle)
-
-
-@borrowing
 def _tick(out, still, at, audio, sound, copies, s, state, pace, frame, width, ratio, moved, turns, hold,
           fine, room):  # fmt: skip
     """A tick of all oscillators of a voice: as they are, or at the fine rate."""
@@ -192,22 +210,26 @@ def _tick(out, still, at, audio, sound, copies, s, state, pace, frame, width, ra
         room.fine_right[:] = np.float32(0.0)
         room.still_left[:] = np.float32(0.0)
         room.still_right[:] = np.float32(0.0)
+    _spread(s, count, room)
+    least, most = _steps_of(moved) if turns == 1 else (0.0, 0.0)
     for u in range(MOST_OSCILLATORS):
-        to_left, to_right = _gains(s, u, count)
+        to_left, to_right = room.lefts[u], room.rights[u]
         left, right = state.left[u], state.right[u]
         if left < 0.0:
             left, right = to_left, to_right
         if u >= count and left == 0.0 and right == 0.0:
             state.left[u], state.right[u] = 0.0, 0.0
             continue
-        own = pace * 2.0 ** (s.unison_detune * _place_of(u, max(count, u + 1)) / 1200.0)
+        own = pace * room.pitches[u]
         start, step = state.phase[u], state.step[u]
         if state.left[u] < 0.0:
             step = own
         old_level = state.level[u]
         end = start
         if not fine or joins:
-            widest, end = _phases(room.phases, start, step, own, moved, turns, room.plain)
+            widest, end = _phases(
+                room.phases, start, step, own, moved, turns, room.plain, least, most
+            )
             level = level_for(widest)
             one = room.between
             _plain(one, audio, sound, copies, old_level, level, state, frame, width, pulse,

@@ -15,6 +15,8 @@ from innerbloom.core.materials.wavetable.table import CYCLE, Table, rms_of
 
 _MOMENTS = 100
 _HEARD_DB = -59.9
+_CLEAR = 2.0
+"""How far a harmonic has to rise over the noise beside it, as a ratio of amplitudes."""
 
 
 @dataclass(frozen=True)
@@ -25,8 +27,8 @@ class Retraced:
     ----------
     timbre_db : float
         Mean over time of the RMS difference of harmonics' levels, each moment's strongest
-        taken as 0 dB and those 60 dB below it left out (log-spectral distance; A. H. Gray and
-        J. D. Markel, IEEE Trans. ASSP 24(5), 1976).
+        taken as 0 dB (log-spectral distance; A. H. Gray and J. D. Markel, IEEE Trans. ASSP
+        24(5), 1976). Harmonics 60 dB below it, or lost in the noise beside them, are left out.
     level_db : float
         RMS over time of the difference in level, as swept with the recording's own levels.
     """
@@ -42,13 +44,11 @@ def retrace(samples: NDArray[np.float32], found: Extracted) -> Retraced:
     assert table.seconds is not None
     mono = samples.mean(axis=1, dtype=np.float64).astype(np.float32)
     seconds = np.linspace(table.seconds[0], table.seconds[-1], _MOMENTS)
-    wanted = harmonics.of_cycles(mono, cycles, seconds, 4)
-    swept = _spectra_at(table, seconds)
-    one, other = decibels(wanted), decibels(swept)
+    wanted, between = _and_between(mono, cycles, seconds)
+    one, other = decibels(wanted), decibels(_spectra_at(table, seconds)[:, : wanted.shape[1]])
     level = rms_of(wanted)
     loud = level > 1e-3 * level.max()
-    # harmonics that either of the two has
-    heard = (one > _HEARD_DB) | (other > _HEARD_DB)
+    heard = (one > _HEARD_DB) & (np.abs(wanted) > _CLEAR * between)
     squares = np.where(heard, (one - other) ** 2, 0.0).sum(axis=1) / np.maximum(
         heard.sum(axis=1), 1
     )
@@ -58,6 +58,18 @@ def retrace(samples: NDArray[np.float32], found: Extracted) -> Retraced:
         float(np.sqrt(squares[loud]).mean()) if loud.any() else 0.0,
         float(np.sqrt(np.mean(off**2))) if loud.any() else 0.0,
     )
+
+
+def _and_between(
+    mono: NDArray[np.float32], cycles: Cycles, seconds: NDArray[np.float64]
+) -> tuple[NDArray[np.complex128], NDArray[np.float64]]:
+    """Harmonics, and the level half way between each and its neighbours, which is noise.
+
+    Two cycles counted as one have the harmonics at their even multiples and noise at the odd.
+    """
+    pairs = harmonics.of_cycles(mono, Cycles(0.5 * cycles.count, cycles.rate), seconds, 4)
+    odd = np.abs(pairs[:, 0::2])
+    return pairs[:, 1::2], 0.5 * (odd[:, :-1] + odd[:, 1:])
 
 
 def _spectra_at(table: Table, seconds: NDArray[np.float64]) -> NDArray[np.complex128]:
