@@ -127,9 +127,34 @@ def pieces(page: Page, url: str) -> None:
     page.wait_for_timeout(2_500)
 
 
-VIEWS = {"field": field, "bench": bench, "pieces": pieces, "instrument": instrument,
+def table(page: Page, url: str) -> None:
+    """A wavetable of a recording while it is played."""
+    page.goto(f"{url}/bench/11")
+    page.get_by_test_id("table-map").wait_for()
+    page.get_by_role("slider", name="Position in the table").focus()
+    for _ in range(4):
+        page.keyboard.press("PageUp")
+    page.get_by_role("button", name="Sound off").click()
+    page.get_by_role("button", name="Sound on", exact=True).wait_for()
+    strip = page.get_by_label("Play strip").bounding_box()
+    assert strip
+    page.mouse.move(strip["x"] + 0.4 * strip["width"], strip["y"] + 0.6 * strip["height"])
+    page.mouse.down()
+    page.wait_for_timeout(1_500)
+
+
+def wave(page: Page, url: str) -> None:
+    """A wave layer that moves through a wavetable."""
+    page.goto(f"{url}/instrument/9")
+    page.get_by_test_id("table-map").first.wait_for()
+    page.get_by_role("button", name="Sound off").click()
+    page.get_by_role("button", name="Sound on", exact=True).wait_for()
+    _hold(page)
+
+
+VIEWS = {"table": table, "wave": wave, "field": field, "bench": bench, "pieces": pieces, "instrument": instrument,
          "layer": layer, "portrait": portrait, "routes": routes, "grid": grid, "rule": rule}  # fmt: skip
-DAY_ONLY = ("grid", "rule")
+DAY_ONLY = ("grid", "rule", "table", "wave")
 
 
 def take(browser: Browser, url: str, wanted: list[str]) -> None:

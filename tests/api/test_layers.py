@@ -144,6 +144,7 @@ class OneSound:
         tone = np.sin(2 * np.pi * 220 * np.arange(2 * RATE) / RATE).astype(np.float32)
         self.held = HeldMaterials(prepare_material(0.4 * tone[:, None], RATE))
         self.noise, self.wavetable = self.held.noise, self.held.wavetable
+        self.contour = self.held.contour
 
     def clip(self, sound):
         if sound.path == "gone.wav":

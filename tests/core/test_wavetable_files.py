@@ -13,6 +13,10 @@ from hypothesis import strategies as st
 from wavinfo import WavInfoReader
 
 from innerbloom.cli.main import main
+from innerbloom.core.deliver.bundle import unpack_bundle, write_bundle
+from innerbloom.core.deliver.sources import FileMaterials, beside
+from innerbloom.core.instrument.grow import grow_wave
+from innerbloom.core.instrument.sound import Sound
 from innerbloom.core.materials.wavetable import document as d
 from innerbloom.core.materials.wavetable.build import build
 from innerbloom.core.materials.wavetable.files import file_name, write_table
@@ -175,3 +179,21 @@ def test_too_short_a_file_is_refused(tmp_path):
     sf.write(tmp_path / "dot.wav", np.zeros(5), 48_000)
     with pytest.raises(TableError, match="too few"):
         layout_of(tmp_path / "dot.wav")
+
+
+def test_a_bundle_carries_a_table_as_flac(tmp_path):
+    """An instrument packed and unpacked reads the same frames, to 24 bits."""
+    made = bells(8)
+    write_table(tmp_path / "bells.wav", made, "Bells")
+    sound = Sound(path="bells.wav", cycle=CYCLE, name="Bells")
+    document = grow_wave("Bells", sound)
+    write_bundle(document, beside(tmp_path), tmp_path / "bells.zip")
+    folder = tmp_path / "unpacked"
+    folder.mkdir()
+    again = unpack_bundle(tmp_path / "bells.zip", folder)
+    held = again.layers[0].sounds[0]
+    assert held.path.endswith(".flac")
+    assert held.cycle == CYCLE
+    one = FileMaterials(beside(tmp_path)).wavetable("table", sound)
+    other = FileMaterials(beside(folder)).wavetable("table", held)
+    np.testing.assert_allclose(one.audio, other.audio, atol=3e-6)

@@ -205,7 +205,7 @@ def test_edits_do_what_they_say():
     made = table([1, 0.5], [1j, 0, 0.25], [0.1, 0.4])
     arranged = shaped(made, [d.Arrange(frames=[2, 0, 0])])
     np.testing.assert_array_equal(arranged.spectra, made.spectra[[2, 0, 0]])
-    between = shaped(made, [d.Between(frames=5, last=2)])
+    between = shaped(made, [d.Between(frames=5, last=3)])
     assert len(between) == 5
     # levels go straight, phases turn evenly
     assert between.spectra[1, 0] == pytest.approx(np.exp(1j * np.pi / 4))
@@ -213,7 +213,7 @@ def test_edits_do_what_they_say():
     assert np.abs(shaped(made, [d.Between(frames=5, by="time")]).spectra[1, 0]) == pytest.approx(
         np.sqrt(0.5)
     )
-    part = shaped(made, [d.Between(first=1, last=2, frames=6)])
+    part = shaped(made, [d.Between(first=2, last=3, frames=6)])
     assert len(part) == 7
     np.testing.assert_array_equal(part.spectra[0], made.spectra[0])
     odd = shaped(made, [d.Keep(which="odd")])

@@ -89,6 +89,31 @@ def test_nothing_runs_over_the_edge(browser, full_server, view, width):
     context.close()
 
 
+@pytest.mark.parametrize("light", ["light", "dark"])
+def test_wavetables_pass_the_scan_and_fit(browser, full_server, light):
+    operators = [{"id": "a"}, {"id": "b", "into": "a", "harmonic": 3}]
+    built = {"name": f"Bell, {light}", "source": {"kind": "waves", "operators": operators},
+             "steps": [{"do": "tilt"}]}  # fmt: skip
+    asked = ({"recordings": [1], "name": f"Wire, {light}"}, {"document": built})
+    context = browser.new_context(viewport={"width": 1024, "height": 800}, color_scheme=light)
+    page = context.new_page()
+    for one in asked:
+        job = full_server.json("POST", "/api/tables", one)["job"]
+        made = full_server.ended(job)["result"]["recording"]
+        page.goto(f"{full_server.url}/bench/{made}")
+        page.get_by_test_id("table-map").wait_for(timeout=30_000)
+        page.wait_for_timeout(500)
+        assert violations(page) == []
+        assert page.evaluate("document.documentElement.scrollWidth") <= 1024
+        assert page.evaluate("document.documentElement.scrollHeight") <= 800
+        full_server.json(
+            "POST", "/api/recordings/batch", {"recordings": [made], "action": "delete"}
+        )
+    page.locator("[data-edit=tilt] button").first.click()
+    assert violations(page) == []
+    context.close()
+
+
 def test_lights_switch_and_stay(page, full_server):
     page.goto(f"{full_server.url}/field")
     page.get_by_role("button", name="Dusk").click()

@@ -22,6 +22,7 @@ from innerbloom.core.instrument.catalogue import (
 )
 from innerbloom.core.instrument.document import json_schema
 from innerbloom.core.instrument.parameters import Choice, Declared
+from innerbloom.core.materials.wavetable.document import table_schema
 from innerbloom.core.prepare.recipe import STEP_KINDS, recipe_schema
 
 
@@ -110,6 +111,7 @@ def written() -> dict[str, str]:
         "parameters.md": parameter_reference(),
         "steps.md": step_reference(),
         "recipe.schema.json": json.dumps(recipe_schema(), indent=1) + "\n",
+        "wavetable.schema.json": json.dumps(table_schema(), indent=1) + "\n",
         "openapi.json": openapi(),
     }
 

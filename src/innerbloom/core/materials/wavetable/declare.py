@@ -85,7 +85,9 @@ OPERATOR: tuple[Declared, ...] = (
 )  # fmt: skip
 
 STEPS: dict[str, tuple[str, str, tuple[Declared, ...]]] = {
-    "between": ("in between", "Frames drawn between frames.", (
+    "between": ("morph", "Frames drawn between frames.", (
+        _rule(d.Between, "first", "from frame", "", "Where it begins.", whole=True),
+        _rule(d.Between, "last", "to frame", "", "Where it ends, or the table's end.", whole=True),
         _rule(d.Between, "frames", "frames", "", "How many there are to be.", "log", whole=True),
         _words(d.Between, "by", "by", "Samples crossed over, or levels and phases of harmonics."),
     )),

@@ -121,11 +121,14 @@ class Arrange(Model):
 
 
 class Between(Model):
-    """As many frames as wanted, drawn between those that are there, in some stretch of them."""
+    """As many frames as wanted, drawn between those that are there, in some stretch of them.
+
+    ``first`` and ``last`` count from 1, as they are shown.
+    """
 
     do: Literal["between"] = "between"
-    first: Frame = 0
-    last: Frame = MOST_FRAMES - 1
+    first: int = Field(default=1, ge=1, le=MOST_FRAMES)
+    last: int = Field(default=MOST_FRAMES, ge=1, le=MOST_FRAMES)
     frames: int = Field(default=64, ge=2, le=MOST_FRAMES)
     by: Literal["time", "harmonics"] = "harmonics"
 
@@ -224,6 +227,14 @@ def _check_operators(operators: list[Operator]) -> None:
                 )
             seen.add(onward)
             at = onward
+
+
+def table_schema() -> dict[str, Any]:
+    """The published JSON Schema of a recipe."""
+    schema = TableDocument.model_json_schema()
+    schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
+    schema["title"] = "Inner Bloom wavetable recipe"
+    return schema
 
 
 def sounds_in(document: TableDocument) -> list[Sound]:

@@ -61,11 +61,11 @@ def _arrange(table: Table, step: d.Arrange) -> Table:
 
 def _between(table: Table, step: d.Between) -> Table:
     """Frames between frames: of samples, or of levels and phases apart."""
-    last = min(step.last, len(table) - 1)
-    if step.first >= last:
+    first, last = step.first - 1, min(step.last, len(table)) - 1
+    if first >= last:
         raise TableError("Frames are drawn between two that are there: choose a longer stretch.")
-    at = np.linspace(step.first, last, step.frames)
-    ends = np.arange(step.first), np.arange(last + 1, len(table))
+    at = np.linspace(first, last, step.frames)
+    ends = np.arange(first), np.arange(last + 1, len(table))
     whole: NDArray[np.float64] = np.concatenate((ends[0], at, ends[1])).astype(np.float64)
     below = np.minimum(whole.astype(np.intp), max(len(table) - 2, 0))
     share = (whole - below)[:, None]
