@@ -89,14 +89,14 @@ async function up(): Promise<void> {
     </figure>
     <figure class="flex min-w-0 flex-1 flex-col">
       <figcaption class="mb-1 flex items-center gap-3 text-xs text-soft">
-        <span class="flex-1">harmonics; drag to draw their levels <span class="pl-1 font-medium text-ink">{{ told }}</span></span>
+        <span class="flex-1">harmonics 1 to {{ shown }}; drag to draw their levels <span class="pl-1 font-medium text-ink">{{ told }}</span></span>
         <label class="flex items-center gap-1"><input v-model="all" type="checkbox" />in all frames</label>
       </figcaption>
       <div ref="ledger" class="relative flex min-h-0 flex-1 cursor-crosshair touch-none items-end border border-hairline bg-sheet" data-testid="harmonics" @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="up" @pointerleave="over = null">
         <i v-for="db in [0, -24, -48]" :key="db" class="pointer-events-none absolute inset-x-0 border-t border-hairline" :style="{ bottom: `${height(db)}%` }" />
         <i v-for="(level, i) in bars" :key="i" class="pointer-events-none relative flex-1 bg-[var(--lichen)]" :class="shown <= 64 ? 'mx-px' : ''" :style="{ height: `${height(level)}%` }" />
-        <span v-for="db in [0, -24, -48]" :key="`${db} dB`" class="pointer-events-none absolute left-1 -translate-y-px text-xs text-soft" :style="{ bottom: `${height(db)}%` }">{{ db === 0 ? "0 dB" : decibels(db).replace(".0", "") }}</span>
-        <span class="pointer-events-none absolute top-0 right-1 text-xs text-soft">up to {{ shown }}</span>
+        <span v-for="db in [0, -24, -48]" :key="`${db} dB`" class="pointer-events-none absolute right-1 translate-y-1/2 bg-sheet px-0.5 text-xs text-soft" :style="{ bottom: `${height(db)}%` }">{{ db === 0 ? "0 dB" : decibels(db).replace(".0", "") }}</span>
+
       </div>
     </figure>
   </div>
