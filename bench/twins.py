@@ -15,7 +15,7 @@ from common import in_turn, say
 from innerbloom.core.engine.kernels.filter import run_section, set_section
 from innerbloom.core.engine.kernels.grit import GRIT, HISTORY, SIDE, saturate
 from innerbloom.core.engine.kernels.noise import _fill
-from innerbloom.core.engine.kernels.oscillator import add_places, put_places
+from innerbloom.core.engine.kernels.oscillator import add_wave
 from innerbloom.core.engine.kernels.readers import READER, add_reader
 from innerbloom.core.engine.kernels.routing import FIRST_MODULATOR, PLAYED, SOURCE_COUNT, run
 from innerbloom.core.engine.material import prepare_material
@@ -38,6 +38,8 @@ PHASES = np.cumsum(np.full(TICK, 0.0123))
 TABLE = build_wavetable(np.repeat(-2j / (np.pi * np.arange(1, 1024))[None, :], 8, axis=0))
 FRAMES, MANY = np.zeros(1, SOUND), np.uint64(TICK)
 FRAMES["frames"], FRAMES["stride"] = 8, TABLE.stride
+SWEPT = np.zeros(1, ROOM)
+SWEPT["wave"]["frame"], SWEPT["wave"]["to_frame"] = 3.2, 3.3
 SIZE, FIRST = int(TABLE.copies[8]["frames"]), int(TABLE.copies[8]["offset"])
 WEIGHTS, INDEX = np.zeros(4 * TICK, np.float32), np.zeros(TICK, np.int32)
 CLIP = prepare_material(RNG.normal(0, 0.1, (96_000, 2)).astype(np.float32), 48_000)
@@ -62,10 +64,9 @@ def saturations(times, x, memory, scratch):
 
 
 @numba.njit
-def waves(times, into, audio, phases, size, first, sound, room):
+def waves(times, into, audio, phases, sound, copy, room):
     for _ in range(times):
-        put_places(phases, MANY, 0.0, 0.0, 3.2, 3.3, sound[0], size, room[0])
-        add_places(into, MANY, audio, first, sound[0], 3.2, 3.3, room[0], 1.0, 0.0)
+        add_wave(into, MANY, phases, audio, sound[0], copy[0], room[0], 1.0, 0.0)
 
 
 @numba.njit
@@ -160,8 +161,8 @@ def main() -> None:
         "saturation": lambda: saturations(TIMES, mono.copy(), MEMORY, SCRATCH),
         "saturation C": lambda: c.saturate(count, pointer(mono.copy()), pointer(memory),
                                            pointer(scratch), pointer(SIDE), f(2.0), f(0.2), f(0.1)),
-        "wave": lambda: waves(TIMES, np.zeros(TICK, np.float32), TABLE.audio, PHASES, SIZE, FIRST,
-                              FRAMES, np.zeros(1, ROOM)),
+        "wave": lambda: waves(TIMES, np.zeros(TICK, np.float32), TABLE.audio, PHASES, FRAMES,
+                              TABLE.copies[8:9].copy(), SWEPT),
         "wave C": lambda: c.wave(count, pointer(np.zeros(TICK, np.float32)), pointer(audio),
                                  pointer(PHASES), d(0.0), d(0.0), d(SIZE), d(3.2), d(3.3),
                                  ctypes.c_int64(8), ctypes.c_int64(TABLE.stride), pointer(WEIGHTS),

@@ -57,11 +57,11 @@ def beside_db(sound, note):
     return 20 * np.log10(spectrum[~near].max() / spectrum.max())
 
 
-@pytest.mark.parametrize("note", [21, *EVERY_SECOND_OCTAVE[1:]])
+@pytest.mark.parametrize("note", EVERY_SECOND_OCTAVE)
 def test_a_table_of_all_harmonics_alike_aliases_90_db_down(note):
     """The hardest table there is: 1023 harmonics of one level, at any phase."""
     flat = np.exp(2j * np.pi * RNG.random((1, 1023))) / 64
-    assert beside_db(note_of(flat, note, seconds=2.2), note) < -90
+    assert beside_db(note_of(flat, note, seconds=4.2), note) < -90
 
 
 @pytest.mark.parametrize("note", EVERY_SECOND_OCTAVE)
@@ -98,7 +98,7 @@ def test_while_its_position_moves_it_is_the_sum_of_its_partials(note):
     low = np.fft.rfftfreq(RATE // 2, 1 / RATE) < top
     scale = np.vdot(other[low], one[low]) / np.vdot(other[low], other[low])
     error = np.abs(one[low] - scale * other[low]).max() / np.abs(one[low]).max()
-    assert 20 * np.log10(error) < -80
+    assert 20 * np.log10(error) < -90
     assert abs(np.angle(scale)) < 1e-3
 
 
@@ -141,10 +141,10 @@ def test_a_bent_phase_aliases_90_db_down(wave, note):
 
 
 @pytest.mark.parametrize("detune", [0.0, 730.0, 2_900.0])
-@pytest.mark.parametrize("note", [36, 60, 84, 96])
-def test_a_restarted_wave_aliases_85_db_down(detune, note):
+@pytest.mark.parametrize("note", [36, 60, 84, 108, 120])
+def test_a_restarted_wave_aliases_90_db_down(detune, note):
     wave = {"sync": "with the note", "sync_detune": detune}
-    assert beside_db(note_of(SAW, note, **wave), note) < -85
+    assert beside_db(note_of(SAW, note, **wave), note) < -90
 
 
 def test_a_restarted_wave_has_the_spectrum_of_its_formula():

@@ -133,6 +133,23 @@ SOUND = np.dtype(
 )
 """One sound of a layer."""
 
+WAVE_TICK = np.dtype(
+    [
+        ("frame", np.float64),  # place in the table at the beginning of the tick, in frames
+        ("to_frame", np.float64),  # and at its end
+        ("width", np.float64),  # of a pulse, in periods
+        ("to_width", np.float64),
+        ("pulse", np.int64),
+        ("sync", np.int64),
+        ("ratio", np.float64),  # periods of the wave in one of the note, where they are in sync
+        ("lean", np.float64),  # -1..1
+        ("squeeze", np.float64),
+        ("mirror", np.float64),  # 0..1
+    ],
+    align=True,
+)
+"""What all waves of one voice share in a tick."""
+
 SCRATCH = np.dtype(
     [
         ("weights", np.float32, (4 * TICK,)),
@@ -143,6 +160,7 @@ SCRATCH = np.dtype(
         ("phases", np.float64, (TICK,)),
         ("plain", np.float64, (TICK,)),
         ("new", np.float64, (6,)),
+        ("wave", WAVE_TICK),
         ("pitches", np.float64, (MOST_OSCILLATORS,)),
         ("lefts", np.float64, (MOST_OSCILLATORS,)),
         ("rights", np.float64, (MOST_OSCILLATORS,)),

@@ -14,16 +14,20 @@ import numpy as np
 from scipy.signal import firwin
 
 from innerbloom.core.compiling import borrowing
-from innerbloom.core.engine.kernels.oscillator import add_places, put_places, read_once
+from innerbloom.core.engine.kernels.oscillator import add_wave, read_once
 from innerbloom.core.engine.state import FINE, FINE_TAPS, TICK
 
 _TAPS = firwin(FINE_TAPS, 21_000, fs=FINE * 48_000, window=("kaiser", 9.6)).astype(np.float32)
 _TAPS.setflags(write=False)
 _MANY = np.uint64(FINE * TICK)
 _FRAMES = np.uint64(TICK)
-_CROSSING = 8
-"""Fine samples over which a restart crosses over, half of them before it; less where periods are
-short."""
+_TURN = 1.0 / (2.0 * math.pi)
+_CROSSING, _CROSSING_HIGH = 8, 16
+"""Fine samples over which a restart crosses over, half of them before it: for low notes and, where
+aliasing is stronger against fewer harmonics, from 2 kHz up; at most half a period."""
+
+_HIGHEST_STEP = 0.42
+"""Periods a frame above which a wave that restarts is not read: 20 kHz."""
 
 LEAN_RADIANS, SQUEEZE_RADIANS = 2.5, 1.25
 """Peak phase deviation at 100 %."""
@@ -40,28 +44,34 @@ def _sine(turns):
 
 
 @borrowing
-def fine_phases(phases, turned, start, step, moved_step, ratio, sync, moved, before, turns, lean,
-                squeeze, mirror):  # fmt: skip
-    """Phases of a tick at the fine rate; gives the widest step between two, in periods.
+def fine_phases(room, start, step, moved_step, moved, before, turns):
+    """Phases of a tick at the fine rate, into ``room``.
 
     Parameters
     ----------
-    phases, turned : float64 arrays, shape (FINE * TICK,)
-        Filled: where the wave is read, and where it is read there and back.
+    room : SCRATCH record
+        ``fine_phases`` is filled with where the wave is read, ``fine_turned`` with where it is
+        read there and back.
     start : float
         Periods of the note at the beginning of the tick.
     step, moved_step : float
         Periods a frame at its beginning and end.
-    ratio : float
-        Periods of the wave in one of the note, where ``sync``.
     moved : float64 array; before : float
         Phase (radians) or rate that moves it, at each frame and at the one before.
     turns : int
         1 where it moves the phase, 2 the rate, else 0.
-    lean, squeeze : float
-        -1..1.
-    mirror : bool
+
+    Returns
+    -------
+    widest : float
+        The widest step between two frames, in periods.
+    place : float
+        Periods of the note at the end of the tick.
     """
+    now = room.wave
+    lean = now.lean * (LEAN_RADIANS * _TURN)
+    squeeze = now.squeeze * (SQUEEZE_RADIANS * _TURN)
+    ratio = _ratio(now, max(step, moved_step))
     slope = (moved_step - step) / (FINE * TICK)
     place = start
     widest = 0.0
@@ -71,93 +81,102 @@ def fine_phases(phases, turned, start, step, moved_step, ratio, sync, moved, bef
         share = (np.int64(i) % FINE + 1.0) / FINE
         earlier = moved[frame - 1] if frame > 0 else before
         by = earlier + share * (moved[frame] - earlier)
-        now = (step + slope * (np.float64(i) + 1.0)) / FINE
-        place += now * (1.0 + by) if turns == 2 else now
-        at = (place - np.floor(place)) * ratio if sync else place
+        pace = (step + slope * (np.float64(i) + 1.0)) / FINE
+        place += pace * (1.0 + by) if turns == 2 else pace
+        at = (place - np.floor(place)) * ratio if now.sync == 1 else place
         if turns == 1:
-            at += by / (2.0 * math.pi)
-        bent = at + lean * (LEAN_RADIANS / (2.0 * math.pi)) * _sine(at)
-        bent += squeeze * (SQUEEZE_RADIANS / (2.0 * math.pi)) * _sine(2.0 * at)
-        phases[i] = bent
+            at += by * _TURN
         away = abs(at - last)
         # a restart is no step of the wave
         if away < 0.5 and away > widest:
             widest = away
         last = at
-        if mirror:
+        bent = at + lean * _sine(at) + squeeze * _sine(2.0 * at)
+        room.fine_phases[i] = bent
+        if now.mirror > 0.0:
             # there and back within a period
-            turned[i] = 0.5 - 0.5 * _sine(bent + 0.25)
+            room.fine_turned[i] = 0.5 - 0.5 * _sine(bent + 0.25)
     # at its steepest, wherever in the period this tick lies
-    steep = 1.0 + abs(lean) * LEAN_RADIANS + 2.0 * abs(squeeze) * SQUEEZE_RADIANS
-    return FINE * widest * steep * (math.pi if mirror else 1.0), place
+    steep = 1.0 + abs(now.lean) * LEAN_RADIANS + 2.0 * abs(now.squeeze) * SQUEEZE_RADIANS
+    return FINE * widest * steep * (math.pi if now.mirror > 0.0 else 1.0), place
 
 
 @borrowing
-def add_fine(into, audio, sound, copy, frame, moved_frame, width, moved_width, pulse, phases, turned,
-             mirror, room, gain, slope):  # fmt: skip
-    """Add the wave at fine phases, as one level has it; as :func:`.oscillator.add_places`."""
-    first, size = copy.offset, copy.frames
-    for way in range(2):
-        share = mirror if way == 1 else 1.0 - mirror
-        if share <= 0.0:
-            continue
-        read = turned if way == 1 else phases
-        put_places(read, _MANY, 0.0, 0.0, frame, moved_frame, sound, size, room)
-        add_places(into, _MANY, audio, first, sound, frame, moved_frame, room,
-                   share * gain, share * slope)  # fmt: skip
-        if pulse:
-            put_places(read, _MANY, width, moved_width, frame, moved_frame, sound, size, room)  # fmt: skip
-            add_places(into, _MANY, audio, first, sound, frame, moved_frame, room,
-                       -share * gain, -share * slope)  # fmt: skip
+def _ratio(now, step):
+    """Periods of a wave in one of the note, held below 20 kHz."""
+    return min(now.ratio, max(_HIGHEST_STEP / max(step, 1e-9), 1.0))
 
 
 @borrowing
-def soften_restarts(into, audio, sound, copy, frame, moved_frame, width, pulse, start, step, moved_step,
-                    ratio, lean, squeeze, mirror, wrapped, room):  # fmt: skip
+def add_fine(into, audio, sound, copy, room, gain, slope):
+    """Add the wave at fine phases, as one level has it; as :func:`.oscillator.add_wave`."""
+    mirror = room.wave.mirror
+    if mirror < 1.0:
+        straight = 1.0 - mirror
+        add_wave(into, _MANY, room.fine_phases, audio, sound, copy, room, straight * gain,
+                 straight * slope)  # fmt: skip
+    if mirror > 0.0:
+        add_wave(
+            into, _MANY, room.fine_turned, audio, sound, copy, room, mirror * gain, mirror * slope
+        )
+
+
+@borrowing
+def soften_restarts(into, audio, sound, copy, room, start, step, moved_step, wrapped):
     """Cross over from the wave that runs on to the one that begins, about each restart.
 
     What lies in ``into`` is the one that ran on before a restart, and the new one after it; the
-    other's share of the difference is added. ``wrapped`` says whether the note has come round
-    before.
+    other's share of the difference is added. The crossing is the integral of a Blackman window.
+    ``wrapped`` says whether the note has come round before.
     """
+    now = room.wave
+    ratio = _ratio(now, max(step, moved_step))
     slope = (moved_step - step) / (FINE * TICK)
     place = start
-    half = 0.5 * min(_CROSSING, 0.5 * FINE / max(step, 1e-9))
+    pace = max(step, 1e-9)
+    span = _CROSSING + (_CROSSING_HIGH - _CROSSING) * min(pace * 24.0, 1.0)
+    half = 0.5 * min(span, 0.5 * FINE / pace)
     for i in range(_MANY):
         place += (step + slope * (np.float64(i) + 1.0)) / FINE
         inside = place - math.floor(place)
-        gone = inside * FINE / max(step, 1e-9)
-        ahead = (1.0 - inside) * FINE / max(step, 1e-9)
+        gone, ahead = inside * FINE / pace, (1.0 - inside) * FINE / pace
         after = gone < half and (place >= 1.0 or wrapped == 1)
         if not after and ahead >= half:
             continue
-        away = gone if after else ahead
-        share = 0.5 - 0.5 * math.sin(0.5 * math.pi * away / half)
-        at_frame = frame + (moved_frame - frame) * (np.float64(i) + 1.0) / (FINE * TICK)
-        here = _value(inside * ratio, lean, squeeze, mirror, audio, sound, copy, at_frame, width, pulse,
-                      room)  # fmt: skip
+        share = _crossing(0.5 - 0.5 * (gone if after else ahead) / half)
+        frame = now.frame + (now.to_frame - now.frame) * (np.float64(i) + 1.0) / (FINE * TICK)
+        here = _value(inside * ratio, audio, sound, copy, frame, room)
         beyond = inside + 1.0 if after else inside - 1.0
-        other = _value(beyond * ratio, lean, squeeze, mirror, audio, sound, copy, at_frame, width, pulse,
-                       room)  # fmt: skip
+        other = _value(beyond * ratio, audio, sound, copy, frame, room)
         into[i] += np.float32(share) * (other - here)
 
 
 @borrowing
-def _value(at, lean, squeeze, mirror, audio, sound, copy, frame, width, pulse, room):
+def _crossing(x):
+    """From 0 at 0 to 1 at 1, one half at one half: a Blackman window summed up."""
+    turn = 2.0 * math.pi * x
+    return x - (0.5 * math.sin(turn) - 0.04 * math.sin(2.0 * turn)) / (0.42 * 2.0 * math.pi)
+
+
+@borrowing
+def _value(at, audio, sound, copy, frame, room):
     """The wave at one phase, bent."""
-    bent = at + lean * (LEAN_RADIANS / (2.0 * math.pi)) * math.sin(2.0 * math.pi * at)
-    bent += squeeze * (SQUEEZE_RADIANS / (2.0 * math.pi)) * math.sin(4.0 * math.pi * at)
-    total = np.float32(0.0)
-    for way in range(2):
-        share = np.float32(mirror if way == 1 else 1.0 - mirror)
-        if share <= 0.0:
-            continue
-        read = 0.5 - 0.5 * math.cos(2.0 * math.pi * bent) if way == 1 else bent
-        total += share * read_once(audio, copy.offset, sound, copy.frames, frame, read, room)
-        if pulse:
-            total -= share * read_once(audio, copy.offset, sound, copy.frames, frame, read - width,
-                                       room)  # fmt: skip
-    return total
+    now = room.wave
+    bent = at + now.lean * (LEAN_RADIANS * _TURN) * math.sin(2.0 * math.pi * at)
+    bent += now.squeeze * (SQUEEZE_RADIANS * _TURN) * math.sin(4.0 * math.pi * at)
+    value = (1.0 - now.mirror) * _pulsed(bent, audio, sound, copy, frame, room)
+    if now.mirror > 0.0:
+        turned = 0.5 - 0.5 * math.cos(2.0 * math.pi * bent)
+        value += now.mirror * _pulsed(turned, audio, sound, copy, frame, room)
+    return np.float32(value)
+
+
+@borrowing
+def _pulsed(phase, audio, sound, copy, frame, room):
+    value = read_once(audio, sound, copy, frame, phase, room)
+    if room.wave.pulse == 1:
+        value -= read_once(audio, sound, copy, frame, phase - room.wave.width, room)
+    return value
 
 
 @borrowing

@@ -25,29 +25,40 @@ def level_for(step):
 
 
 @borrowing
-def put_places(phases, count, late, later, frame, moved, sound, size, room):
-    """Samples and spline weights for each phase less a lag: arithmetic that vectorises.
+def add_wave(into, count, phases, audio, sound, copy, room, gain, slope):
+    """Add the wave that a table gives at a run of phases, as one level has it.
+
+    A pulse is a saw less the same saw a width later.
 
     Parameters
     ----------
-    phases : float64 array; count : uint64
-        Periods, and how many of them.
-    late, later : float
-        Lag at the first and the last, periods.
-    frame, moved : float
-        Place in the table at the beginning and at the end.
-    sound : SOUND record
-    size : int
-        Samples of a period at the level read.
+    into : float32 array; phases : float64 array; count : uint64
+        Samples, periods, and how many of them.
+    audio : float32 array
+    sound : SOUND record; copy : COPY_DTYPE record
+        The table, and the level read.
     room : SCRATCH record
-        Filled: weights of four samples, the second one's place, and how far each lies from its
-        frame to the next.
+        Its ``wave`` says where in the table; the rest is reckoned with.
+    gain, slope : float
+        Gain before the first, and what is added to it each time.
     """
-    many = np.float64(count)
+    now = room.wave
+    _put_places(phases, count, 0.0, 0.0, sound, copy.frames, room)
+    _add_places(into, count, audio, copy.offset, sound, room, gain, slope)
+    if now.pulse == 1:
+        _put_places(phases, count, now.width, now.to_width, sound, copy.frames, room)
+        _add_places(into, count, audio, copy.offset, sound, room, -gain, -slope)
+
+
+@borrowing
+def _put_places(phases, count, late, later, sound, size, room):
+    """Samples and spline weights for each phase less a lag, and how far it lies between frames."""
+    many, now = np.float64(count), room.wave
     _put_taps(phases, count, late, (later - late) / many, np.float64(size), room.fine_weights,
               room.fine_index)  # fmt: skip
     if sound.frames > 1:
-        _put_frames(count, frame, (moved - frame) / many, sound, room.fine_index, room.fine_shares)
+        _put_frames(count, now.frame, (now.to_frame - now.frame) / many, sound, room.fine_index,
+                    room.fine_shares)  # fmt: skip
 
 
 @borrowing
@@ -75,17 +86,9 @@ def _put_frames(count, frame, travel, sound, index, shares):
 
 
 @borrowing
-def add_places(into, count, audio, first, sound, frame, moved, room, gain, slope):
-    """Add what the places read, between frames where it lies there, at a gain that moves.
-
-    Parameters
-    ----------
-    into : float32 array
-    first : int
-        The level's first sample in a frame.
-    gain, slope : float
-        Gain before the first, and what is added to it each time.
-    """
+def _add_places(into, count, audio, first, sound, room, gain, slope):
+    """Add what the places read, between frames where it lies there, at a gain that moves."""
+    frame, moved = room.wave.frame, room.wave.to_frame
     weights, index, shares = room.fine_weights, room.fine_index, room.fine_shares
     level, rise = np.float32(gain), np.float32(slope)
     if sound.frames == 1 or (frame == moved and frame == math.floor(frame)
@@ -103,8 +106,9 @@ def add_places(into, count, audio, first, sound, frame, moved, room, gain, slope
 
 
 @borrowing
-def read_once(audio, first, sound, size, frame, phase, room):
+def read_once(audio, sound, copy, frame, phase, room):
     """One sample of a table at one phase; the last places of ``room`` are used."""
+    first, size = copy.offset, copy.frames
     weights, index = room.fine_weights, room.fine_index
     place = (phase - math.floor(phase)) * size
     whole = np.int32(place)

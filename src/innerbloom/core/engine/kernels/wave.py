@@ -19,7 +19,7 @@ from innerbloom.core.engine.kernels.fine import (
     soften_restarts,
 )
 from innerbloom.core.engine.kernels.memory import samples_at
-from innerbloom.core.engine.kernels.oscillator import add_places, level_for, put_places
+from innerbloom.core.engine.kernels.oscillator import add_wave, level_for
 from innerbloom.core.engine.kernels.reading import RATE, played_note
 from innerbloom.core.engine.state import FINE, FINE_TAPS, TICK
 from innerbloom.core.instrument.kind_parameters import MOST_OSCILLATORS, WAVE
@@ -37,9 +37,10 @@ WAVE_STATE = np.dtype(
         ("right", np.float64, _EACH),
         ("frame", np.float64),
         ("width", np.float64),
-        ("ratio", np.float64),
         ("bent", np.int64),  # whether it is made at the fine rate
         ("earlier", np.float64),  # the last of what moved it
+        ("least", np.float64),  # least and greatest step of what moves it, held for a while
+        ("most", np.float64),
         ("memory", np.float32, (4, FINE_TAPS)),  # left and right, moved and still
     ],
     align=True,
@@ -50,6 +51,9 @@ _PULSE = option(WAVE, "shape", "pulse")
 _WITH_NOTE = option(WAVE, "sync", "with the note")
 _GOES_ON = option(WAVE, "begins", "where it was")
 _TURN = 1.0 / (2.0 * math.pi)
+_KEPT = 0.98
+"""Share of the widest steps of a moved phase that is left after a tick (time constant 66 ms)."""
+
 _FRAMES = np.uint64(TICK)
 _MANY = np.uint64(FINE * TICK)
 
@@ -58,7 +62,7 @@ _MANY = np.uint64(FINE * TICK)
 def _phases(phases, start, step, moved_step, moved, turns, still, least, most):
     """Where a wave is at each frame of a tick; gives the widest move, and where it ends.
 
-    ``least`` and ``most`` are the steps that a moved phase takes, see :func:`_steps_of`.
+    ``least`` and ``most`` are the steps that a moved phase takes, see :func:`_hold_steps`.
     """
     slope = (moved_step - step) / TICK
     end = start + TICK * (step + 0.5 * slope * (TICK + 1.0))
@@ -80,13 +84,17 @@ def _phases(phases, start, step, moved_step, moved, turns, still, least, most):
 
 
 @borrowing
-def _steps_of(moved):
-    """Least and greatest step that a moved phase takes in a tick, in periods."""
-    least = most = 0.0
+def _hold_steps(state, moved):
+    """Least and greatest step that a moved phase takes, in periods.
+
+    They are let go slowly, so that a level is not changed with every swing: that would be heard,
+    and costs twice.
+    """
+    least, most = _KEPT * state.least / _TURN, _KEPT * state.most / _TURN
     for i in range(_FRAMES - np.uint64(1)):
         step = moved[i + np.uint64(1)] - moved[i]
         least, most = min(least, step), max(most, step)
-    return least * _TURN, most * _TURN
+    state.least, state.most = least * _TURN, most * _TURN
 
 
 @borrowing
@@ -99,28 +107,26 @@ def _at_moved_rate(phases, start, step, slope, moved):
 
 
 @borrowing
-def _add_level(into, audio, sound, copy, old_frame, frame, old_width, width, pulse, phases, room, gain, slope):  # fmt: skip
-    """Add the wave as one level has it; a pulse is a saw less the same saw a width later."""
-    put_places(phases, _FRAMES, 0.0, 0.0, old_frame, frame, sound, copy.frames, room)
-    add_places(into, _FRAMES, audio, copy.offset, sound, old_frame, frame, room, gain, slope)
-    if pulse:
-        put_places(phases, _FRAMES, old_width, width, old_frame, frame, sound, copy.frames, room)  # fmt: skip
-        add_places(into, _FRAMES, audio, copy.offset, sound, old_frame, frame, room, -gain,
-                   -slope)  # fmt: skip
-
-
-@borrowing
-def _plain(into, audio, sound, copies, old_level, level, state, frame, width, pulse, phases, room):  # fmt: skip
+def _plain(into, phases, audio, sound, copies, old_level, level, room):
     """A tick of one wave, crossing over where the level has changed."""
     into[:TICK] = np.float32(0.0)
     if old_level < 0 or old_level == level:
-        _add_level(into, audio, sound, copies[level], state.frame, frame, state.width, width, pulse,
-                   phases, room, 1.0, 0.0)  # fmt: skip
+        add_wave(into, _FRAMES, phases, audio, sound, copies[level], room, 1.0, 0.0)
         return
-    _add_level(into, audio, sound, copies[old_level], state.frame, frame, state.width, width, pulse,
-               phases, room, 1.0, -1.0 / TICK)  # fmt: skip
-    _add_level(into, audio, sound, copies[level], state.frame, frame, state.width, width, pulse,
-               phases, room, 0.0, 1.0 / TICK)  # fmt: skip
+    add_wave(into, _FRAMES, phases, audio, sound, copies[old_level], room, 1.0, -1.0 / TICK)
+    add_wave(into, _FRAMES, phases, audio, sound, copies[level], room, 0.0, 1.0 / TICK)
+
+
+@borrowing
+def _fine(into, audio, sound, copies, old_level, level, room):
+    """The same at the fine rate."""
+    into[:] = np.float32(0.0)
+    if old_level < 0 or old_level == level:
+        add_fine(into, audio, sound, copies[level], room, 1.0, 0.0)
+        return
+    slope = 1.0 / (FINE * TICK)
+    add_fine(into, audio, sound, copies[old_level], room, 1.0, -slope)
+    add_fine(into, audio, sound, copies[level], room, 0.0, slope)
 
 
 @borrowing
@@ -176,117 +182,141 @@ def _spread(s, count, room):
 def _begin(state, voice, s, seed, layer, pace, frame, width):
     """A note begins."""
     key = chance_key(np.uint64(seed), voice.serial, np.uint64(layer))
-    fresh = state.serial == np.uint64(0)
+    first_note = state.serial == np.uint64(0)
     state.serial = voice.serial
     for u in range(MOST_OSCILLATORS):
         start = 0.01 * (s.phase + s.phase_scatter * uniform(key, np.uint64(u)))
         if u > 0:
             # together they would begin with a burst
             start += uniform(key, np.uint64(MOST_OSCILLATORS + u))
-        if s.begins != _GOES_ON or fresh:
+        if s.begins != _GOES_ON or first_note:
             state.phase[u] = start
         state.step[u] = pace
         state.level[u] = -1
         state.wrapped[u] = 0
         state.left[u] = state.right[u] = -1.0
     state.frame, state.width = frame, width
-    state.ratio = -1.0
     state.bent = 0
-    state.earlier = 0.0
+    state.earlier = state.least = state.most = 0.0
     state.memory[:] = np.float32(0.0)
 
 
 @borrowing
-def _tick(out, still, at, audio, sound, copies, s, state, pace, frame, width, ratio, moved, turns, hold,
-          fine, room):  # fmt: skip
-    """A tick of all oscillators of a voice: as they are, or at the fine rate."""
-    pulse = s.shape == _PULSE
-    sync = s.sync == _WITH_NOTE
-    lean, squeeze, mirror = 0.01 * s.lean, 0.01 * s.squeeze, 0.01 * s.mirror
-    count = min(max(np.int64(s.unison), 1), MOST_OSCILLATORS)
+def _put_tick(now, s, state, frame, width):
+    """What all waves of a voice share in a tick."""
+    now.frame, now.to_frame = state.frame, frame
+    now.width, now.to_width = state.width, width
+    now.pulse = 1 if s.shape == _PULSE else 0
+    now.sync = 1 if s.sync == _WITH_NOTE else 0
+    now.ratio = 2.0 ** (s.sync_detune / 1200.0)
+    now.lean, now.squeeze, now.mirror = 0.01 * s.lean, 0.01 * s.squeeze, 0.01 * s.mirror
+
+
+@borrowing
+def _is_bent(now):
+    """Whether a wave has to be made at the fine rate."""
+    return now.sync == 1 or now.lean != 0.0 or now.squeeze != 0.0 or now.mirror != 0.0
+
+
+@borrowing
+def _sound_plain(
+    out, still, at, u, audio, sound, copies, state, step, own, moved, turns, hold, left, right,
+    leaves, room,
+):  # fmt: skip
+    """A tick of one wave as it is; gives where its phase ends. It fades out where it ``leaves``."""
+    widest, end = _phases(
+        room.phases, state.phase[u], step, own, moved, turns, room.plain, state.least, state.most
+    )
+    to_left, to_right = (0.0, 0.0) if leaves else (room.lefts[u], room.rights[u])
+    level = level_for(widest)
+    _plain(room.between, room.phases, audio, sound, copies, state.level[u], level, room)
+    _mix(out, at, room.between, left, right, to_left, to_right)
+    if hold:
+        before, after = level_for(step), level_for(own)
+        _plain(room.between, room.plain, audio, sound, copies, before, after, room)
+        _mix(still, at, room.between, left, right, to_left, to_right)
+    if not leaves:
+        state.level[u] = level
+    return end
+
+
+@borrowing
+def _sound_fine(u, audio, sound, copies, state, step, own, moved, turns, hold, left, right, joins,
+                room):  # fmt: skip
+    """The same at the fine rate, into ``room``: as it is moved and, where ``hold``, as it is not."""
+    one, start, end = room.fine, state.phase[u], state.phase[u]
+    moved_level = state.level[u]
+    for way in range(2 if hold else 1):
+        still = way == 1
+        by = 0 if still else turns
+        widest, place = fine_phases(room, start, step, own, moved, state.earlier, by)
+        level = level_for(widest)
+        _fine(one, audio, sound, copies, -1 if still or joins else state.level[u], level, room)
+        if room.wave.sync == 1 and by == 0:
+            soften_restarts(
+                one, audio, sound, copies[level], room, start, step, own, state.wrapped[u]
+            )
+        if still:
+            _mix_fine(room.still_left, room.still_right, one, left, right, room.lefts[u],
+                      room.rights[u])  # fmt: skip
+        else:
+            end, moved_level = place, level
+            _mix_fine(room.fine_left, room.fine_right, one, left, right, room.lefts[u],
+                      room.rights[u])  # fmt: skip
+    state.level[u] = moved_level
+    return end
+
+
+@borrowing
+def _bring_all_back(out, still, at, state, hold, joins, room):
+    """What was made at the fine rate, brought back and added; fading in where it ``joins``."""
+    gain, rise = (0.0, 1.0 / TICK) if joins else (1.0, 0.0)
+    bring_back(out, at, 0, room.fine_left, state.memory[0], gain, rise)
+    bring_back(out, at, 1, room.fine_right, state.memory[1], gain, rise)
+    if hold:
+        bring_back(still, at, 0, room.still_left, state.memory[2], gain, rise)
+        bring_back(still, at, 1, room.still_right, state.memory[3], gain, rise)
+    state.bent = 1
+
+
+@borrowing
+def _tick(out, still, at, audio, sound, copies, s, state, pace, moved, turns, hold, room):
+    """A tick of all waves of a voice: as they are, or at the fine rate.
+
+    Once bent, a note stays at the fine rate to its end, since the low-pass delays it.
+    """
+    fine = _is_bent(room.wave) or state.bent == 1
     joins = fine and state.bent == 0 and state.left[0] >= 0.0
     if fine:
-        room.fine_left[:] = np.float32(0.0)
-        room.fine_right[:] = np.float32(0.0)
-        room.still_left[:] = np.float32(0.0)
-        room.still_right[:] = np.float32(0.0)
+        room.fine_left[:] = room.fine_right[:] = np.float32(0.0)
+        room.still_left[:] = room.still_right[:] = np.float32(0.0)
+    count = min(max(np.int64(s.unison), 1), MOST_OSCILLATORS)
     _spread(s, count, room)
-    least, most = _steps_of(moved) if turns == 1 else (0.0, 0.0)
+    if turns == 1:
+        _hold_steps(state, moved)
     for u in range(MOST_OSCILLATORS):
-        to_left, to_right = room.lefts[u], room.rights[u]
-        left, right = state.left[u], state.right[u]
-        if left < 0.0:
-            left, right = to_left, to_right
+        fresh = state.left[u] < 0.0
+        left = room.lefts[u] if fresh else state.left[u]
+        right = room.rights[u] if fresh else state.right[u]
+        state.left[u], state.right[u] = room.lefts[u], room.rights[u]
         if u >= count and left == 0.0 and right == 0.0:
-            state.left[u], state.right[u] = 0.0, 0.0
             continue
         own = pace * room.pitches[u]
-        start, step = state.phase[u], state.step[u]
-        if state.left[u] < 0.0:
-            step = own
-        old_level = state.level[u]
-        end = start
+        # one that joins in begins at its own pitch
+        step = own if fresh or left == right == 0.0 else state.step[u]
+        end = 0.0
         if not fine or joins:
-            widest, end = _phases(
-                room.phases, start, step, own, moved, turns, room.plain, least, most
-            )
-            level = level_for(widest)
-            one = room.between
-            _plain(one, audio, sound, copies, old_level, level, state, frame, width, pulse,
-                   room.phases, room)  # fmt: skip
-            if joins:
-                _mix(out, at, one, left, right, 0.0, 0.0)
-            else:
-                _mix(out, at, one, left, right, to_left, to_right)
-            if hold:
-                _plain(one, audio, sound, copies, level_for(step), level_for(own), state, frame, width,
-                       pulse, room.plain, room)  # fmt: skip
-                _mix(still, at, one, left, right, to_left, to_right)
-            if not fine:
-                state.level[u] = level
+            end = _sound_plain(out, still, at, u, audio, sound, copies, state, step, own, moved, turns,
+                               hold, left, right, joins, room)  # fmt: skip
         if fine:
-            for way in range(2 if hold else 1):
-                by = turns if way == 0 else 0
-                widest, end_fine = fine_phases(
-                    room.fine_phases, room.fine_turned, start, step, own, ratio, sync, moved,
-                    state.earlier, by, lean, squeeze, mirror > 0.0,
-                )  # fmt: skip
-                if way == 0:
-                    end = end_fine
-                level = level_for(widest)
-                one = room.fine
-                one[:] = np.float32(0.0)
-                crossing = way == 0 and old_level >= 0 and old_level != level and not joins
-                begin_gain, slope = (0.0, 1.0 / (FINE * TICK)) if crossing else (1.0, 0.0)
-                add_fine(one, audio, sound, copies[level], state.frame, frame, state.width, width, pulse,
-                         room.fine_phases, room.fine_turned, mirror, room, begin_gain,
-                         slope)  # fmt: skip
-                if crossing:
-                    add_fine(one, audio, sound, copies[old_level], state.frame, frame, state.width, width,
-                             pulse, room.fine_phases, room.fine_turned, mirror, room,
-                             1.0, -slope)  # fmt: skip
-                if sync and by == 0:
-                    soften_restarts(one, audio, sound, copies[level], state.frame, frame, width, pulse,
-                                    start, step, own, ratio, lean, squeeze, mirror, state.wrapped[u], room)  # fmt: skip
-                if way == 0:
-                    state.level[u] = level
-                    _mix_fine(room.fine_left, room.fine_right, one, left, right, to_left, to_right)
-                else:
-                    _mix_fine(room.still_left, room.still_right, one, left, right, to_left,
-                              to_right)  # fmt: skip
+            end = _sound_fine(u, audio, sound, copies, state, step, own, moved, turns, hold, left,
+                              right, joins, room)  # fmt: skip
         if end >= 1.0:
             state.wrapped[u] = 1
         state.phase[u] = end - math.floor(end)
         state.step[u] = own
-        state.left[u], state.right[u] = to_left, to_right
     if fine:
-        gain, rise = (0.0, 1.0 / TICK) if joins else (1.0, 0.0)
-        bring_back(out, at, 0, room.fine_left, state.memory[0], gain, rise)
-        bring_back(out, at, 1, room.fine_right, state.memory[1], gain, rise)
-        if hold:
-            bring_back(still, at, 0, room.still_left, state.memory[2], 1.0, 0.0)
-            bring_back(still, at, 1, room.still_right, state.memory[3], 1.0, 0.0)
-        state.bent = 1
+        _bring_all_back(out, still, at, state, hold, joins, room)
     state.earlier = moved[TICK - 1]
 
 
@@ -313,9 +343,8 @@ def render_wave(
             out[v, 2 * at : 2 * at + 2 * TICK] = np.float32(0.0)
             if hold:
                 still[v, 2 * at : 2 * at + 2 * TICK] = np.float32(0.0)
-            bent = s.sync == _WITH_NOTE or s.lean != 0.0 or s.squeeze != 0.0 or s.mirror != 0.0
-            ratio = 2.0 ** (s.sync_detune / 1200.0)
-            _tick(out[v], still[v], at, audio, sound, copies[0], s, state, pace, frame, width, ratio,
-                  moved[v, at:], turns, hold, bent or state.bent == 1, room)  # fmt: skip
-            state.frame, state.width, state.ratio = frame, width, ratio
+            _put_tick(room.wave, s, state, frame, width)
+            _tick(out[v], still[v], at, audio, sound, copies[0], s, state, pace, moved[v, at:], turns,
+                  hold, room)  # fmt: skip
+            state.frame, state.width = frame, width
             part.position = frame / max(sound.frames - 1, 1)
