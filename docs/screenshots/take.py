@@ -140,7 +140,8 @@ def table(page: Page, url: str) -> None:
     assert strip
     page.mouse.move(strip["x"] + 0.4 * strip["width"], strip["y"] + 0.6 * strip["height"])
     page.mouse.down()
-    page.wait_for_timeout(1_500)
+    page.get_by_test_id("voice").first.wait_for()
+    page.wait_for_timeout(600)
 
 
 def wave(page: Page, url: str) -> None:

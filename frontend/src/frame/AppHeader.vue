@@ -24,7 +24,7 @@ const RINGS = [4, 5, 6, 8, 10, 12].map((value) => ({ value, word: `${Math.round(
 const states = { off: "Sound off", starting: "Starting", on: "Sound on", reconnecting: "Reconnecting" };
 const dot = computed(() => ({ off: "border border-soft", starting: "bg-warn", on: "bg-good", reconnecting: "bg-warn" })[live.state]);
 const load = computed(() => Math.round(100 * live.look.load));
-const benchPath = computed(() => (bench.recording ? `/bench/${bench.recording.id}` : "/bench"));
+const benchPath = computed(() => (bench.last === null ? "/bench" : `/bench/${bench.last}`));
 const instrumentPath = computed(() => (instrument.id === null ? "/instrument" : `/instrument/${instrument.id}`));
 </script>
 

@@ -19,6 +19,8 @@ export const useBench = defineStore("bench", () => {
   const kinds = ref<StepKind[]>([]);
   const recording = ref<Recording | null>(null);
   const sheet = ref<Sheet | null>(null);
+  /** What was last on the bench, a recording or a wavetable; kept for the next visit. */
+  const last = ref<number | null>(null);
   const chosen = ref(0);
   const face = ref<Face>("step");
   const stage = ref<Stage | null>(null);
@@ -47,13 +49,18 @@ export const useBench = defineStore("bench", () => {
       chosen.value = 0;
       face.value = "step";
       stage.value = after.value = null;
-      localStorage.setItem("bloom-bench", String(id));
+      remember(id);
       void look();
       return true;
     } catch (error) {
       useNotices().complain(error);
       return false;
     }
+  }
+
+  function remember(id: number): void {
+    last.value = id;
+    localStorage.setItem("bloom-bench", String(id));
   }
 
   /** How many steps the picture has behind it. */
@@ -232,7 +239,7 @@ export const useBench = defineStore("bench", () => {
   }
 
   return {
-    kinds, recording, sheet, steps, step, kind, kindOf, chosen, face, stage, ready, after, working, problem,
+    kinds, recording, last, remember, sheet, steps, step, kind, kindOf, chosen, face, stage, ready, after, working, problem,
     open, look, store, change, move, add, withStep, remove, reorder, choose, turnTo, back, copyTo, keep,
   };
 });

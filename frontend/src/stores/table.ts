@@ -4,6 +4,7 @@ import { computed, ref, shallowRef } from "vue";
 import { api, type Declared, isChoice, type Parameter, type Recording, type Value, wanted } from "../api/client";
 import type { components } from "../api/schema";
 import { type TablePicture, unpacked } from "../charts/tables";
+import { useBench } from "./bench";
 import { useInstrument } from "./instrument";
 import { useJobs } from "./jobs";
 import { useLive } from "./live";
@@ -33,6 +34,7 @@ export interface TableDocument extends Fields {
   steps: TableStep[];
 }
 interface Words {
+  cycle: number;
   recording: Declared[];
   waves: Declared[];
   operator: Declared[];
@@ -67,7 +69,7 @@ export const useTable = defineStore("table", () => {
       made.value = picture.value = frame.value = null;
       place.value = 0;
       await show(await wanted(api.GET("/api/recordings/{recording_id}/table", { params })));
-      localStorage.setItem("bloom-bench", String(id));
+      useBench().remember(id);
       return true;
     } catch (error) {
       useNotices().complain(error);
@@ -114,7 +116,7 @@ export const useTable = defineStore("table", () => {
     if (!made.value) return;
     const move = { target: "l1", parameter: "frame", rise: 20, fall: 20 };
     const layer = {
-      id: "l1", name: document.value!.name, kind: "wave", petal: "iris", sounds: [{ recording: made.value.key, cycle: 2048 }],
+      id: "l1", name: document.value!.name, kind: "wave", petal: "iris", sounds: [{ recording: made.value.key, cycle: words.value!.cycle }],
       settings: { shape: "table", frame: 100 * place.value, attack: 5, release: 300 },
     };
     const routes = [

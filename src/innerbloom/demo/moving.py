@@ -18,13 +18,15 @@ def _cloud(name: str, notes: str, find: Find, recording: str, **settings: Any) -
     return parse_instrument({"version": 3, "name": name, "notes": notes, "layers": [layer]})
 
 
-def _with(
+def with_modulator(
     document: Instrument, kind: str, name: str, more: Any = None, **settings: Any
 ) -> Instrument:
+    """A modulator more, with what else it needs."""
     return wiring.add_modulator(document, kind, name, settings=settings, **(more or {}))
 
 
-def _said(document: Instrument, *sentences: str) -> Instrument:
+def said(document: Instrument, *sentences: str) -> Instrument:
+    """Routes more, each as a sentence."""
     for sentence in sentences:
         document = parse(document, sentence)
     return document
@@ -45,13 +47,17 @@ def tide_clock(find: Find) -> Instrument:
     plain = made.model_dump(mode="json")
     plain["layers"][2]["settings"] |= {"level": -14, "attack": 1_200, "release": 3_000}
     made = parse_instrument(plain)
-    made = _with(made, "lfo", "Slow tide", rate=0.047, restart="never")
-    made = _with(made, "lfo", "Far tide", rate=0.0311, wave="triangle", restart="never")
-    made = _with(made, "drift", "Undertow", pull=6_000, reach=45, ease=1_500, restart="never")
-    made = _with(made, "follower", "Ice heard", {"follows": "l1"}, floor=-40, rise=60, fall=700)
-    made = _with(made, "macro", "Depth", value=35, other=80)
-    made = _with(made, "macro", "Weather", value=20, other=70)
-    return _said(
+    made = with_modulator(made, "lfo", "Slow tide", rate=0.047, restart="never")
+    made = with_modulator(made, "lfo", "Far tide", rate=0.0311, wave="triangle", restart="never")
+    made = with_modulator(
+        made, "drift", "Undertow", pull=6_000, reach=45, ease=1_500, restart="never"
+    )
+    made = with_modulator(
+        made, "follower", "Ice heard", {"follows": "l1"}, floor=-40, rise=60, fall=700
+    )
+    made = with_modulator(made, "macro", "Depth", value=35, other=80)
+    made = with_modulator(made, "macro", "Weather", value=20, other=70)
+    return said(
         made,
         "slow tide > ice position 18 %, scaled by weather",
         "slow tide > ice cutoff 1.1 octaves",
@@ -91,20 +97,24 @@ def moth_lantern(find: Find) -> Instrument:
             (0.4, 0.5),
         ]
     }
-    made = _with(made, "steps", "Moth steps", steps, clock="beats", beats=0.5, glide=15,
+    made = with_modulator(made, "steps", "Moth steps", steps, clock="beats", beats=0.5, glide=15,
                  restart="never")  # fmt: skip
     breath = {"points": [(0.0, 0.0, -30.0), (0.35, 1.0, 20.0), (0.6, 0.55, 0.0), (1.0, 0.0, 0.0)]}
-    made = _with(made, "shape", "Breath", breath, clock="beats", beats=13, loop="always",
+    made = with_modulator(made, "shape", "Breath", breath, clock="beats", beats=13, loop="always",
                  loop_from=0, loop_to=100, restart="with each phrase")  # fmt: skip
-    made = _with(made, "random", "Each moth", reach="-1 to 1", spread="bell")
-    made = _with(made, "lfo", "Flutter", rate=5.2, wave="curves of chance", delay=400, fade=3_000)
+    made = with_modulator(made, "random", "Each moth", reach="-1 to 1", spread="bell")
+    made = with_modulator(
+        made, "lfo", "Flutter", rate=5.2, wave="curves of chance", delay=400, fade=3_000
+    )
     gust = {"sound": find("Reed stems in a gust")[0].model_dump(mode="json")}
-    made = _with(made, "contour", "Gust", gust, floor=-50, pace=-1, rise=120, fall=600,
+    made = with_modulator(made, "contour", "Gust", gust, floor=-50, pace=-1, rise=120, fall=600,
                  restart="never")  # fmt: skip
-    made = _with(made, "drift", "Night air", pull=9_000, reach=50, ease=2_000, restart="never")
+    made = with_modulator(
+        made, "drift", "Night air", pull=9_000, reach=50, ease=2_000, restart="never"
+    )
     plain = made.model_dump(mode="json")
     plain["settings"]["tempo"] = 72
-    return _said(
+    return said(
         parse_instrument(plain),
         "moth steps > moths position 34 %",
         "moth steps > moths cutoff 0.9 octaves, eased 30 ms",

@@ -6,10 +6,10 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
-from innerbloom.core.instrument import layering, wiring
+from innerbloom.core.instrument import layering
 from innerbloom.core.instrument.document import Instrument, parse_instrument
-from innerbloom.core.instrument.sentences import parse
 from innerbloom.demo.layered import Find
+from innerbloom.demo.moving import said, with_modulator
 
 
 @dataclass(frozen=True)
@@ -50,12 +50,6 @@ def _first(name: str, notes: str, table: Any, **settings: Any) -> Instrument:
     return parse_instrument({"version": 3, "name": name, "notes": notes, "layers": [layer]})
 
 
-def _said(document: Instrument, *sentences: str) -> Instrument:
-    for sentence in sentences:
-        document = parse(document, sentence)
-    return document
-
-
 def wire_choir(find: Find) -> Instrument:
     """Five bowed wires a note, each place in the bow's stroke its own timbre."""
     made = _first(
@@ -65,13 +59,9 @@ def wire_choir(find: Find) -> Instrument:
     )  # fmt: skip
     made = _wave(made, find("Drowned bell")[0], "Drowned bell", frame=10, octave=-1, level=-12,
                  attack=1_400, release=4_000, squeeze=20)  # fmt: skip
-    made = wiring.add_modulator(
-        made, "lfo", "Bow", settings={"rate": 0.061, "wave": "curves of chance"}
-    )
-    made = wiring.add_modulator(
-        made, "drift", "Current", settings={"pull": 7_000, "reach": 45, "ease": 1_800}
-    )
-    return _said(
+    made = with_modulator(made, "lfo", "Bow", rate=0.061, wave="curves of chance")
+    made = with_modulator(made, "drift", "Current", pull=7_000, reach=45, ease=1_800)
+    return said(
         made,
         "bow > wire position 28 %",
         "slide > wire position 45 %, eased 40 ms",
@@ -90,12 +80,11 @@ def lid_lantern(find: Find) -> Instrument:
         attack=3, decay=5_000, sustain=35, release=2_600, filter="24 dB", cutoff=3_000,
     )  # fmt: skip
     fall = {"points": [(0.0, 0.0, 60.0), (0.5, 0.7, 0.0), (1.0, 0.85, 0.0)]}
-    made = wiring.add_modulator(made, "shape", "Fall", settings={"time": 6_000}, **fall)
-    made = wiring.add_modulator(made, "lfo", "Wander", settings={"rate": 0.13, "wave": "curves of chance",
-                                                                 "fade": 4_000})  # fmt: skip
-    made = wiring.add_modulator(made, "lfo", "Tide", settings={"rate": 0.047, "restart": "never"})
-    made = wiring.add_modulator(made, "random", "Each strike", settings={"reach": "-1 to 1"})
-    return _said(
+    made = with_modulator(made, "shape", "Fall", fall, time=6_000)
+    made = with_modulator(made, "lfo", "Wander", rate=0.13, wave="curves of chance", fade=4_000)
+    made = with_modulator(made, "lfo", "Tide", rate=0.047, restart="never")
+    made = with_modulator(made, "random", "Each strike", reach="-1 to 1")
+    return said(
         made,
         "fall > lid position 80 %",
         "wander > lid position 26 %",

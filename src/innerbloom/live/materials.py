@@ -7,10 +7,10 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from concurrent.futures import BrokenExecutor
 from pathlib import Path
-from typing import TypeVar
+from typing import Generic, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -26,9 +26,37 @@ from innerbloom.store.prepared import course_of, find_prepared, load_prepared, p
 
 T = TypeVar("T")
 
-MOST_BYTES, MOST_TABLE_BYTES = 3 << 30, 1 << 30
 
-Key = tuple[str | None, float, float | None]
+class _Kept(Generic[T]):
+    """Things that were made, the least used given up beyond a size in bytes.
+
+    Parameters
+    ----------
+    most : int
+        Bytes that are kept; the newest stays whatever its size.
+    size : callable
+        Bytes of one.
+    """
+
+    def __init__(self, most: int, size: Callable[[T], int]) -> None:
+        self._most, self._size = most, size
+        self._things: OrderedDict[Hashable, T] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def get(self, key: Hashable, make: Callable[[], T]) -> T:
+        """What is kept under a key, made now if it is not at hand."""
+        with self._lock:
+            if key in self._things:
+                self._things.move_to_end(key)
+                return self._things[key]
+        made = make()
+        with self._lock:
+            self._things[key] = made
+            while (
+                len(self._things) > 1 and sum(map(self._size, self._things.values())) > self._most
+            ):
+                self._things.popitem(last=False)
+        return made
 
 
 class MaterialCache:
@@ -36,11 +64,10 @@ class MaterialCache:
 
     def __init__(self, store: FileStore) -> None:
         self._store = store
-        self._kept: OrderedDict[Key, Material] = OrderedDict()
-        self._lock = threading.Lock()
+        self._clips: _Kept[Material] = _Kept(3 << 30, lambda one: one.audio.nbytes)
+        self._tables: _Kept[Wavetable] = _Kept(1 << 30, lambda one: one.audio.nbytes)
+        self._courses: _Kept[NDArray[np.float64]] = _Kept(64 << 20, lambda one: one.nbytes)
         self._made = FileMaterials(store.locate)
-        self._tables: OrderedDict[tuple[object, ...], Wavetable] = OrderedDict()
-        self._courses: dict[Key, NDArray[np.float64]] = {}
         self._worker = background_executor()
         # started now, so that the first sound does not wait for it
         self._worker.submit(prepare, store.root, Sound()).add_done_callback(lambda _: None)
@@ -53,41 +80,18 @@ class MaterialCache:
         """A plain wave or the frames of a sound; may raise a BloomError."""
         if sound is None:
             return self._made.wavetable(shape, None)
-        key = (sound.recording, sound.start, sound.length, sound.cycle)
-        with self._lock:
-            if key in self._tables:
-                self._tables.move_to_end(key)
-                return self._tables[key]
-        made = self._elsewhere(table_of, sound)
-        with self._lock:
-            self._tables[key] = made
-            while len(self._tables) > 1 and self._table_bytes() > MOST_TABLE_BYTES:
-                self._tables.popitem(last=False)
-        return made
-
-    def _table_bytes(self) -> int:
-        return sum(table.audio.nbytes for table in self._tables.values())
+        key = (*_stretch(sound), sound.cycle)
+        return self._tables.get(key, lambda: self._elsewhere(table_of, sound))
 
     def contour(self, sound: Sound) -> NDArray[np.float64]:
         """The course of a recording; may raise a BloomError."""
-        key = (sound.recording, sound.start, sound.length)
-        if key not in self._courses:
-            self._courses[key] = self._elsewhere(course_of, sound)
-        return self._courses[key]
+        return self._courses.get(_stretch(sound), lambda: self._elsewhere(course_of, sound))
 
     def clip(self, sound: Sound) -> Material:
         """The material of a sound, prepared now if it is not at hand; may raise a BloomError."""
-        key = (sound.recording, sound.start, sound.length)
-        with self._lock:
-            if key in self._kept:
-                self._kept.move_to_end(key)
-                return self._kept[key]
-        material = find_prepared(self._store, sound) or self._prepared(sound)
-        with self._lock:
-            self._kept[key] = material
-            while len(self._kept) > 1 and self._bytes() > MOST_BYTES:
-                self._kept.popitem(last=False)
-        return material
+        return self._clips.get(
+            _stretch(sound), lambda: find_prepared(self._store, sound) or self._prepared(sound)
+        )
 
     def _prepared(self, sound: Sound) -> Material:
         self._elsewhere(prepare, sound)
@@ -108,5 +112,6 @@ class MaterialCache:
         """A readable file of a recording; raises a BloomError if there is none."""
         return self._store.readable(digest)
 
-    def _bytes(self) -> int:
-        return sum(material.audio.nbytes for material in self._kept.values())
+
+def _stretch(sound: Sound) -> tuple[str | None, float, float | None]:
+    return sound.recording, sound.start, sound.length

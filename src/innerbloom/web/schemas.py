@@ -30,6 +30,7 @@ class Measured(BaseModel):
     true_peak_dbtp: float | None
     noise_floor_dbfs: float | None
     tonalness: float
+    frames: int | None = None
     loops: list[dict[str, Any]] = []
     markers: list[float] = []
     remarks: list[str] = []

@@ -114,6 +114,7 @@ class TableWords(BaseModel):
     waves: list[Parameter | Choice]
     operator: list[Parameter | Choice]
     steps: list[TableStepKind]
+    cycle: int
 
 
 class LayoutOut(BaseModel):

@@ -65,7 +65,7 @@ async function pick(recording: number): Promise<void> {
   picking.value = false;
   const found = useField().recordings.find(({ id }) => id === recording);
   if (!found) return;
-  const cycle = found.kind === "wavetable" ? 2048 : null;
+  const cycle = found.kind === "wavetable" ? table.words!.cycle : null;
   set("sound", { recording: found.digest, name: found.name, cycle }, "Cycle of a wave");
 }
 </script>

@@ -17,11 +17,12 @@ from innerbloom.core.engine.noise import noise_material
 from innerbloom.core.engine.wavetable import Wavetable, wavetable_from
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument.sound import MAX_STRETCH_S, Sound
+from innerbloom.core.materials.wavetable.table import CYCLE
 from innerbloom.core.sound.files import read_stretch
 
 T = TypeVar("T", Material, Wavetable, NDArray[np.float64])
 
-DEFAULT_CYCLE = 2048
+DEFAULT_CYCLE = CYCLE
 """Frames of a wavetable's cycle where a sound does not say."""
 
 Locate = Callable[[Sound], Path]

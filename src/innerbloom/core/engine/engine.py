@@ -16,10 +16,10 @@ from innerbloom.core.engine.kernels.chance import draw_of
 from innerbloom.core.engine.kernels.control import control, settle
 from innerbloom.core.engine.kernels.tone import finish_layer
 from innerbloom.core.engine.layers import LayerState, Shared, view_of, wanted_presences
-from innerbloom.core.engine.looking import look_at
+from innerbloom.core.engine.looking import held_notes, look_at
 from innerbloom.core.engine.moving import Moving
 from innerbloom.core.engine.program import Program
-from innerbloom.core.engine.state import BLOCK, FREE, GROUPS, HELD, SCRATCH, SPAN, TICK
+from innerbloom.core.engine.state import BLOCK, FREE, GROUPS, SCRATCH, SPAN, TICK
 from innerbloom.core.engine.voices import VoiceBook
 from innerbloom.core.instrument.catalogue import KINDS, WHOLE
 from innerbloom.core.instrument.parameters import engine_value, settings_dtype
@@ -378,12 +378,7 @@ class Engine:
 
     def notes(self) -> list[list[float]]:
         """Rows of [note id, pitch, slide, pressure] of the notes that keys hold down."""
-        records = self.voices.records
-        held = records[(records["state"] == HELD) & (records["member"] == 0)]
-        pitch = held["pitch"] + held["bend"]
-        rows = np.stack((held["note"], pitch, held["slide"], held["pressure"]), axis=1)
-        shown: list[list[float]] = rows.round(3).tolist()
-        return shown
+        return held_notes(self.voices.records)
 
     def silent(self) -> bool:
         """Whether nothing sounds and nothing is due."""

@@ -8,7 +8,8 @@ from scipy.signal import resample_poly
 
 from innerbloom.core.analysis.contour import CLEAR, CONTOUR_RATE, QUIET
 from innerbloom.core.analysis.pitch import FRAME, RATE, frame_pitches
-from innerbloom.core.engine.kernels.modulators import FOLLOWER, PITCH
+from innerbloom.core.engine.kernels.hearing import PITCH
+from innerbloom.core.engine.kernels.modulators import FOLLOWER
 from innerbloom.core.engine.movement import Movement
 from innerbloom.core.engine.state import GROUPS, SPAN, TICK
 

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from innerbloom.core.engine.layers import LayerState
-from innerbloom.core.engine.state import MAX_GRAINS
+from innerbloom.core.engine.state import HELD, MAX_GRAINS
 
 
 def look_at(layer: LayerState, parts: NDArray[Any], most: int) -> dict[str, Any]:
@@ -51,3 +51,12 @@ def _grains(
     )
     rounded: list[list[float]] = rows.round(4).tolist()
     return rounded
+
+
+def held_notes(records: NDArray[Any]) -> list[list[float]]:
+    """Rows of [note id, pitch, slide, pressure] of the notes that keys hold down, of VOICE records."""
+    held = records[(records["state"] == HELD) & (records["member"] == 0)]
+    pitch = held["pitch"] + held["bend"]
+    rows = np.stack((held["note"], pitch, held["slide"], held["pressure"]), axis=1)
+    shown: list[list[float]] = rows.round(3).tolist()
+    return shown

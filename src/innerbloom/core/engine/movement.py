@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from innerbloom.core.engine.jobs import Jobs, shared, source_number
-from innerbloom.core.engine.kernels.modulators import MODULATOR, lag_share
+from innerbloom.core.engine.kernels.beginning import MODULATOR, lag_share
 from innerbloom.core.engine.kernels.routing import (
     MOVE,
     TARGET,

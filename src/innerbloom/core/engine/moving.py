@@ -7,8 +7,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from innerbloom.core.engine.kernels.beginning import MODULATOR_STATE
 from innerbloom.core.engine.kernels.control import lead, settle
-from innerbloom.core.engine.kernels.modulators import MODULATOR_STATE
 from innerbloom.core.engine.kernels.routing import ACROSS, KEYS_HELD, PLAYED, PUT, SOURCE_COUNT, UP
 from innerbloom.core.engine.listening import Listening
 from innerbloom.core.engine.movement import Key, Movement

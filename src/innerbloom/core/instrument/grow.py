@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from typing import Any
+
 from innerbloom.core.instrument.catalogue import LAYER_SETTINGS, WholeSettings
-from innerbloom.core.instrument.document import LAYER_MODELS, Instrument, parse_instrument
-from innerbloom.core.instrument.movement import Route
+from innerbloom.core.instrument.document import LAYER_MODELS, Instrument, Layer
+from innerbloom.core.instrument.movement import MODULATOR_MODELS, Modulator, Route
 from innerbloom.core.instrument.sound import MAX_STRETCH_S, Sound
 from innerbloom.core.instrument.upgrade import touch_routes
 
@@ -49,13 +52,8 @@ def grow_cloud(
         span = sound.length if sound.length is not None else duration_s
         moved["position"] = round(100.0 * min(1.0, (at_s - sound.start) / span), 2)
     settings = LAYER_SETTINGS["cloud"].model_validate(moved)
-    whole = WholeSettings.model_validate({"tuning": tuning})
     layer = LAYER_MODELS["cloud"](id="l1", name=name[:120], sounds=[sound], settings=settings)  # type: ignore[call-arg]
-    routes = [
-        Route.model_validate({**route, "id": f"r{number}"})
-        for number, route in enumerate(touch_routes("l1"), 1)
-    ]
-    return Instrument(name=name[:120], settings=whole, layers=[layer], routes=routes)
+    return _instrument(name, layer, touch_routes("l1"), tuning)
 
 
 def grow_wave(name: str, sound: Sound, *, tuning: float = 440.0) -> Instrument:
@@ -76,13 +74,25 @@ def grow_wave(name: str, sound: Sound, *, tuning: float = 440.0) -> Instrument:
         {**moves, "source": "m:m1", "depth": 30.0},
         {**moves, "source": "slide", "depth": 50.0, "rise": 20, "fall": 20},
     ]
-    sweep = {"id": "m1", "name": "Sweep", "kind": "lfo",
-             "settings": {"rate": 0.08, "wave": "triangle", "restart": "never"}}  # fmt: skip
-    return parse_instrument({
-        "version": 3, "name": name[:120], "settings": {"tuning": tuning},
-        "layers": [layer.model_dump(mode="json")], "modulators": [sweep],
-        "routes": [{**route, "id": f"r{number}"} for number, route in enumerate(routes, 1)],
+    sweep = MODULATOR_MODELS["lfo"].model_validate({
+        "id": "m1", "name": "Sweep",
+        "settings": {"rate": 0.08, "wave": "triangle", "restart": "never"},
     })  # fmt: skip
+    return _instrument(name, layer, routes, tuning, [sweep])
+
+
+def _instrument(
+    name: str, layer: Layer, routes: list[dict[str, Any]], tuning: float,
+    modulators: Sequence[Modulator] = (),
+) -> Instrument:  # fmt: skip
+    return Instrument(
+        name=name[:120], settings=WholeSettings.model_validate({"tuning": tuning}), layers=[layer],
+        modulators=list(modulators),
+        routes=[
+            Route.model_validate({**route, "id": f"r{number}"})
+            for number, route in enumerate(routes, 1)
+        ],
+    )  # fmt: skip
 
 
 def sound_from(

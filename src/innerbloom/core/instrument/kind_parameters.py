@@ -12,6 +12,18 @@ LATTICE = {"anywhere": (), "octaves": (0,), **SCALES}
 MOST_OSCILLATORS = 7
 """Waves of one note that sound together."""
 
+
+def _sync(what: str, group: str) -> tuple[Declared, ...]:
+    """Hard sync of what a layer reads."""
+    return (
+        Choice("sync", "restart", ("off", "with the note"), "off",
+               f"Restarts {what} at every period of the note (hard sync).", group),
+        P("sync_detune", "detune", group, "ct", -4_800, 4_800, 0,
+          f"Pitch of {what} between restarts, against the note.", scope="voice",
+          when=("sync", ("with the note",))),
+    )  # fmt: skip
+
+
 # fmt: off
 CHOOSING: tuple[Declared, ...] = (
     Choice("choose", "choose by", ("range", "in turn", "chance", "control"), "range",
@@ -105,11 +117,7 @@ LOOP: tuple[Declared, ...] = (
     Choice("at_release", "at release", ("stay", "play on"), "stay",
            "Whether the loop goes on once the key is up, or the sound runs past it.", "Loop",
       when=("loop", ("forward", "backward", "back-and-forth",))),
-    Choice("sync", "restart", ("off", "with the note"), "off",
-           "Restarts the loop at every period of the note (hard sync).", "Sync"),
-    P("sync_detune", "detune", "Sync", "ct", -4_800, 4_800, 0,
-      "Pitch of what is read between restarts, against the note.", scope="voice",
-      when=("sync", ("with the note",))),
+    *_sync("the loop", "Sync"),
     *CHOOSING,
 )
 
@@ -133,11 +141,7 @@ WAVE: tuple[Declared, ...] = (
       "How far the outermost are detuned, either way.", scope="voice"),
     P("unison_width", "width", "Unison", "%", 0, 100, 70, "How far they lie apart in stereo.",
       scope="voice"),
-    Choice("sync", "restart", ("off", "with the note"), "off",
-           "Restarts the wave at every period of the note (hard sync).", "Phase"),
-    P("sync_detune", "detune", "Phase", "ct", -4_800, 4_800, 0,
-      "Pitch of the wave between restarts, against the note.", scope="voice",
-      when=("sync", ("with the note",))),
+    *_sync("the wave", "Phase"),
     P("lean", "lean", "Phase", "%", -100, 100, 0,
       "Hurries through the beginning of the period and lingers in its end, or the other way round.",
       scope="voice"),

@@ -22,7 +22,13 @@ from innerbloom.core.materials.wavetable.document import (
 from innerbloom.core.materials.wavetable.files import file_name
 from innerbloom.core.materials.wavetable.guess import layout_of
 from innerbloom.core.materials.wavetable.shape import from_cycles
-from innerbloom.core.materials.wavetable.table import Spectra, rms_of, to_full_scale, waves_of
+from innerbloom.core.materials.wavetable.table import (
+    CYCLE,
+    Spectra,
+    rms_of,
+    to_full_scale,
+    waves_of,
+)
 from innerbloom.core.sound.files import read_stretch
 from innerbloom.store import recordings, sheets
 from innerbloom.store.instruments import Way
@@ -107,7 +113,7 @@ def words() -> ts.TableWords:
     """Every setting of a recipe, as it is declared."""
     return ts.TableWords(
         recording=list(declare.RECORDING), waves=list(declare.WAVES),
-        operator=list(declare.OPERATOR),
+        operator=list(declare.OPERATOR), cycle=CYCLE,
         steps=[
             ts.TableStepKind(id=id_, name=name, help=help_, parameters=list(parameters))
             for id_, (name, help_, parameters) in declare.STEPS.items()

@@ -10,50 +10,16 @@ import math
 
 import numpy as np
 
-from innerbloom.core.analysis.contour import CONTOUR_HOP
 from innerbloom.core.compiling import borrowing
+from innerbloom.core.engine.kernels.beginning import NOTE, TICK_S, lag_share, place_of, starts
 from innerbloom.core.engine.kernels.chance import chance_key, two_sided, uniform
 from innerbloom.core.engine.kernels.envelope import advance_shape, again, begin_shape, let_go
-from innerbloom.core.engine.state import HELD, SHAPE, TICK
+from innerbloom.core.engine.kernels.hearing import contour, follow
+from innerbloom.core.engine.state import HELD
 from innerbloom.core.instrument import modulator_parameters as declared
 from innerbloom.core.instrument.catalogue import MODULATOR_KINDS
 from innerbloom.core.instrument.curves import TABLE_STEPS
-from innerbloom.core.instrument.modulator_parameters import LOWEST_PITCH_HZ, PITCH_OCTAVES
-from innerbloom.core.instrument.parameters import Declared, option
-
-MODULATOR = np.dtype(
-    [
-        ("kind", np.int64),  # place among the kinds
-        ("at", np.int64),  # where its settings begin in a row
-        ("shared", np.int64),  # one for all notes
-        ("table", np.int64),  # its drawn curve
-        ("first", np.int64),  # its first step, or moment of a contour
-        ("count", np.int64),  # and how many
-        ("heard", np.int64),  # what it listens to
-    ],
-    align=True,
-)
-"""A modulator as the engine runs it."""
-
-MODULATOR_STATE = np.dtype(
-    [
-        ("begun", np.int64),
-        ("serial", np.uint64),  # of the note it began with
-        ("trigger", np.int64),
-        ("phrase", np.int64),
-        ("phase", np.float64),  # 0..1
-        ("turns", np.int64),  # whole cycles, steps or draws so far
-        ("other_phase", np.float64),
-        ("other_turns", np.int64),
-        ("age", np.float64),  # seconds
-        ("value", np.float64),
-        ("from_value", np.float64),
-        ("walk", np.float64),
-        ("shape", SHAPE),
-    ],
-    align=True,
-)
-"""What one modulator of one voice remembers."""
+from innerbloom.core.instrument.parameters import option
 
 _KINDS = list(MODULATOR_KINDS)
 _LFO, _ENVELOPE, _SHAPE = _KINDS.index("lfo"), _KINDS.index("envelope"), _KINDS.index("shape")
@@ -63,61 +29,41 @@ _CONTOUR = _KINDS.index("contour")
 _LAG, _QUANTISE = _KINDS.index("lag"), _KINDS.index("quantise")
 _SAMPLE, _MACRO = _KINDS.index("sample"), _KINDS.index("macro")
 
-_TICK_S = TICK / 48_000.0
 _CHANCE_OF_MODULATORS = 1 << 22
-_NOTE, _PHRASE = 0, 1
-
-
-def _place(kind: tuple[Declared, ...], id_: str) -> int:
-    return [one.id for one in kind].index(id_)
 
 
 # the clock of LFOs and step patterns is declared first, in one order
 _CLOCK, _RATE, _BEATS, _KEY_RATE = (
-    _place(declared.LFO, one) for one in ("clock", "rate", "beats", "key_rate")
+    place_of(declared.LFO, one) for one in ("clock", "rate", "beats", "key_rate")
 )
-_WAVE, _WIDTH, _START = (_place(declared.LFO, one) for one in ("wave", "width", "phase"))
+_WAVE, _WIDTH, _START = (place_of(declared.LFO, one) for one in ("wave", "width", "phase"))
 _DELAY, _FADE, _LFO_RESTART, _LFO_ONCE = (
-    _place(declared.LFO, one) for one in ("delay", "fade", "restart", "once")
+    place_of(declared.LFO, one) for one in ("delay", "fade", "restart", "once")
 )
-_APART, _FASTER = _place(declared.LFO, "right_phase"), _place(declared.LFO, "right_rate")
+_APART, _FASTER = place_of(declared.LFO, "right_phase"), place_of(declared.LFO, "right_rate")
 _TRIANGLE, _RAMP = option(declared.LFO, "wave", "triangle"), option(declared.LFO, "wave", "ramp")
 _PULSE, _DRAWN = option(declared.LFO, "wave", "pulse"), option(declared.LFO, "wave", "drawn")
 _CHANCES = option(declared.LFO, "wave", "steps of chance")
 _CURVES = option(declared.LFO, "wave", "curves of chance")
 _SHAPE_CLOCK, _SHAPE_TIME, _SHAPE_BEATS = (
-    _place(declared.SHAPE, one) for one in ("clock", "time", "beats")
+    place_of(declared.SHAPE, one) for one in ("clock", "time", "beats")
 )
 _LOOP, _FROM, _TO, _SHAPE_RESTART = (
-    _place(declared.SHAPE, one) for one in ("loop", "loop_from", "loop_to", "restart")
+    place_of(declared.SHAPE, one) for one in ("loop", "loop_from", "loop_to", "restart")
 )
 _UNTIL, _ALWAYS = (option(declared.SHAPE, "loop", one) for one in ("until release", "always"))
 _WAIT = option(declared.SHAPE, "loop", "wait there")
 _GLIDE, _STEPS_RESTART, _STEPS_ONCE = (
-    _place(declared.STEPS, one) for one in ("glide", "restart", "once")
+    place_of(declared.STEPS, one) for one in ("glide", "restart", "once")
 )
-_REACH, _SPREAD = _place(declared.RANDOM, "reach"), _place(declared.RANDOM, "spread")
+_REACH, _SPREAD = place_of(declared.RANDOM, "reach"), place_of(declared.RANDOM, "spread")
 _PULL, _FAR, _EASE, _DRIFT_RESTART = (
-    _place(declared.DRIFT, one) for one in ("pull", "reach", "ease", "restart")
+    place_of(declared.DRIFT, one) for one in ("pull", "reach", "ease", "restart")
 )
-_MEASURE, _FLOOR, _RISE, _FALL = (
-    _place(declared.FOLLOWER, one) for one in ("measure", "floor", "rise", "fall")
-)
-PITCH = option(declared.FOLLOWER, "measure", "pitch")
-# a contour's settings begin with those of a follower
-_CONTOUR_PACE, _CONTOUR_RESTART, _CONTOUR_ONCE = (
-    _place(declared.CONTOUR, one) for one in ("pace", "restart", "once")
-)
-_HOW, _A, _B = (_place(declared.COMBINE, one) for one in ("how", "a", "b"))
-_IN, _LAG_RISE, _LAG_FALL = (_place(declared.LAG, one) for one in ("a", "rise", "fall"))
-_LEVELS, _TRIGGER = _place(declared.QUANTISE, "levels"), _place(declared.SAMPLE, "trigger")
-_VALUE, _OTHER = _place(declared.MACRO, "value"), _place(declared.MACRO, "other")
-
-
-@borrowing
-def lag_share(milliseconds):
-    """Share of the way made in a tick by a one-pole lag of this time constant."""
-    return 1.0 if milliseconds <= 0.0 else 1.0 - math.exp(-_TICK_S * 1000.0 / milliseconds)
+_HOW, _A, _B = (place_of(declared.COMBINE, one) for one in ("how", "a", "b"))
+_IN, _LAG_RISE, _LAG_FALL = (place_of(declared.LAG, one) for one in ("a", "rise", "fall"))
+_LEVELS, _TRIGGER = place_of(declared.QUANTISE, "levels"), place_of(declared.SAMPLE, "trigger")
+_VALUE, _OTHER = place_of(declared.MACRO, "value"), place_of(declared.MACRO, "other")
 
 
 @borrowing
@@ -127,25 +73,6 @@ def table_at(table, place):
     below = np.uint64(min(at, TABLE_STEPS - 1.0))
     here = table[below]
     return here + (at - np.float64(below)) * (table[below + np.uint64(1)] - here)
-
-
-@borrowing
-def _starts(state, voice, phrase, restart):
-    """Whether the modulator begins (again) at this tick."""
-    due = state.begun == 0
-    if restart == _NOTE:
-        due = due or state.serial != voice.serial or state.trigger != voice.trigger
-    elif restart == _PHRASE:
-        due = due or state.phrase != phrase
-    state.begun = 1
-    state.serial = voice.serial
-    state.trigger = voice.trigger
-    state.phrase = phrase
-    if due:
-        state.age = 0.0
-        state.turns = 0
-        state.other_turns = 0
-    return due
 
 
 @borrowing
@@ -175,10 +102,10 @@ def _wave(wave, phase, turns, width, table, key):
 
 @borrowing
 def _lfo(state, row, at, voice, phrase, tempo, table, key, out):
-    if _starts(state, voice, phrase, row[at + _LFO_RESTART]):
+    if starts(state, voice, phrase, row[at + _LFO_RESTART]):
         state.phase = state.other_phase = 0.01 * row[at + _START]
     age = state.age - 0.001 * row[at + _DELAY]
-    state.age += _TICK_S
+    state.age += TICK_S
     if age < -1e-9:
         out[0] = out[1] = 0.0
         return
@@ -194,7 +121,7 @@ def _lfo(state, row, at, voice, phrase, tempo, table, key, out):
     out[0] = full * _wave(wave, state.phase, state.turns, width, table, key)
     turns = max(state.other_turns + np.int64(whole), 0)
     out[1] = full * _wave(wave, place - whole, turns, width, table, key)
-    step = _pace(row, at, voice, tempo) * _TICK_S
+    step = _pace(row, at, voice, tempo) * TICK_S
     state.phase += step
     state.other_phase += step * 2.0 ** row[at + _FASTER]
     # a cycle is over where rounding leaves it a hair short of its end
@@ -208,7 +135,7 @@ def _lfo(state, row, at, voice, phrase, tempo, table, key, out):
 
 @borrowing
 def _shape(state, row, at, voice, phrase, tempo, table, out):
-    if _starts(state, voice, phrase, row[at + _SHAPE_RESTART]):
+    if starts(state, voice, phrase, row[at + _SHAPE_RESTART]):
         state.phase = 0.0
     out[0] = max(table_at(table, state.phase), 0.0)
     seconds = 0.001 * row[at + _SHAPE_TIME]
@@ -217,7 +144,7 @@ def _shape(state, row, at, voice, phrase, tempo, table, out):
     loop, held = row[at + _LOOP], voice.state == HELD
     begin, end = 0.01 * row[at + _FROM], 0.01 * row[at + _TO]
     before = state.phase
-    state.phase = min(state.phase + _TICK_S / seconds, 1.0)
+    state.phase = min(state.phase + TICK_S / seconds, 1.0)
     if loop == _WAIT and held and before <= end:
         state.phase = min(state.phase, end)
     elif (loop == _ALWAYS or (loop == _UNTIL and held)) and end > begin and state.phase >= end:
@@ -226,7 +153,7 @@ def _shape(state, row, at, voice, phrase, tempo, table, out):
 
 @borrowing
 def _steps(state, modulator, row, at, voice, phrase, tempo, steps, key, out):
-    if _starts(state, voice, phrase, row[at + _STEPS_RESTART]):
+    if starts(state, voice, phrase, row[at + _STEPS_RESTART]):
         state.phase = 0.0
         state.value = state.from_value = steps[modulator.first, 0]
     glide = 0.01 * row[at + _GLIDE]
@@ -235,7 +162,7 @@ def _steps(state, modulator, row, at, voice, phrase, tempo, steps, key, out):
     if row[at + _STEPS_ONCE] > 0.5 and state.turns >= modulator.count - 1:
         state.phase = 1.0
         return
-    state.phase += _pace(row, at, voice, tempo) * _TICK_S
+    state.phase += _pace(row, at, voice, tempo) * TICK_S
     while state.phase >= 1.0 - 1e-10:
         state.phase = max(state.phase - 1.0, 0.0)
         state.turns += 1
@@ -247,7 +174,7 @@ def _steps(state, modulator, row, at, voice, phrase, tempo, steps, key, out):
 
 @borrowing
 def _random(state, row, at, voice, phrase, key, out):
-    if _starts(state, voice, phrase, _NOTE):
+    if starts(state, voice, phrase, NOTE):
         draw = uniform(key, np.uint64(0))
         if row[at + _SPREAD] > 0.5:
             draw = (draw + uniform(key, np.uint64(1)) + uniform(key, np.uint64(2))) / 3.0
@@ -266,8 +193,8 @@ def _normal(key, counter):
 @borrowing
 def _drift(state, row, at, voice, phrase, key, out):
     """An Ornstein-Uhlenbeck process, stepped exactly (D. T. Gillespie, Phys. Rev. E 54, 1996)."""
-    fresh = _starts(state, voice, phrase, row[at + _DRIFT_RESTART])
-    keep = 0.0 if fresh else math.exp(-_TICK_S * 1000.0 / row[at + _PULL])
+    fresh = starts(state, voice, phrase, row[at + _DRIFT_RESTART])
+    keep = 0.0 if fresh else math.exp(-TICK_S * 1000.0 / row[at + _PULL])
     spread = math.sqrt(1.0 - keep * keep)
     state.walk = keep * state.walk + spread * _normal(key, state.turns)
     state.turns += 1
@@ -275,52 +202,6 @@ def _drift(state, row, at, voice, phrase, key, out):
     share = 1.0 if fresh else lag_share(row[at + _EASE])
     state.value += share * (aim - state.value)
     out[0] = min(max(state.value, -1.0), 1.0)
-
-
-@borrowing
-def _follow(state, row, at, power, change, hertz, fresh, out):
-    """Level, brightness or pitch of what was heard: power, power of the differences, and Hz.
-
-    The root of the ratio of both powers is the frequency of a sine that changes as fast
-    (B. Hjorth, "EEG analysis based on time domain properties", 1970: mobility).
-    """
-    measure = row[at + _MEASURE]
-    aim = state.value
-    if measure < 0.5:
-        floor = row[at + _FLOOR]
-        aim = (10.0 * math.log10(power + 1e-20) - floor) / -floor
-    elif measure == PITCH:
-        if hertz > 0.0:
-            aim = math.log2(hertz / LOWEST_PITCH_HZ) / PITCH_OCTAVES
-    elif power > 1e-10:
-        half = min(0.5 * math.sqrt(change / power), 1.0)
-        sine = 48_000.0 / math.pi * math.asin(half)
-        aim = math.log2(max(sine, 1.0) / 50.0) / 8.0
-    aim = min(max(aim, 0.0), 1.0)
-    share = 1.0 if fresh else lag_share(row[at + (_RISE if aim > state.value else _FALL)])
-    state.value += share * (aim - state.value)
-    out[0] = state.value
-
-
-@borrowing
-def _contour(state, modulator, row, at, voice, phrase, contours, out):
-    """A recording's course, as if it were heard from where the modulator begins."""
-    fresh = _starts(state, voice, phrase, row[at + _CONTOUR_RESTART])
-    if fresh:
-        state.phase = 0.0
-    last = modulator.count - 1
-    here = min(np.int64(state.phase), last)
-    share = min(state.phase - here, 1.0)
-    one = contours[modulator.first + here]
-    other = contours[modulator.first + min(here + 1, last)]
-    _follow(
-        state, row, at, one[0] + share * (other[0] - one[0]), one[1] + share * (other[1] - one[1]),
-        one[2] + share * (other[2] - one[2]), fresh, out,
-    )  # fmt: skip
-    state.phase += 2.0 ** row[at + _CONTOUR_PACE] * (TICK / CONTOUR_HOP)
-    if state.phase >= modulator.count:
-        once = row[at + _CONTOUR_ONCE] > 0.5
-        state.phase = np.float64(last) if once else state.phase % modulator.count
 
 
 @borrowing
@@ -397,9 +278,9 @@ def advance(modulator, state, number, voice, phrase, row, morph, tempo, seed, ta
         _drift(state, row, at, voice, phrase, key, out)
     elif kind == FOLLOWER:
         heard_now = heard[modulator.heard]
-        _follow(state, row, at, heard_now[0], heard_now[1], heard_now[2], False, out)
+        follow(state, row, at, heard_now[0], heard_now[1], heard_now[2], False, out)
     elif kind == _CONTOUR:
-        _contour(state, modulator, row, at, voice, phrase, contours, out)
+        contour(state, modulator, row, at, voice, phrase, contours, out)
     elif kind == _COMBINE:
         _combine(row, at, out)
     elif kind == _ENVELOPE:
@@ -414,7 +295,7 @@ def advance(modulator, state, number, voice, phrase, row, morph, tempo, seed, ta
 @borrowing
 def _envelope(state, row, at, voice, phrase, out):
     new_note = state.begun == 0 or state.serial != voice.serial
-    if _starts(state, voice, phrase, _NOTE):
+    if starts(state, voice, phrase, NOTE):
         if new_note:
             begin_shape(state.shape, row, at)
         again(state.shape)
