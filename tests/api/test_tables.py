@@ -141,6 +141,14 @@ def test_a_wavetable_becomes_an_instrument_whose_position_moves(table):
     assert ("m:m1", "frame") in moved
 
 
+def test_a_table_by_spectra_says_how_near_it_is_too(table):
+    table.edit(by="spectra")
+    made = table.state()["made"]
+    assert made["by"] == "spectra"
+    assert made["retraced"]["timbre_db"] > 0
+    assert made["swept"]
+
+
 def test_a_stack_of_waves_is_built_and_says_when_nothing_is_heard(shelf):
     operators = [{"id": "a", "harmonic": 2}, {"id": "b", "into": "a", "start": 0, "end": 1}]
     document = {"name": "Bells", "source": {"kind": "waves", "operators": operators}}

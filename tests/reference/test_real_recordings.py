@@ -132,4 +132,4 @@ def test_pitched_effects_are_retraced_by_64_frames():
         told.append(raw.retraced.timbre_db)
         assert len(raw.table) == 64
     assert len(told) >= 3
-    assert np.median(told) < 4.0
+    assert max(told) < 4.0

@@ -11,6 +11,7 @@ from innerbloom.core.materials.wavetable.build import build
 from innerbloom.core.materials.wavetable.extract import extract
 from innerbloom.core.materials.wavetable.following import follow_cycles
 from innerbloom.core.materials.wavetable.make import make_raw, make_table
+from innerbloom.core.materials.wavetable.retrace import retrace
 from innerbloom.core.materials.wavetable.shape import shaped
 from innerbloom.core.materials.wavetable.table import (
     HARMONICS,
@@ -125,6 +126,11 @@ def test_noise_is_taken_by_its_spectrum():
     found = extract(samples, RATE, recording(frames=32))
     assert found.by == "spectra"
     power = (np.abs(found.table.spectra) ** 2).mean(axis=0)
+    # swept at its root it is as near as two looks at noise are: their levels, each a mean of
+    # four powers and correlated, differ by some 3 to 6 dB
+    told = retrace(samples, found)
+    assert 1.0 < told.timbre_db < 7.0
+    assert told.level_db < 1.5
     octaves = [10 * np.log10(power[2**n : 2 ** (n + 1)].sum()) for n in range(2, 7)]
     assert np.ptp(octaves) < 1.5
 

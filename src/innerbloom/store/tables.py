@@ -21,7 +21,7 @@ from innerbloom.core.materials.wavetable.shape import shaped
 from innerbloom.core.materials.wavetable.table import Table
 from innerbloom.store.files import FileStore
 
-_VERSION = 1
+_VERSION = 2
 """Raised when the same recipe makes another table."""
 
 

@@ -17,6 +17,15 @@ const kindOf = (step: TableStep) => kinds.value.find(({ id }) => id === step.do)
 const steps = computed(() => table.document?.steps ?? []);
 const frames = computed(() => table.made?.frames ?? 1);
 
+/** Where the menu opens: over the panel's edge, so that all of it is seen. */
+const menuAt = ref({ top: "0", right: "0" });
+const MENU_ROOM = 440;
+
+function placeMenu(event: MouseEvent | KeyboardEvent): void {
+  const { bottom, right } = (event.currentTarget as Element).getBoundingClientRect();
+  menuAt.value = { top: `${Math.max(48, Math.min(bottom + 4, innerHeight - MENU_ROOM))}px`, right: `${innerWidth - right}px` };
+}
+
 function told(step: TableStep): string {
   if (step.do === "arrange") return `${(step.frames as number[]).length} frames, in another order`;
   if (step.do === "draw") return `${(step.levels as unknown[]).length} harmonics drawn in ${step.frame === null ? "all frames" : `frame ${Number(step.frame) + 1}`}`;
@@ -71,8 +80,8 @@ function swapped(all: number[], one: number, other: number): number[] {
   <section aria-label="Edits">
     <div class="flex items-baseline justify-between"><h2 class="font-serif text-lg">Then</h2>
       <Menu as="div" class="relative">
-        <MenuButton class="quiet text-focus">+ Edit</MenuButton>
-        <MenuItems class="floating absolute right-0 z-20 mt-1 max-h-80 w-72 overflow-auto py-1 outline-none">
+        <MenuButton class="quiet text-focus" @click="placeMenu" @keydown="placeMenu">+ Edit</MenuButton>
+        <MenuItems class="floating fixed z-30 w-72 py-1 outline-none" :style="menuAt">
           <MenuItem v-for="kind in kinds" :key="kind.id" v-slot="{ active }"><button class="item !py-1" :class="{ active }" @click="addKind(kind.id)"><span class="font-medium">{{ kind.name }}</span> <span class="text-soft">{{ kind.help }}</span></button></MenuItem>
           <p class="mt-1 border-t border-hairline px-4 pt-1.5 text-xs text-soft">frame {{ table.chosen + 1 }} and the order</p>
           <MenuItem v-for="one in ORDER" :key="one.word" v-slot="{ active }" :disabled="frames < one.least"><button class="item !py-1" :class="{ active }" :title="one.help" @click="arrange(one.word, one.change)">{{ one.word }}</button></MenuItem>

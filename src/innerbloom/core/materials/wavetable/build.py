@@ -44,7 +44,7 @@ def build(source: FromWaves, cycle_of: Cycle | None = None) -> Table:
         If nothing would be heard.
     """
     if not any(_reaches(one, source.operators) for one in source.operators):
-        raise TableError("Nothing would be heard: let one operator be heard, above an amount of 0.")
+        raise TableError("Nothing would be heard: let one wave be heard, at a level above 0.")
     share = np.linspace(0.0, 1.0, source.frames) if source.frames > 1 else np.zeros(1)
     heard = np.zeros((source.frames, GRID))
     for one in source.operators:
@@ -54,7 +54,7 @@ def build(source: FromWaves, cycle_of: Cycle | None = None) -> Table:
     if np.abs(table.spectra).max() < 1e-6:
         raise TableError(
             "Nothing would be heard: what there is stands still within a period. "
-            "Give an operator a harmonic of its own."
+            "Give a wave a harmonic of its own."
         )
     return to_full_scale(table)
 
@@ -84,7 +84,7 @@ def _wave(
         return lambda phase: np.asarray(np.sin(2.0 * np.pi * phase))
     if one.wave == "cycle":
         if one.sound is None or cycle_of is None:
-            raise TableError("An operator reads a cycle but none is chosen: choose a recording.")
+            raise TableError("A wave reads a cycle but none is chosen: choose a recording.")
         stored = cycle_of(one.sound)
     else:
         stored = _series(one.wave)

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from innerbloom.core.materials.wavetable import harmonics
 from innerbloom.core.materials.wavetable.document import FromRecording
-from innerbloom.core.materials.wavetable.following import Cycles, follow_cycles
+from innerbloom.core.materials.wavetable.following import Cycles, follow_cycles, steady_cycles
 from innerbloom.core.materials.wavetable.shape import with_phases
 from innerbloom.core.materials.wavetable.table import (
     Spectra,
@@ -31,6 +31,9 @@ _LEVEL_WINDOW_S = 0.01
 _FLOOR_DB = -60.0
 
 
+Measure = Callable[[NDArray[np.float64]], Spectra]
+
+
 @dataclass(frozen=True)
 class Extracted:
     """What came of an extraction.
@@ -39,16 +42,20 @@ class Extracted:
     ----------
     table : Table
     by : {"cycles", "spectra", "stretches"}
-    cycles : Cycles or None
-        Where it went by cycles.
+    pace : Cycles
+        The count of cycles that brings the sound back: its own where it went by cycles, else
+        steady at the root, or at one cycle a stretch.
     levels : ndarray, shape (frames,)
         RMS of each frame in the recording, before levels were made equal.
+    measure : callable
+        Harmonics at any moments, in seconds, as the frames were taken.
     """
 
     table: Table
     by: str
-    cycles: Cycles | None
+    pace: Cycles
     levels: NDArray[np.float64]
+    measure: Measure
 
 
 def extract(
@@ -76,15 +83,14 @@ def extract(
     if float(np.abs(mono).max()) < 1e-6:
         raise TableError("The recording is silent: there is nothing to take frames from.")
     begin, end = _stretch(mono, rate, how)
-    by, cycles = _way(mono, rate, how, tuning)
+    by, pace = _way(mono, rate, how, tuning)
     dense = np.linspace(begin, end, min(_DENSE * how.frames, _MOST_MOMENTS))
 
     def measure(seconds: NDArray[np.float64]) -> Spectra:
-        if cycles is not None:
-            return harmonics.of_cycles(mono, cycles, seconds, how.together)
+        if by == "cycles":
+            return harmonics.of_cycles(mono, pace, seconds, how.together)
         if by == "spectra":
-            root = note_to_hz(UNPITCHED_ROOT if how.root is None else how.root, tuning)
-            return harmonics.of_spectrum(mono, rate, seconds, root)
+            return harmonics.of_spectrum(mono, rate, seconds, _root_hz(how, tuning))
         return harmonics.of_stretches(mono, rate, seconds, how.stretch_ms * 1e-3, how.closed)
 
     seconds = _places(how, begin, end, dense, measure)
@@ -94,7 +100,7 @@ def extract(
         spectra = spectra / np.maximum(levels, 1e-4 * max(float(levels.max()), 1e-12))[:, None]
     if how.phases != "kept":
         spectra = with_phases(spectra, how.phases)
-    return Extracted(to_full_scale(Table(spectra, seconds)), by, cycles, levels)
+    return Extracted(to_full_scale(Table(spectra, seconds)), by, pace, levels, measure)
 
 
 def _checked(mono: NDArray[np.float32], rate: float) -> NDArray[np.float32]:
@@ -126,17 +132,22 @@ def _died_away(mono: NDArray[np.float32], rate: float) -> float:
 
 def _way(
     mono: NDArray[np.float32], rate: float, how: FromRecording, tuning: float
-) -> tuple[str, Cycles | None]:
-    """Which way frames are taken, and the count of cycles where it goes by them."""
-    if how.by in ("spectra", "stretches"):
-        return how.by, None
-    hz = None if how.root is None else note_to_hz(how.root, tuning)
-    try:
-        return "cycles", follow_cycles(mono, rate, hz)
-    except TableError:
-        if how.by == "cycles":
-            raise
-        return "spectra", None
+) -> tuple[str, Cycles]:
+    """Which way frames are taken, and the count of cycles that brings the sound back."""
+    if how.by == "stretches":
+        return how.by, steady_cycles(len(mono), rate, 1e3 / how.stretch_ms)
+    if how.by != "spectra":
+        hz = None if how.root is None else note_to_hz(how.root, tuning)
+        try:
+            return "cycles", follow_cycles(mono, rate, hz)
+        except TableError:
+            if how.by == "cycles":
+                raise
+    return "spectra", steady_cycles(len(mono), rate, _root_hz(how, tuning))
+
+
+def _root_hz(how: FromRecording, tuning: float) -> float:
+    return note_to_hz(UNPITCHED_ROOT if how.root is None else how.root, tuning)
 
 
 def _places(
@@ -144,7 +155,7 @@ def _places(
     begin: float,
     end: float,
     dense: NDArray[np.float64],
-    measure: Callable[[NDArray[np.float64]], Spectra],
+    measure: Measure,
 ) -> NDArray[np.float64]:
     """Where frames are taken, seconds."""
     if how.spread == "hand":

@@ -54,6 +54,11 @@ class Cycles:
         return np.asarray(rise / np.maximum(high - low, 1e-9) * self.rate)
 
 
+def steady_cycles(frames: int, rate: float, hz: float) -> Cycles:
+    """The count of a pitch that does not move."""
+    return Cycles(np.arange(frames, dtype=np.float64) * (hz / rate), rate)
+
+
 def follow_cycles(mono: NDArray[np.float32], rate: float, hz: float | None = None) -> Cycles:
     """Count the cycles of a sound.
 

@@ -33,7 +33,7 @@ class Raw:
     by : str
         The way frames were taken from a recording; else the kind of the source.
     retraced : Retraced or None
-        How well it retraces its recording, where it goes by cycles.
+        How well it retraces its recording, where frames are taken along one.
     swept : (samples of shape (frames, 1), rate) or None
         The table swept as its recording went, to listen to both.
     """
@@ -56,12 +56,10 @@ def make_raw(document: d.TableDocument, read: Read, tuning: float = 440.0) -> Ra
     if isinstance(source, d.FromRecording):
         samples, rate = read(source.sound)
         found = extract(samples, rate, source, tuning)
-        if found.cycles is None:
-            return Raw(found.table, found.by)
         seconds = found.table.seconds
         if seconds is None or np.ptp(seconds) < _SHORTEST_SWEEP_S:
             return Raw(found.table, found.by)
-        heard = swept_sound(found.table, found.cycles, found.levels)
+        heard = swept_sound(found.table, found.pace, found.levels)
         return Raw(found.table, found.by, retrace(samples, found), (heard, rate))
     if isinstance(source, d.FromWaves):
         return Raw(build(source, lambda sound: _first_cycle(sound, read)), "waves")

@@ -28,7 +28,8 @@ class Retraced:
     timbre_db : float
         Mean over time of the RMS difference of harmonics' levels, each moment's strongest
         taken as 0 dB (log-spectral distance; A. H. Gray and J. D. Markel, IEEE Trans. ASSP
-        24(5), 1976). Harmonics 60 dB below it, or lost in the noise beside them, are left out.
+        24(5), 1976). Harmonics 60 dB below it, or of cycles that are lost in the noise beside
+        them, are left out.
     level_db : float
         RMS over time of the difference in level, as swept with the recording's own levels.
     """
@@ -39,12 +40,14 @@ class Retraced:
 
 def retrace(samples: NDArray[np.float32], found: Extracted) -> Retraced:
     """Compare a table with its recording, at moments between the frames too."""
-    table, cycles = found.table, found.cycles
-    assert cycles is not None
+    table = found.table
     assert table.seconds is not None
-    mono = samples.mean(axis=1, dtype=np.float64).astype(np.float32)
     seconds = np.linspace(table.seconds[0], table.seconds[-1], _MOMENTS)
-    wanted, between = _and_between(mono, cycles, seconds)
+    if found.by == "cycles":
+        mono = samples.mean(axis=1, dtype=np.float64).astype(np.float32)
+        wanted, between = _and_between(mono, found.pace, seconds)
+    else:
+        wanted, between = found.measure(seconds), np.zeros(1)
     one, other = decibels(wanted), decibels(_spectra_at(table, seconds)[:, : wanted.shape[1]])
     level = rms_of(wanted)
     loud = level > 1e-3 * level.max()
