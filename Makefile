@@ -56,7 +56,7 @@ test: setup
 	@.ci/chromium
 	@$(MAKE) --no-print-directory checks
 	@echo "Tests: computation on two cores, then what runs by the clock on its own"
-	@$(PY) -m pytest -q -n 2 tests/core tests/reference tests/api --ignore=tests/api/test_live.py $(PYTEST)
+	@$(PY) -m pytest -q -n 2 --dist loadgroup tests/core tests/reference tests/api --ignore=tests/api/test_live.py $(PYTEST)
 	@$(PY) -m pytest -q tests/api/test_live.py tests/ui $(PYTEST)
 
 checks: $(STAMPS)/python $(STAMPS)/npm $(TYPES)

@@ -9,6 +9,9 @@ import pytest
 from innerbloom.core.analysis.track import pitch_track, root_of, stability_cents, steadiest
 from tests.sounds import RATE, gliding_tone, shaped
 
+# what librosa compiles is spoilt when two processes keep it at once, so one does all of it
+pytestmark = pytest.mark.xdist_group("librosa")
+
 T = np.arange(3 * RATE) / RATE
 RNG = np.random.default_rng(5)
 

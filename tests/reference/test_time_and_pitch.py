@@ -20,6 +20,9 @@ from innerbloom.core.process.varispeed import read_at
 from innerbloom.demo.recordings import RECORDINGS, synthesise
 from tests.sounds import RATE, cents, db, gliding_tone, hz_near, shaped, vowel
 
+# what librosa compiles is spoilt when two processes keep it at once, so one does all of it
+pytestmark = pytest.mark.xdist_group("librosa")
+
 RNG = np.random.default_rng(8)
 T = np.arange(2 * RATE) / RATE
 CHORD = (110 * 2 ** (0.23 / 12), 138.59 * 2 ** (-0.31 / 12), 164.81 * 2 ** (0.18 / 12))
