@@ -74,7 +74,7 @@ def test_sounds_are_added_swapped_spread_and_removed(instrument, shelf, write_wa
 @pytest.mark.parametrize(
     ("do", "more", "words"),
     [
-        ("add", {"kind": "cloud"}, "A cloud needs a sound"),
+        ("add", {"kind": "cloud"}, "A cloud layer needs a sound"),
         ("remove", {"layer": 0}, "keeps at least one layer"),
         ("duplicate", {"layer": 5}, "There is no layer 6"),
         ("add", {"kind": "wave", "shape": "wobble"}, "layers.1.settings.shape"),

@@ -13,6 +13,7 @@ from innerbloom.cli.inspect import inspect
 from innerbloom.cli.prepare import loops, prepare, slice_
 from innerbloom.cli.render import render
 from innerbloom.cli.serve import demo, serve
+from innerbloom.cli.spectrum import morph, spectrum
 from innerbloom.cli.wavetable import wavetable
 from innerbloom.core.errors import BloomError
 
@@ -37,5 +38,7 @@ def main() -> None:
     """Turn field recordings into playable textures."""
 
 
-for command in (serve, demo, inspect, render, new, prepare, loops, slice_, bench, wavetable):
+for command in (
+    serve, demo, inspect, render, new, prepare, loops, slice_, bench, wavetable, spectrum, morph,
+):  # fmt: skip
     main.add_command(command)

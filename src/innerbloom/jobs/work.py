@@ -22,6 +22,8 @@ from innerbloom.core.deliver.sources import beside, file_digest
 from innerbloom.core.engine import ENGINE_RATE, compile_program
 from innerbloom.core.errors import BloomError, Cancelled, SoundFileError
 from innerbloom.core.instrument.document import parse_instrument, sounds_of
+from innerbloom.core.materials.spectrum.document import parse_spectrum
+from innerbloom.core.materials.spectrum.model import LONGEST_S
 from innerbloom.core.materials.wavetable.document import parse_table, sounds_in
 from innerbloom.core.materials.wavetable.files import write_table
 from innerbloom.core.performance.events import Event, single_note
@@ -29,13 +31,14 @@ from innerbloom.core.performance.midi import events_from_midi
 from innerbloom.core.pitch_names import hz_to_note
 from innerbloom.core.prepare.recipe import Recipe, parse_recipe, piece_recipe, run_recipe
 from innerbloom.core.prepare.source import FileSource, write_clip
-from innerbloom.core.sound.files import convert_foreign, is_directly_readable
+from innerbloom.core.sound.files import convert_foreign, is_directly_readable, read_stretch
 from innerbloom.core.sound.metadata import Origin, read_origin
 from innerbloom.core.sound.takes import read_take
 from innerbloom.core.sound.writing import SUFFIX, write_sound
 from innerbloom.jobs.report import Report
 from innerbloom.store.files import FileStore, safe_suffix, safe_title
 from innerbloom.store.prepared import StoredMaterials
+from innerbloom.store.spectra import SpectrumStore
 from innerbloom.store.stages import StageStore, clip_summary, measure_stage, with_root
 from innerbloom.store.tables import TableStore
 
@@ -261,6 +264,32 @@ def make_wavetable(root: Path, params: Params, report: Report) -> Params:
             "table": plain, "recordings": list(dict.fromkeys(used))}  # fmt: skip
 
 
+def make_spectrum(root: Path, params: Params, report: Report) -> Params:
+    """Parameters: ``document``, ``tuning``, and to keep it on the shelf ``origin``.
+
+    On the shelf it is the sound of all its parts together, with the recipe as lineage.
+    """
+    store = FileStore(root)
+    document = parse_spectrum(params["document"])
+    report(0.05)
+    kept = SpectrumStore(store).with_parts(document.sound)
+    report(0.8)
+    if params.get("origin") is None:
+        return {"key": kept.key}
+    path = store.new_incoming("spectrum.wav")
+    origin = Origin(title=document.name, **params["origin"])
+    samples, rate = read_stretch(store.readable(kept.parts["together"]), 0.0, None, LONGEST_S)
+    try:
+        write_sound(path, [samples], rate, 1, form="wav32f", origin=origin)
+        found = _take_in(store, path, f"{document.name}.wav", params["tuning"], report)
+    finally:
+        path.unlink(missing_ok=True)
+    measured = {**found["measured"], "loops": [], "markers": [], "remarks": []}
+    return {**found, "name": document.name, "origin": origin.__dict__, "measured": measured,
+            "spectrum": document.model_dump(mode="json"),
+            "recordings": [document.sound.recording]}  # fmt: skip
+
+
 def portray(root: Path, params: Params, report: Report) -> Params:
     """Parameters: ``document``. What every key sounds like."""
     program = compile_program(
@@ -277,4 +306,5 @@ WORK: dict[str, Callable[[Path, Params, Report], Params]] = {
     "stage": make_stage,
     "keep": keep_materials,
     "table": make_wavetable,
+    "spectrum": make_spectrum,
 }

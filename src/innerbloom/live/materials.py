@@ -17,12 +17,20 @@ from numpy.typing import NDArray
 
 from innerbloom.core.deliver.sources import FileMaterials
 from innerbloom.core.engine import Material
+from innerbloom.core.engine.spectrum import Matching, PlayedSpectrum
 from innerbloom.core.engine.wavetable import Wavetable
 from innerbloom.core.errors import SoundFileError
 from innerbloom.core.instrument.sound import Sound
 from innerbloom.processes import background_executor
 from innerbloom.store.files import FileStore
-from innerbloom.store.prepared import course_of, find_prepared, load_prepared, prepare, table_of
+from innerbloom.store.prepared import (
+    course_of,
+    find_prepared,
+    load_prepared,
+    played_spectrum,
+    prepare,
+    table_of,
+)
 
 T = TypeVar("T")
 
@@ -66,6 +74,7 @@ class MaterialCache:
         self._store = store
         self._clips: _Kept[Material] = _Kept(3 << 30, lambda one: one.audio.nbytes)
         self._tables: _Kept[Wavetable] = _Kept(1 << 30, lambda one: one.audio.nbytes)
+        self._spectra: _Kept[PlayedSpectrum] = _Kept(1 << 30, lambda one: one.audio.nbytes)
         self._courses: _Kept[NDArray[np.float64]] = _Kept(64 << 20, lambda one: one.nbytes)
         self._made = FileMaterials(store.locate)
         self._worker = background_executor()
@@ -83,6 +92,12 @@ class MaterialCache:
         key = (*_stretch(sound), sound.cycle)
         return self._tables.get(key, lambda: self._elsewhere(table_of, sound))
 
+    def spectrum(self, sound: Sound, matching: Matching) -> PlayedSpectrum:
+        """The spectrum of a sound, taken now if it is not at hand; may raise a BloomError."""
+        said = None if sound.analysis is None else sound.analysis.model_dump_json()
+        key = (*_stretch(sound), sound.root, said, matching)
+        return self._spectra.get(key, lambda: self._elsewhere(played_spectrum, sound, matching))
+
     def contour(self, sound: Sound) -> NDArray[np.float64]:
         """The course of a recording; may raise a BloomError."""
         return self._courses.get(_stretch(sound), lambda: self._elsewhere(course_of, sound))
@@ -97,11 +112,11 @@ class MaterialCache:
         self._elsewhere(prepare, sound)
         return load_prepared(self._store, sound)
 
-    def _elsewhere(self, work: Callable[[Path, Sound], T], sound: Sound) -> T:
+    def _elsewhere(self, work: Callable[..., T], sound: Sound, *more: object) -> T:
         """What a process of its own makes of a sound; may raise a BloomError."""
         self._store.locate(sound)
         try:
-            return self._worker.submit(work, self._store.root, sound).result()
+            return self._worker.submit(work, self._store.root, sound, *more).result()
         except BrokenExecutor as error:
             self._worker = background_executor()
             raise SoundFileError("Preparing the recording was cut short: try again.") from error

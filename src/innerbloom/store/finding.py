@@ -24,7 +24,7 @@ class Wanted(BaseModel):
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
     q: str = Field(default="", max_length=200)
-    kind: Literal["", "recording", "clip", "wavetable"] = ""
+    kind: Literal["", "recording", "clip", "wavetable", "spectrum"] = ""
     character: Literal["", "tonal", "partly tonal", "noisy"] = ""
     pitched: Literal["", "yes", "no"] = ""
     root: int | None = Field(default=None, ge=0, le=11, description="Pitch class, C is 0.")

@@ -10,10 +10,12 @@ from numpy.typing import NDArray
 
 from innerbloom.core.deliver.sources import FileMaterials, load_material
 from innerbloom.core.engine.material import Material
+from innerbloom.core.engine.spectrum import Matching, PlayedSpectrum, prepare_spectrum
 from innerbloom.core.engine.wavetable import Wavetable
 from innerbloom.core.errors import SoundFileError
 from innerbloom.core.instrument.sound import Sound
 from innerbloom.store.files import FileStore
+from innerbloom.store.spectra import SpectrumStore
 
 MOST_BYTES = 8 << 30
 
@@ -87,6 +89,9 @@ class StoredMaterials:
     def wavetable(self, shape: str, sound: Sound | None) -> Wavetable:
         return self._made.wavetable(shape, sound)
 
+    def spectrum(self, sound: Sound, matching: Matching) -> PlayedSpectrum:
+        return prepare_spectrum(SpectrumStore(self._store).make(sound).spectrum, matching)
+
     def contour(self, sound: Sound) -> NDArray[np.float64]:
         return self._made.contour(sound)
 
@@ -94,6 +99,11 @@ class StoredMaterials:
 def table_of(root: Path, sound: Sound) -> Wavetable:
     """A wavetable on the shelf or among the stages, for a process of its own."""
     return StoredMaterials(FileStore(root)).wavetable("table", sound)
+
+
+def played_spectrum(root: Path, sound: Sound, matching: Matching) -> PlayedSpectrum:
+    """A spectrum of a recording on the shelf, for a process of its own."""
+    return StoredMaterials(FileStore(root)).spectrum(sound, matching)
 
 
 def course_of(root: Path, sound: Sound) -> NDArray[np.float64]:

@@ -13,6 +13,7 @@ from innerbloom.core.instrument.sound import Sound
 from innerbloom.core.materials.wavetable.table import CYCLE
 from innerbloom.core.pitch_names import hz_to_note
 from innerbloom.store.models import Recording, now
+from innerbloom.store.spectra import recipe_of
 
 
 def shelf(db: Session, query: str = "") -> list[Recording]:
@@ -133,6 +134,9 @@ def sound_of(row: Recording) -> tuple[Sound, FoundLoop | None]:
     measured = row.measured
     if row.kind == "wavetable":
         return Sound(recording=row.digest, name=row.name, cycle=CYCLE), None
+    recipe = recipe_of(row.lineage)
+    if recipe is not None:
+        return recipe.sound, None
     root_hz = measured["root_hz"]
     sound = sound_from(
         duration_s=measured["duration_s"],

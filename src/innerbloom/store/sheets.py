@@ -8,6 +8,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from innerbloom.core.instrument.history import Step, open_steps
+from innerbloom.core.materials.spectrum.document import FORMAT as SPECTRUM
+from innerbloom.core.materials.spectrum.document import parse_spectrum
 from innerbloom.core.materials.wavetable.document import FORMAT as TABLE
 from innerbloom.core.materials.wavetable.document import parse_table
 from innerbloom.core.prepare.recipe import default_steps, parse_recipe
@@ -28,17 +30,20 @@ def opened(db: Session, recording: Recording) -> Sheet:
 
 
 def _first(recording: Recording) -> Steps:
-    """What a sheet begins with: a wavetable's is its recipe, as the only step."""
-    table = recording.lineage.get("table")
-    if table is not None:
-        return [table]
+    """What a sheet begins with: that of a wavetable or spectrum is its recipe, as the only step."""
+    recipe = recording.lineage.get("table") or recording.lineage.get("spectrum")
+    if recipe is not None:
+        return [recipe]
     return _complete(list(default_steps(recording.measured["duration_s"])))
 
 
 def _complete(steps: Steps) -> Steps:
     """Validated steps with every value in them; raises a BloomError."""
-    if steps and steps[0].get("format") == TABLE:
+    recipe = steps[0].get("format") if steps else None
+    if recipe == TABLE:
         return [parse_table(steps[0]).model_dump(mode="json")]
+    if recipe == SPECTRUM:
+        return [parse_spectrum(steps[0]).model_dump(mode="json")]
     complete: Steps = parse_recipe({"steps": steps}).plain()["steps"]
     return complete
 

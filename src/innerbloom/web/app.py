@@ -30,6 +30,7 @@ from innerbloom.web.routes import (
     pictures,
     project,
     recordings,
+    spectra,
     tables,
 )
 from innerbloom.web.services import Live, Services, finishers
@@ -74,6 +75,7 @@ def create_app(
     guard(app, token)
     for resource in (
         recordings,
+        spectra,
         tables,
         bench,
         pictures,

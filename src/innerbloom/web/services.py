@@ -48,7 +48,8 @@ def finishers() -> dict[str, Finish]:
     """How each kind of job enters the database."""
     return {
         "import": _finish_import, "bundle": _finish_bundle, "render": _finish_render,
-        "keep": _finish_keep, "table": _finish_table,
+        "keep": _finish_keep, "table": _finish_recipe("table", "wavetable"),
+        "spectrum": _finish_recipe("spectrum", "spectrum"),
     }  # fmt: skip
 
 
@@ -70,13 +71,17 @@ def _finish_render(db: Session, job: JobRow, found: dict[str, Any]) -> dict[str,
     return {**found, "instrument": job.params["instrument"], "title": job.params["title"]}
 
 
-def _finish_table(db: Session, job: JobRow, made: dict[str, Any]) -> dict[str, Any]:
-    """Enter a wavetable with its recipe and the recordings in it."""
-    if "digest" not in made:
-        return made
-    lineage = {"table": made["table"], "recordings": made["recordings"]}
-    row = recordings.add(db, made["digest"], f"{made['name']}.wav", made, lineage, "wavetable")
-    return {"recording": row.id, "name": row.name}
+def _finish_recipe(recipe: str, kind: str) -> Finish:
+    """How a material of its own kind is entered, with its recipe and the recordings in it."""
+
+    def finish(db: Session, job: JobRow, made: dict[str, Any]) -> dict[str, Any]:
+        if "digest" not in made:
+            return made
+        lineage = {recipe: made[recipe], "recordings": made["recordings"]}
+        row = recordings.add(db, made["digest"], f"{made['name']}.wav", made, lineage, kind)
+        return {"recording": row.id, "name": row.name}
+
+    return finish
 
 
 def _finish_keep(db: Session, job: JobRow, found: dict[str, Any]) -> dict[str, Any]:

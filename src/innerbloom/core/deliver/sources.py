@@ -14,13 +14,19 @@ from innerbloom.core.analysis.contour import contour_of
 from innerbloom.core.engine import Material, prepare_material
 from innerbloom.core.engine.held import plain_noise, plain_table
 from innerbloom.core.engine.noise import noise_material
+from innerbloom.core.engine.spectrum import Matching, PlayedSpectrum, prepare_spectrum
 from innerbloom.core.engine.wavetable import Wavetable, wavetable_from
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument.sound import MAX_STRETCH_S, Sound
+from innerbloom.core.materials.spectrum.analyse import analyse
+from innerbloom.core.materials.spectrum.files import SUFFIX as SPECTRUM_SUFFIX
+from innerbloom.core.materials.spectrum.files import read_spectrum
+from innerbloom.core.materials.spectrum.model import Spectrum
 from innerbloom.core.materials.wavetable.table import CYCLE
+from innerbloom.core.pitch_names import note_to_hz
 from innerbloom.core.sound.files import read_stretch
 
-T = TypeVar("T", Material, Wavetable, NDArray[np.float64])
+T = TypeVar("T", Material, Wavetable, PlayedSpectrum, NDArray[np.float64])
 
 DEFAULT_CYCLE = CYCLE
 """Frames of a wavetable's cycle where a sound does not say."""
@@ -72,6 +78,16 @@ def make_wavetable(shape: str, sound: Sound | None, locate: Locate) -> Wavetable
     return wavetable_from(samples, sound.cycle or DEFAULT_CYCLE)
 
 
+def spectrum_of(sound: Sound, locate: Locate) -> Spectrum:
+    """The spectrum of the stretch that a sound names, or the one that its file holds."""
+    path = locate(sound)
+    if path.suffix == SPECTRUM_SUFFIX:
+        return read_spectrum(path)
+    samples, rate = read_sound(sound, locate)
+    root = None if sound.root is None else note_to_hz(sound.root)
+    return analyse(samples, rate, root, sound.analysis)
+
+
 class FileMaterials:
     """Materials for :func:`~innerbloom.core.engine.compile_program`, each made once.
 
@@ -83,7 +99,9 @@ class FileMaterials:
 
     def __init__(self, locate: Locate) -> None:
         self._locate = locate
-        self._seen: dict[tuple[object, ...], Material | Wavetable | NDArray[np.float64]] = {}
+        self._seen: dict[
+            tuple[object, ...], Material | Wavetable | PlayedSpectrum | NDArray[np.float64]
+        ] = {}
 
     def clip(self, sound: Sound) -> Material:
         key = (self._locate(sound), sound.start, sound.length)
@@ -100,6 +118,13 @@ class FileMaterials:
             return plain_table(shape)
         key = (shape, self._locate(sound), sound.start, sound.length, sound.cycle)
         return self._once(key, lambda: make_wavetable(shape, sound, self._locate))
+
+    def spectrum(self, sound: Sound, matching: Matching) -> PlayedSpectrum:
+        said = None if sound.analysis is None else sound.analysis.model_dump_json()
+        key = (matching, self._locate(sound), sound.start, sound.length, sound.root, said)
+        return self._once(
+            key, lambda: prepare_spectrum(spectrum_of(sound, self._locate), matching)
+        )
 
     def contour(self, sound: Sound) -> NDArray[np.float64]:
         key = ("contour", self._locate(sound), sound.start, sound.length)

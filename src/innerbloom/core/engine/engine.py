@@ -19,7 +19,8 @@ from innerbloom.core.engine.layers import LayerState, Shared, view_of, wanted_pr
 from innerbloom.core.engine.looking import held_notes, look_at
 from innerbloom.core.engine.moving import Moving
 from innerbloom.core.engine.program import Program
-from innerbloom.core.engine.state import BLOCK, FREE, GROUPS, SCRATCH, SPAN, TICK
+from innerbloom.core.engine.scratch import SCRATCH
+from innerbloom.core.engine.state import BLOCK, FREE, GROUPS, SPAN, TICK
 from innerbloom.core.engine.voices import VoiceBook
 from innerbloom.core.instrument.catalogue import KINDS, WHOLE
 from innerbloom.core.instrument.parameters import engine_value, settings_dtype

@@ -10,8 +10,10 @@ from numpy.typing import NDArray
 from innerbloom.core.analysis.contour import CONTOUR_HOP, CONTOUR_RATE
 from innerbloom.core.engine.material import ENGINE_RATE, Material
 from innerbloom.core.engine.noise import noise_material
+from innerbloom.core.engine.spectrum import Matching, PlayedSpectrum, prepare_spectrum
 from innerbloom.core.engine.wavetable import Wavetable, plain_wave
 from innerbloom.core.instrument.sound import Sound
+from innerbloom.core.materials.spectrum.model import Spectrum
 
 
 @cache
@@ -28,11 +30,18 @@ class HeldMaterials:
     """Clips at hand, taken in turn by the sounds that ask, and plain noise and waves.
 
     A contour finds a sound that rises straight from silence to full level in a second.
+
+    Parameters
+    ----------
+    clips : Material
+    spectra : tuple of Spectrum
+        By the sounds that ask, in turn.
     """
 
-    def __init__(self, *clips: Material) -> None:
-        self._clips = clips
+    def __init__(self, *clips: Material, spectra: tuple[Spectrum, ...] = ()) -> None:
+        self._clips, self._spectra = clips, spectra
         self._asked: dict[str, Material] = {}
+        self._played: dict[tuple[str, str], PlayedSpectrum] = {}
 
     def clip(self, sound: Sound) -> Material:
         name = sound.path or sound.recording or ""
@@ -45,6 +54,13 @@ class HeldMaterials:
 
     def wavetable(self, shape: str, sound: Sound | None) -> Wavetable:
         return plain_table("sine" if shape == "table" else shape)
+
+    def spectrum(self, sound: Sound, matching: Matching) -> PlayedSpectrum:
+        key = (sound.path or sound.recording or "", matching)
+        if key not in self._played:
+            spectrum = self._spectra[len(self._played) % len(self._spectra)]
+            self._played[key] = prepare_spectrum(spectrum, matching)
+        return self._played[key]
 
     def contour(self, sound: Sound) -> NDArray[np.float64]:
         levels = np.linspace(0.0, 1.0, CONTOUR_RATE // CONTOUR_HOP)

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from innerbloom.core.engine.choosing import Picks, picks_of
 from innerbloom.core.engine.material import COPY_DTYPE, Material
 from innerbloom.core.engine.movement import Movement, compile_movement
+from innerbloom.core.engine.spectrum import Matching, PlayedSpectrum, noise_bands
 from innerbloom.core.engine.state import SOUND
 from innerbloom.core.engine.wavetable import Wavetable
 from innerbloom.core.errors import DocumentError
@@ -39,7 +40,13 @@ class Materials(Protocol):
 
     def wavetable(self, shape: str, sound: Sound | None) -> Wavetable: ...
 
+    def spectrum(self, sound: Sound, matching: Matching) -> PlayedSpectrum: ...
+
     def contour(self, sound: Sound) -> NDArray[np.float64]: ...
+
+
+Made = Material | Wavetable | PlayedSpectrum
+"""What a sound of a layer is made of, by the layer's kind."""
 
 
 @dataclass(frozen=True)
@@ -53,14 +60,15 @@ class LayerProgram:
     materials : tuple
         What its sounds are made of; kept alive while the kernels read them by address.
     sounds : ndarray of SOUND; copies : ndarray of COPY_DTYPE, shape (sounds, copies)
-    path : ndarray of float64, shape (PATH_STEPS,)
+    path : ndarray of float64, shape (PATH_STEPS,) or (2 * PATH_STEPS,)
+        The drawn path, and for spectral layers the drawn filter after it.
     picks : Picks
     """
 
     id: str
     kind: str
     row: NDArray[np.float64]
-    materials: tuple[Material | Wavetable, ...]
+    materials: tuple[Made, ...]
     sounds: NDArray[Any]
     copies: NDArray[Any]
     path: NDArray[np.float64]
@@ -153,16 +161,19 @@ def _compile_layer(layer: Layer, materials: Materials) -> LayerProgram:
         sounds[i]["weight"] = running
         sound = layer.sounds[i] if i < len(layer.sounds) else None
         _describe(sounds[i], material, sound, layer)
-    path = np.array(layer.path)
-    steps = np.interp(np.linspace(0, 1, PATH_STEPS), path[:, 0], path[:, 1])
+    curves = [layer.path, layer.drawn_filter] if layer.kind == "spectral" else [layer.path]
+    steps = np.concatenate([_even_steps(curve) for curve in curves])
     row = settings_row(layer.settings, KINDS[layer.kind])
-    picks = picks_of(layer, entries[: len(made)])
+    picks = picks_of(layer, entries[: max(1, len(layer.sounds))])
     return LayerProgram(layer.id, layer.kind, row, made, sounds, copies, steps, picks)
 
 
-def _describe(
-    record: Any, material: Material | Wavetable, sound: Sound | None, layer: Layer
-) -> None:
+def _even_steps(curve: list[tuple[float, float]]) -> NDArray[np.float64]:
+    points = np.array(curve)
+    return np.asarray(np.interp(np.linspace(0, 1, PATH_STEPS), points[:, 0], points[:, 1]))
+
+
+def _describe(record: Any, material: Made, sound: Sound | None, layer: Layer) -> None:
     record["root"], record["trim"] = UNPITCHED_ROOT, 1.0
     if isinstance(material, Wavetable):
         record["frames"], record["stride"] = material.frames, material.stride
@@ -170,15 +181,16 @@ def _describe(
         return
     if material.seconds <= 0:
         raise DocumentError(f"The layer '{layer.name}' has an empty sound: choose another.")
-    record["channels"] = material.audio.shape[1]
-    record["octaves_up"], record["seconds"] = material.octaves_up, material.seconds
+    record["seconds"] = material.seconds
+    if isinstance(material, Material):
+        record["channels"], record["octaves_up"] = material.audio.shape[1], material.octaves_up
     if sound is not None and layer.kind != "noise":
         record["trim"] = RECORDED_UNIT * 10.0 ** (sound.gain_db / 20.0)
         if sound.root is not None:
             record["root"], record["pitched"] = sound.root, 1.0
 
 
-def _materials_of(layer: Layer, materials: Materials) -> tuple[Material | Wavetable, ...]:
+def _materials_of(layer: Layer, materials: Materials) -> tuple[Made, ...]:
     sound = layer.sounds[0] if layer.sounds else None
     if layer.kind == "wave":
         return (materials.wavetable(layer.settings.shape, _wanted(layer, "table", sound)),)  # type: ignore[attr-defined]
@@ -186,7 +198,20 @@ def _materials_of(layer: Layer, materials: Materials) -> tuple[Material | Waveta
         return (materials.noise(layer.settings.colour, _wanted(layer, "recording", sound)),)  # type: ignore[attr-defined]
     if sound is None:
         raise DocumentError(f"The layer '{layer.name}' has no sound yet: choose one.")
+    if layer.kind == "spectral":
+        way = matching_of(layer)
+        # the noise that bands are made of comes last
+        return (*(materials.spectrum(one, way) for one in layer.sounds), noise_bands())
     return tuple(materials.clip(one) for one in layer.sounds)
+
+
+def matching_of(layer: Layer) -> Matching:
+    """How the partials of a spectral layer's sounds find each other."""
+    asked: str = layer.settings.matching  # type: ignore[attr-defined]
+    if asked != "by itself":
+        return asked  # type: ignore[return-value]
+    rooted = all(sound.root is not None for sound in layer.sounds)
+    return "by ratio" if rooted else "by frequency"
 
 
 def _wanted(layer: Layer, word: str, sound: Sound | None) -> Sound | None:

@@ -25,6 +25,8 @@ import numpy as np
 from innerbloom.core.engine.kernels.cloud import CLOUD_STATE, render_cloud
 from innerbloom.core.engine.kernels.loop import LOOP_STATE, render_loop
 from innerbloom.core.engine.kernels.noise import NOISE_STATE, render_noise
+from innerbloom.core.engine.kernels.spectral import render_spectral
+from innerbloom.core.engine.kernels.spectral_room import SPECTRAL_STATE
 from innerbloom.core.engine.kernels.wave import WAVE_STATE, render_wave
 
 
@@ -53,4 +55,5 @@ SOURCE_KINDS: dict[str, SourceKind] = {
     "loop": SourceKind(render_loop, LOOP_STATE, 2, True),
     "wave": SourceKind(render_wave, WAVE_STATE, 2, True),
     "noise": SourceKind(render_noise, NOISE_STATE, 2, False),
+    "spectral": SourceKind(render_spectral, SPECTRAL_STATE, 2, False),
 }

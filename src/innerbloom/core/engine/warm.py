@@ -12,6 +12,7 @@ from innerbloom.core.engine.state import BLOCK
 from innerbloom.core.instrument.catalogue import LAYER_KINDS
 from innerbloom.core.instrument.document import parse_instrument
 from innerbloom.core.instrument.sound import Sound
+from innerbloom.core.materials.spectrum.analyse import analyse, partials_alone
 from innerbloom.core.performance.events import Event
 from innerbloom.core.process.stretch import stretch
 from innerbloom.core.process.varispeed import read_at
@@ -29,7 +30,7 @@ def _play(materials: Materials) -> None:
     """Every kind of layer, each moving the one above it, with everything in its way."""
     layers = [
         {"id": kind, "name": kind, "kind": kind,
-         "sounds": [{"path": "silence.wav"}] if of.sounds == "many" else [],
+         "sounds": [{"path": "silence.wav"}] if of.needs_sound else [],
          "settings": {"link": "phase", "loudness_hold": "on", "filter": "24 dB", "drive": 6,
                       "bits": 8}}
         for kind, of in LAYER_KINDS.items()
@@ -42,7 +43,11 @@ def _play(materials: Materials) -> None:
 def warm_up() -> None:
     """Render a moment of every kind of layer and measure it; compiled code is kept on disk."""
     sound = np.zeros((ENGINE_RATE // 4, 1), np.float32)
-    _play(_Silence(prepare_material(np.repeat(sound, 2, axis=1), ENGINE_RATE)))
+    tone = np.sin(0.06 * np.arange(len(sound)), dtype=np.float32)[:, None]
+    spectrum = analyse(tone, ENGINE_RATE, None)
+    partials_alone(spectrum)
+    silence = prepare_material(np.repeat(sound, 2, axis=1), ENGINE_RATE)
+    _play(_Silence(silence, spectra=(spectrum,)))
     LevelMeter(ENGINE_RATE, 1).feed(sound)
     stretch(sound, ENGINE_RATE, 2.0)
     read_at(sound, np.arange(64) * 1.01)

@@ -20,6 +20,7 @@ from innerbloom.core.instrument.parameters import (
     settings_model,
 )
 from innerbloom.core.instrument.shared_parameters import DEPTH, LAYER, MEMBER, ROUTE, WHOLE
+from innerbloom.core.instrument.spectral_parameters import MOST_ON_PATH, SPECTRAL
 
 __all__ = [
     "CONTROLLERS",
@@ -29,6 +30,7 @@ __all__ = [
     "LAYER",
     "LAYER_KINDS",
     "LAYER_SETTINGS",
+    "MAX_SOUNDS",
     "MEMBER",
     "MODULATOR_KINDS",
     "MODULATOR_SETTINGS",
@@ -42,6 +44,10 @@ __all__ = [
 ]
 
 
+MAX_SOUNDS = 64
+"""Sounds that a layer can choose among."""
+
+
 @dataclass(frozen=True)
 class LayerKind:
     """One kind of layer.
@@ -52,24 +58,34 @@ class LayerKind:
         Its name, on screen too.
     parameters : tuple
         What its source declares; those of every layer come before them in records.
-    sounds : {"none", "one", "many"}
-        How many sounds it may hold.
+    sounds : {"one", "many", "path"}
+        Whether it plays without a sound or with one, chooses among many, or leads through them.
     help : str
+    most_sounds : int
+        How many it may hold.
     """
 
     id: str
     parameters: tuple[Declared, ...]
-    sounds: Literal["none", "one", "many"]
+    sounds: Literal["one", "many", "path"]
     help: str
+    most_sounds: int = 1
+
+    @property
+    def needs_sound(self) -> bool:
+        """Whether there is nothing to play without one."""
+        return self.sounds != "one"
 
 
 LAYER_KINDS: dict[str, LayerKind] = {
     kind.id: kind
     for kind in (
-        LayerKind("cloud", CLOUD, "many", "Many short grains from around one place."),
-        LayerKind("loop", LOOP, "many", "A sound read with a loop in it."),
+        LayerKind("cloud", CLOUD, "many", "Many short grains from around one place.", MAX_SOUNDS),
+        LayerKind("loop", LOOP, "many", "A sound read with a loop in it.", MAX_SOUNDS),
         LayerKind("wave", WAVE, "one", "A plain wave, or a wavetable."),
         LayerKind("noise", NOISE, "one", "Noise of a colour, or coloured by a recording."),
+        LayerKind("spectral", SPECTRAL, "path", "The spectrum of a sound, or of several in turn.",
+                  MOST_ON_PATH),
     )
 }
 

@@ -14,6 +14,7 @@ from innerbloom.core.instrument.catalogue import (
     ENTRY,
     LAYER_KINDS,
     LAYER_SETTINGS,
+    MAX_SOUNDS,
     MEMBER,
     WholeSettings,
 )
@@ -30,7 +31,6 @@ from innerbloom.core.instrument.sound import Sound
 from innerbloom.core.instrument.upgrade import upgraded
 
 MAX_LAYERS = 8
-MAX_SOUNDS = 64
 MAX_MEMBERS = 8
 MAX_PATH_POINTS = 32
 PETALS = ("madder", "ochre", "moss", "lichen", "iris", "heather", "clay", "slate")
@@ -58,6 +58,9 @@ class Layer(Model):
         When each sound is picked, one entry a sound; short lists are filled with defaults.
     path : list of (time, place)
         The drawn path, both in 0..1, time rising.
+    drawn_filter : list of (place, level)
+        The filter of a spectral layer, both in 0..1: from 20 Hz to 20 kHz by octaves, and from
+        -60 dB to 0 dB; places rising.
     """
 
     id: Id
@@ -67,6 +70,9 @@ class Layer(Model):
     picks: list[EntryModel] = Field(default_factory=list, max_length=MAX_SOUNDS)
     path: list[tuple[Share, Share]] = Field(
         default=[(0.0, 0.0), (1.0, 1.0)], min_length=2, max_length=MAX_PATH_POINTS
+    )
+    drawn_filter: list[tuple[Share, Share]] = Field(
+        default=[(0.0, 1.0), (1.0, 1.0)], min_length=2, max_length=MAX_PATH_POINTS
     )
     kind: str
     settings: Settings
@@ -175,7 +181,7 @@ _RANGES = (("key_low", "key_high", "key"), ("velocity_low", "velocity_high", "ve
 
 def _check_layer(number: int, layer: Layer) -> None:
     at = f"layers.{number}"
-    most = {"none": 0, "one": 1, "many": MAX_SOUNDS}[LAYER_KINDS[layer.kind].sounds]
+    most = LAYER_KINDS[layer.kind].most_sounds
     if len(layer.sounds) > most:
         raise refuse(f"{at}.sounds", f"a {layer.kind} layer holds {most} at most")
     if len(layer.picks) > len(layer.sounds):
@@ -186,9 +192,10 @@ def _check_layer(number: int, layer: Layer) -> None:
         for low, high, what in _RANGES:
             if getattr(settings, low) > getattr(settings, high):
                 raise refuse(f"{path}.{low}", f"the lowest {what} lies above the highest")
-    times = [time for time, _ in layer.path]
-    if times != sorted(times):
-        raise refuse(f"{at}.path", "its times have to rise")
+    for curve, what in (("path", "times"), ("drawn_filter", "places")):
+        along = [place for place, _ in getattr(layer, curve)]
+        if along != sorted(along):
+            raise refuse(f"{at}.{curve}", f"its {what} have to rise")
 
 
 def _first_problem(error: ValidationError) -> str:

@@ -81,6 +81,24 @@ def grow_wave(name: str, sound: Sound, *, tuning: float = 440.0) -> Instrument:
     return _instrument(name, layer, routes, tuning, [sweep])
 
 
+def grow_spectral(name: str, sound: Sound, *, tuning: float = 440.0) -> Instrument:
+    """An instrument with one spectral layer, which goes round in its sound without a seam.
+
+    The mod wheel slows it down until it stands still, a finger's height moves its formants.
+    """
+    settings = LAYER_SETTINGS["spectral"].model_validate(
+        {"attack": 60, "release": 1_200, "at_end": "loop", "loop_start": 10, "loop_blend": 30}
+    )
+    layer = LAYER_MODELS["spectral"](id="l1", name=name[:120], sounds=[sound], settings=settings)  # type: ignore[call-arg]
+    eased = {"target": "l1", "rise": 40, "fall": 40}
+    routes = [
+        *touch_routes("l1", slide=None),
+        {**eased, "source": "wheel", "parameter": "speed", "depth": -1.0},
+        {**eased, "source": "slide", "parameter": "formant_shift", "depth": 12.0},
+    ]
+    return _instrument(name, layer, routes, tuning)
+
+
 def _instrument(
     name: str, layer: Layer, routes: list[dict[str, Any]], tuning: float,
     modulators: Sequence[Modulator] = (),

@@ -36,7 +36,7 @@ CHOOSING: tuple[Declared, ...] = (
       when=("choose", ("control",)), instant=True),
 )
 
-_PATH: tuple[Declared, ...] = (
+PATH: tuple[Declared, ...] = (
     P("path_time", "path time", "Where", "ms", 10, 600_000, 8_000,
       "How long the drawn path takes.", "log", "voice",
       when=("motion", ("age", "path",))),
@@ -60,7 +60,7 @@ CLOUD: tuple[Declared, ...] = (
     P("position_end", "end place", "Where", "%", 0, 100, 100,
       "Where the position arrives after the path time.", scope="voice",
       when=("motion", ("age",))),
-    *_PATH,
+    *PATH,
     P("size", "size", "Grain", "ms", 5, 2_000, 140,
       "Length of a grain.", "log", "voice"),
     P("density", "density", "Grain", "/s", 0.5, 200, 24,
@@ -99,7 +99,7 @@ LOOP: tuple[Declared, ...] = (
     P("speed", "speed", "Where", "x", -4, 4, 1,
       "Pace of the read-head apart from pitch; 1 is the recording's own.", scope="voice",
       when=("motion", ("speed",))),
-    *_PATH,
+    *PATH,
     Choice("loop", "loop", ("off", "forward", "backward", "back-and-forth"), "forward",
            "Which way the loop is read.", "Loop"),
     P("loop_start", "loop start", "Loop", "%", 0, 100, 20,

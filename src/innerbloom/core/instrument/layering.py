@@ -13,7 +13,6 @@ from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument.catalogue import LAYER_KINDS
 from innerbloom.core.instrument.document import (
     MAX_LAYERS,
-    MAX_SOUNDS,
     PETALS,
     EntrySettings,
     Instrument,
@@ -71,8 +70,8 @@ def add_layer(
         "kind": kind, "sounds": [] if sound is None else [sound.model_dump(mode="json")],
         "settings": {**_loop_settings(loop if kind == "loop" else None), **(settings or {})},
     }  # fmt: skip
-    if LAYER_KINDS[kind].sounds == "many" and sound is None:
-        raise DocumentError(f"A {kind} needs a sound: choose one from the shelf.")
+    if LAYER_KINDS[kind].needs_sound and sound is None:
+        raise DocumentError(f"A {kind} layer needs a sound: choose one from the shelf.")
     _insert(plain, len(plain["layers"]), layer)
     slide = 15.0 if kind == "cloud" else None
     for route in touch_routes(layer["id"], slide=slide):
@@ -175,8 +174,9 @@ def swap_sound(
 def add_sound(document: Instrument, index: int, sound: Sound) -> Instrument:
     """One more sound in a layer."""
     layer = _layer(document, index)
-    if len(layer.sounds) >= MAX_SOUNDS:
-        raise DocumentError(f"'{layer.name}' holds {MAX_SOUNDS} sounds, which is the most.")
+    most = LAYER_KINDS[layer.kind].most_sounds
+    if len(layer.sounds) >= most:
+        raise DocumentError(f"'{layer.name}' holds {most} sounds, which is the most.")
     plain = document.model_dump(mode="json")
     plain["layers"][index]["sounds"].append(sound.model_dump(mode="json"))
     return parse_instrument(plain)

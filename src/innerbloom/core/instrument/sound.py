@@ -7,6 +7,7 @@ from typing import Annotated
 from pydantic import AfterValidator, Field, StringConstraints
 
 from innerbloom.core.instrument.model import Model
+from innerbloom.core.materials.spectrum.analysis import Analysis
 
 MAX_STRETCH_S = 180.0
 """Longest stretch of a recording that one layer holds in memory, in seconds."""
@@ -45,6 +46,8 @@ class Sound(Model):
         Level trim of this recording, in dB.
     cycle : int or None
         Frames of each cycle where the sound is read as a wavetable.
+    analysis : Analysis or None
+        How it is taken apart where its spectrum is played; None is as suits most sounds.
     name : str
         What the sound is called where a layer lists several.
     """
@@ -55,5 +58,6 @@ class Sound(Model):
     length: float | None = Field(default=None, gt=0.01, le=MAX_STRETCH_S)
     cycle: int | None = Field(default=None, ge=16, le=16_384)
     root: float | None = Field(default=None, ge=0, le=135)
+    analysis: Analysis | None = None
     name: Annotated[str, StringConstraints(max_length=120)] = ""
     gain_db: float = Field(default=0.0, ge=-60, le=60)

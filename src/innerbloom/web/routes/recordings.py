@@ -5,7 +5,7 @@ from __future__ import annotations
 from apiflask import APIBlueprint, HTTPError
 from sqlalchemy.orm import Session
 
-from innerbloom.core.instrument.grow import grow_cloud, grow_wave
+from innerbloom.core.instrument.grow import grow_cloud, grow_spectral, grow_wave
 from innerbloom.core.pitch_names import hz_to_note
 from innerbloom.store import instruments, recordings
 from innerbloom.store.files import safe_title
@@ -118,12 +118,15 @@ def restore_recording(recording_id: int) -> s.RecordingOut:
 @bp.input(s.GrowIn, location="json")
 @bp.output(s.InstrumentOut, status_code=201)
 def grow(recording_id: int, json_data: s.GrowIn) -> s.InstrumentOut:
-    """A new instrument: a cloud on a recording at its root, or a wave that sweeps a wavetable."""
+    """A new instrument: a cloud on a recording, a wave on a wavetable, or a spectrum played."""
     with database() as db:
         row = found_recording(db, recording_id)
         tuning = read_settings(db).tuning
         if row.kind == "wavetable":
             document = grow_wave(row.name, recordings.sound_of(row)[0], tuning=tuning)
+            return instrument_out(db, instruments.create(db, document))
+        if row.kind == "spectrum":
+            document = grow_spectral(row.name, recordings.sound_of(row)[0], tuning=tuning)
             return instrument_out(db, instruments.create(db, document))
         root_hz = row.measured["root_hz"]
         document = grow_cloud(

@@ -1,0 +1,174 @@
+"""``bloom spectrum`` and ``bloom morph``: taking apart, playing, morphing in the shell."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import click
+
+from innerbloom.core.errors import BloomError
+
+if TYPE_CHECKING:
+    from innerbloom.core.instrument.document import Instrument
+
+_OUT = click.option("--out", required=True, type=click.Path(path_type=Path, dir_okay=False),
+                    help="A .wav or .flac file.")  # fmt: skip
+_TARGET_SECONDS = 3_600.0
+
+
+@click.group()
+def spectrum() -> None:
+    """Take sounds apart into spectra, and play them."""
+
+
+@spectrum.command()
+@click.argument("file", type=click.Path(path_type=Path))
+@click.option("--out", required=True, type=click.Path(path_type=Path, dir_okay=False),
+              help="A .spectrum file.")  # fmt: skip
+@click.option("--root", default=None, help="A note such as A2 or 45.3; else found.")
+@click.option("--window", default=None, type=click.FloatRange(10, 200), help="Milliseconds.")
+@click.option("--partials", default=80, show_default=True, type=click.IntRange(1, 128))
+@click.option("--noise", default=50.0, show_default=True, type=click.FloatRange(0, 100),
+              help="How readily a partial counts as noise, in %.")  # fmt: skip
+@click.option("--strikes", default=50.0, show_default=True, type=click.FloatRange(0, 100),
+              help="How readily beginnings are kept as they are, in %.")  # fmt: skip
+def analyse(
+    file: Path, out: Path, root: str | None, window: float | None, partials: int, noise: float,
+    strikes: float,
+) -> None:  # fmt: skip
+    """Take FILE apart into partials, strikes and noise."""
+    from innerbloom.core.deliver.sources import beside, spectrum_of
+    from innerbloom.core.materials.spectrum.analysis import Analysis
+    from innerbloom.core.materials.spectrum.files import SUFFIX, write_spectrum
+    from innerbloom.core.pitch_names import parse_note
+
+    if out.suffix.lower() != SUFFIX:
+        raise click.UsageError(f"'{out.name}' has to end in {SUFFIX}.")
+    sound = _sound(file, None if root is None else parse_note(root))
+    settings = Analysis(window_ms=window, partials=partials, noise=noise, strikes=strikes)
+    made = spectrum_of(sound.model_copy(update={"analysis": settings}), beside(file.parent))
+    write_spectrum(out, made, file.stem)
+    click.echo(
+        f"Wrote {out}: {len(made.tracks)} partials, {made.most_at_once} at once, "
+        f"{len(made.strikes)} strikes; partials have {100 * made.tonal:.0f} % of the power."
+    )
+
+
+@spectrum.command()
+@click.argument("file", type=click.Path(path_type=Path))
+@_OUT
+@click.option("--speed", default=1.0, show_default=True, type=click.FloatRange(-4, 4))
+@click.option("--pitch", default=0.0, show_default=True, type=click.FloatRange(-36, 36),
+              help="Semitones.")  # fmt: skip
+@click.option("--freeze", default=None, type=click.FloatRange(0, 100),
+              help="Stand still at this place, in %.")  # fmt: skip
+@click.option("--formants", default="with pitch", show_default=True,
+              type=click.Choice(["with pitch", "kept"]))  # fmt: skip
+@click.option("--seconds", default=None, type=click.FloatRange(0.05, _TARGET_SECONDS),
+              help="Length; else that of the sound at its speed.")  # fmt: skip
+def render(
+    file: Path, out: Path, speed: float, pitch: float, freeze: float | None, formants: str,
+    seconds: float | None,
+) -> None:  # fmt: skip
+    """Play FILE, a sound or a .spectrum file, at another speed or pitch."""
+    sound = _sound(file)
+    settings: dict[str, Any] = {"speed": speed, "at_end": "stay", "formants": formants}
+    if freeze is not None:
+        settings |= {"motion": "still", "position": freeze}
+    elif speed < 0:
+        settings |= {"position": 100}
+    document = _instrument([sound], settings)
+    length = seconds or _seconds(file) / (abs(speed) if speed and freeze is None else 1.0)
+    note = 60.0 if sound.root is None else sound.root
+    _write(document, file.parent, out, note + pitch, min(length, _TARGET_SECONDS))
+
+
+@click.command()
+@click.argument("files", nargs=-1, required=True, type=click.Path(path_type=Path))
+@click.option("--seconds", required=True, type=click.FloatRange(0.2, _TARGET_SECONDS))
+@_OUT
+@click.option("--note", default=None, help="A note such as A2; else the first sound's root.")
+@click.option("--matching", default="by itself", show_default=True,
+              type=click.Choice(["by itself", "by ratio", "by frequency"]))  # fmt: skip
+def morph(
+    files: tuple[Path, ...], seconds: float, out: Path, note: str | None, matching: str
+) -> None:
+    """Turn each of FILES into the next, evenly over so many seconds."""
+    from innerbloom.core.pitch_names import parse_note
+
+    if not 2 <= len(files) <= 8:
+        raise BloomError("A morph leads through two to eight sounds: name each of them in order.")
+    if len({one.resolve().parent for one in files}) > 1:
+        raise BloomError("The sounds of a morph have to lie in one folder.")
+    sounds = [_sound(one) for one in files]
+    document = _instrument(sounds, {"at_end": "loop", "matching": matching}, seconds)
+    first = 60.0 if sounds[0].root is None else sounds[0].root
+    _write(document, files[0].parent, out, first if note is None else parse_note(note), seconds)
+
+
+def _sound(file: Path, root: float | None = None) -> Any:
+    """A file as a layer plays it, its root and level measured."""
+    from innerbloom.core.analysis.examine import examine
+    from innerbloom.core.instrument.grow import sound_from
+    from innerbloom.core.instrument.sound import Sound
+    from innerbloom.core.materials.spectrum.files import SUFFIX, read_spectrum
+    from innerbloom.core.pitch_names import hz_to_note
+
+    if not file.is_file():
+        raise BloomError(f"There is no sound '{file}'.")
+    if file.suffix == SUFFIX:
+        held = read_spectrum(file)
+        note = None if held.root_hz is None else hz_to_note(held.root_hz)
+        return Sound(path=file.name, root=note, name=file.stem)
+    found = examine(file)
+    measured = None if found.root_hz is None else hz_to_note(found.root_hz)
+    return sound_from(
+        duration_s=found.info.seconds, root=measured if root is None else root,
+        loudness_lufs=found.lufs, path=file.name, name=file.stem,
+    )  # fmt: skip
+
+
+def _seconds(file: Path) -> float:
+    from innerbloom.core.materials.spectrum.files import SUFFIX, read_spectrum
+    from innerbloom.core.sound.files import sound_info
+
+    return read_spectrum(file).seconds if file.suffix == SUFFIX else sound_info(file).seconds
+
+
+def _instrument(
+    sounds: list[Any], settings: dict[str, Any], morph_s: float | None = None
+) -> Instrument:
+    """One spectral layer; with ``morph_s``, a drawn shape leads it through its sounds."""
+    from innerbloom.core.instrument.document import parse_instrument
+
+    layer = {
+        "id": "l1", "name": "Spectrum", "kind": "spectral",
+        "sounds": [one.model_dump(mode="json") for one in sounds],
+        "settings": {"attack": 0.5, "release": 20, "spread": 0, **settings},
+    }  # fmt: skip
+    whole: dict[str, Any] = {"version": 3, "name": "Spectrum", "layers": [layer]}
+    if morph_s is not None:
+        whole["modulators"] = [{"id": "m1", "name": "Way", "kind": "shape",
+                                "points": [(0.0, 0.0, 0.0), (1.0, 1.0, 0.0)],
+                                "settings": {"time": 1e3 * morph_s}}]  # fmt: skip
+        whole["routes"] = [{"id": "r1", "source": "m:m1", "target": "l1", "parameter": "morph",
+                            "depth": 100.0}]  # fmt: skip
+    return parse_instrument(whole)
+
+
+def _write(document: Instrument, folder: Path, out: Path, note: float, seconds: float) -> None:
+    from innerbloom.core.deliver.render import render_blocks
+    from innerbloom.core.deliver.sources import FileMaterials, beside
+    from innerbloom.core.engine import ENGINE_RATE, compile_program
+    from innerbloom.core.performance.events import single_note
+    from innerbloom.core.sound.writing import format_for, write_sound
+
+    try:
+        form = format_for(out)
+    except ValueError as error:
+        raise click.UsageError(str(error)) from error
+    program = compile_program(document, FileMaterials(beside(folder)))
+    events = single_note(note, seconds, ENGINE_RATE)
+    frames = write_sound(out, render_blocks(program, events), ENGINE_RATE, 2, form=form)
+    click.echo(f"Wrote {out}, {frames / ENGINE_RATE:.2f} s.")

@@ -1,0 +1,288 @@
+"""Where a spectral voice reads, and what it finds there: partials, noise and outline."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from innerbloom.core.compiling import borrowing
+from innerbloom.core.engine.kernels.memory import samples_at
+from innerbloom.core.engine.kernels.reading import RATE, on_path, root_of
+from innerbloom.core.engine.kernels.spectral_room import MOST_READERS, TAPS
+from innerbloom.core.engine.spectrum import HZ, LEVEL, NOISE, OUTLINE, PHASE, STRUCK
+from innerbloom.core.engine.state import TICK
+from innerbloom.core.instrument.parameters import option
+from innerbloom.core.instrument.spectral_parameters import SPECTRAL
+from innerbloom.core.materials.spectrum.bands import BANDS, PER_OCTAVE
+from innerbloom.core.materials.spectrum.envelope import EVERY, ORDER, WARP_HZ
+from innerbloom.core.materials.spectrum.model import MOMENTS_S
+
+_TICK_S = TICK / RATE
+_SPEED, _PATH = option(SPECTRAL, "motion", "speed"), option(SPECTRAL, "motion", "path")
+_END, _LOOP = option(SPECTRAL, "at_end", "end"), option(SPECTRAL, "at_end", "loop")
+_KEPT = option(SPECTRAL, "formants", "kept")
+_TOP = RATE / 2.0
+_LEAST_POWER = 1e-14
+
+
+@borrowing
+def travel(state, s, seconds, path):
+    """A tick on; gives the place as a share of the sound, and whether the sound has ended."""
+    base = 0.01 * s.position
+    state.age += _TICK_S
+    if s.motion == _PATH:
+        return on_path(path, state.age, s.path_time, s.path_end > 0.5), False
+    if s.motion != _SPEED:
+        return min(max(base + state.travel, 0.0), 1.0), False
+    state.travel += state.way * s.speed * _TICK_S / seconds
+    place = base + state.travel
+    if s.at_end >= _LOOP:
+        place = _round(state, s, place, seconds)
+        state.travel = place - base
+        return place, False
+    ended = place >= 1.0 if state.way * s.speed > 0.0 else place <= 0.0
+    place = min(max(place, 0.0), 1.0)
+    state.travel = place - base
+    return place, ended and s.at_end == _END
+
+
+@borrowing
+def _loop_of(s, seconds):
+    """First and last place of the loop."""
+    start = min(0.01 * s.loop_start, 1.0 - 1e-3)
+    return start, min(start + max(0.001 * s.loop_length / seconds, 1e-4), 1.0)
+
+
+@borrowing
+def _round(state, s, place, seconds):
+    """The place within the loop, once it has been reached."""
+    start, end = _loop_of(s, seconds)
+    forward = state.way * s.speed >= 0.0
+    if s.at_end == _LOOP:
+        if (forward and place > end) or (not forward and place < start):
+            return start + (place - start) % (end - start)
+        return place
+    if place > end and forward:
+        state.way = -state.way
+        return max(2.0 * end - place, start)
+    if place < start and not forward:
+        state.way = -state.way
+        return min(2.0 * start - place, end)
+    return place
+
+
+@borrowing
+def _turning(s, state, place, seconds):
+    """The other place that a loop turns into here, and its share; the share is 0 elsewhere."""
+    if s.motion != _SPEED or s.at_end != _LOOP or s.loop_blend <= 0.0 or s.speed == 0.0:
+        return place, 0.0
+    start, end = _loop_of(s, seconds)
+    length = end - start
+    span = 0.01 * s.loop_blend * length
+    if state.way * s.speed > 0.0:
+        share = (place - (end - span)) / span
+        other = place - length
+    else:
+        share = ((start + span) - place) / span
+        other = place + length
+    if share <= 0.0 or place > end or place < start:
+        return place, 0.0
+    return min(max(other, 0.0), 1.0), min(share, 1.0)
+
+
+@borrowing
+def put_weights(weights, s, count):
+    """Shares of the sounds on the path; they add up to 1."""
+    for i in range(len(weights)):
+        weights[i] = 0.0
+    amount = 0.01 * s.morph_amount
+    place = 0.01 * s.morph * (count - 1)
+    below = min(np.int64(place), max(count - 2, 0))
+    share = place - below if count > 1 else 0.0
+    weights[0] += 1.0 - amount
+    weights[below] += amount * (1.0 - share)
+    if count > 1:
+        weights[below + 1] += amount * share
+
+
+@borrowing
+def mixed_seconds(weights, sounds, count):
+    """Length of what sounds, between those of the sounds it is made of."""
+    total = 0.0
+    for i in range(count):
+        total += weights[i] * sounds[i].seconds
+    return total
+
+
+@borrowing
+def put_readers(room, s, state, place, seconds, note, retune, sounds, count):
+    """Everything that is read at this tick; gives how many."""
+    other, share = _turning(s, state, place, seconds)
+    made = 0
+    for i in range(count):
+        if room.weights[i] <= 0.0:
+            continue
+        sound = sounds[i]
+        ratio = 2.0 ** ((note - root_of(sound, retune)) / 12.0)
+        for way in range(2):
+            weight = room.weights[i] * (share if way == 1 else 1.0 - share)
+            if weight <= 0.0 or made >= MOST_READERS:
+                continue
+            reader = room.readers[made]
+            reader.sound, reader.ratio, reader.weight = i, ratio, weight
+            reader.moment = (other if way == 1 else place) * sound.seconds * MOMENTS_S
+            made += 1
+    return made
+
+
+@borrowing
+def _cosine_place(hz):
+    """Cosine of a frequency's place on the axis of outlines."""
+    held = min(max(hz, 0.0), _TOP)
+    return math.cos(math.pi * held * (WARP_HZ + _TOP) / (_TOP * (WARP_HZ + held)))
+
+
+@borrowing
+def outline_power(lines, log_gain, hz):
+    """Power of an outline at a frequency, from the cosines of its line spectral frequencies."""
+    c = _cosine_place(hz)
+    even, odd = 1.0, 1.0
+    for j in range(0, ORDER, 2):
+        a, b = 2.0 * (c - lines[j]), 2.0 * (c - lines[j + 1])
+        even *= a * a
+        odd *= b * b
+    size = 0.5 * (1.0 + c) * even + 0.5 * (1.0 - c) * odd
+    return math.exp(2.0 * log_gain) / max(size, 1e-12)
+
+
+@borrowing
+def _row(copies, part, moment):
+    """First sample of the row at or before a moment, its width, and how far on to the next."""
+    copy = copies[part]
+    last = max(copy.frames - 2, 0)
+    held = min(max(moment, 0.0), np.float64(copy.frames - 1))
+    below = min(np.int64(held), last)
+    return copy.offset + below * np.int64(copy.rate), np.int64(copy.rate), held - below
+
+
+@borrowing
+def gather(room, s, readers, sounds, copies, outlined):
+    """Add up what all readers find; the powers of partials are then flat where ``outlined``.
+
+    Gives the power that the partials would have without an outline, and the widest row.
+    """
+    widest = 0
+    intended = 0.0
+    for p in range(len(room.power)):
+        room.power[p] = room.hz[p] = room.spare_hz[p] = room.start[p] = 0.0
+    for b in range(BANDS):
+        room.noise[b] = 0.0
+    for j in range(ORDER + 1):
+        room.outline[j] = 0.0
+    heaviest = -1.0
+    for r in range(readers):
+        reader = room.readers[r]
+        sound = sounds[reader.sound]
+        audio = samples_at(sound.address, sound.samples)
+        parts = copies[reader.sound]
+        if outlined:
+            _add_outline(room, reader, audio, parts, sound.trim)
+        _put_mean_powers(room, s, reader, audio, parts, LEVEL)
+        power, width = _add_partials(room, reader, audio, parts, sound.trim, outlined,
+                                     reader.weight > heaviest)  # fmt: skip
+        heaviest = max(heaviest, reader.weight)
+        intended += power
+        widest = max(widest, width)
+        _add_noise(room, s, reader, audio, parts, sound.trim)
+    for p in range(widest):
+        if room.power[p] > _LEAST_POWER:
+            room.hz[p] /= room.power[p]
+        else:
+            room.hz[p] = room.spare_hz[p]
+    return intended, widest
+
+
+@borrowing
+def _add_outline(room, reader, audio, parts, trim):
+    """Add a sound's outline by its share, and leave its own for the partials to be divided by."""
+    at, width, share = _row(parts, OUTLINE, reader.moment / EVERY)
+    more = width if parts[OUTLINE].frames > 1 else 0
+    for j in range(ORDER + 1):
+        value = audio[at + j] + share * (audio[at + more + j] - audio[at + j])
+        room.cosines[j] = math.cos(value) if j < ORDER else value
+        room.outline[j] += reader.weight * (value if j < ORDER else value + math.log(trim))
+
+
+@borrowing
+def _put_mean_powers(room, s, reader, audio, parts, part):
+    """Squares of the levels of one part, the mean over the blur, into ``room.found``."""
+    taps = 1 if s.blur_time <= 0.0 else TAPS
+    reach = 0.001 * s.blur_time * MOMENTS_S / TAPS
+    scale = np.float32(1.0 / taps)
+    for tap in range(taps):
+        at, width, share = _row(parts, part, reader.moment + (tap - taps // 2) * reach)
+        more = width if parts[part].frames > 1 else 0
+        f = np.float32(share)
+        for p in range(width):
+            level = audio[at + p] + f * (audio[at + more + p] - audio[at + p])
+            before = room.found[p] if tap > 0 else 0.0
+            room.found[p] = before + scale * level * level
+
+
+@borrowing
+def _add_partials(room, reader, audio, parts, trim, outlined, main):
+    hz_at, width, share = _row(parts, HZ, reader.moment)
+    more = width if parts[HZ].frames > 1 else 0
+    f = np.float32(share)
+    total = 0.0
+    for p in range(width):
+        hz = audio[hz_at + p] + f * (audio[hz_at + more + p] - audio[hz_at + p])
+        power = room.found[p] * reader.weight
+        total += power * trim * trim
+        if not outlined:
+            power *= trim * trim
+        elif power > 0.0:
+            power /= outline_power(room.cosines, room.cosines[ORDER], np.float64(hz))
+        room.power[p] += power
+        room.hz[p] += power * hz * reader.ratio
+        if main:
+            room.spare_hz[p] = hz * reader.ratio
+    if main:
+        _put_phases(room, reader, audio, parts, share, width)
+    return total, width
+
+
+@borrowing
+def _put_phases(room, reader, audio, parts, share, width):
+    """Phases with which partials that are born here begin, in cycles."""
+    at, _, _ = _row(parts, PHASE, reader.moment)
+    hz_at, _, _ = _row(parts, HZ, reader.moment)
+    for p in range(width):
+        turned = audio[at + p] / (2.0 * math.pi) + share * audio[hz_at + p] / MOMENTS_S
+        room.start[p] = turned - math.floor(turned)
+
+
+@borrowing
+def _add_noise(room, s, reader, audio, parts, trim):
+    smear = 0.01 * s.smear
+    if smear > 0.0:
+        _put_mean_powers(room, s, reader, audio, parts, STRUCK)
+        for b in range(BANDS):
+            room.spare[b] = smear * room.found[b]
+    _put_mean_powers(room, s, reader, audio, parts, NOISE)
+    ratio = 1.0 if s.formants == _KEPT else reader.ratio
+    move = PER_OCTAVE * (math.log2(ratio) + s.formant_shift / 12.0)
+    gain = reader.weight * trim * trim
+    for b in range(BANDS):
+        power = room.found[b] + (room.spare[b] if smear > 0.0 else 0.0)
+        if power <= 0.0:
+            continue
+        place = b + move
+        low = math.floor(place)
+        part = place - low
+        first = np.int64(low)
+        if 0 <= first < BANDS:
+            room.noise[first] += (1.0 - part) * power * gain
+        if 0 <= first + 1 < BANDS:
+            room.noise[first + 1] += part * power * gain

@@ -1,0 +1,71 @@
+"""Noise as RMS amplitudes in bands of a sixth of an octave.
+
+X. Serra and J. O. Smith, "Spectral modeling synthesis", Computer Music Journal 14(4), 1990:
+what partials leave is described by its spectral envelope and made anew. Bands overlap as squared
+cosines in log frequency, so that their powers add up to a flat whole.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+import scipy.fft
+from numpy.typing import NDArray
+
+from innerbloom.core.materials.spectrum.model import HOP, RATE, Floats
+from innerbloom.core.process.stft import frames_at, hann
+
+PER_OCTAVE = 6
+LOWEST_HZ = 22.0
+BANDS = 60
+"""From 22 Hz to 20 kHz."""
+
+_LONG, _SHORT = 4096, 1024
+"""Windows for bands that are narrower, and wider, than the spectra of short ones can tell."""
+
+_LONG_BELOW_HZ = 700.0
+_AT_ONCE = 512
+
+
+def band_hz() -> NDArray[np.float64]:
+    """Middle of each band, in Hz."""
+    return LOWEST_HZ * 2.0 ** (np.arange(BANDS) / PER_OCTAVE)
+
+
+def band_shares(hz: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Share of the power at each frequency that each band takes, shape (len(hz), BANDS)."""
+    place = PER_OCTAVE * np.log2(np.maximum(hz, 1e-3) / LOWEST_HZ)
+    far = np.abs(np.clip(place, 0.0, BANDS - 1.0)[:, None] - np.arange(BANDS)[None, :])
+    shares = np.where(far < 1.0, np.cos(0.5 * np.pi * np.minimum(far, 1.0)) ** 2, 0.0)
+    # nothing below the first or above the last band, but for a fade
+    outside = np.maximum(np.maximum(-place, place - (BANDS - 1)), 0.0)
+    fade = np.where(outside < 1.0, np.cos(0.5 * np.pi * np.minimum(outside, 1.0)) ** 2, 0.0)
+    return np.asarray(shares * fade[:, None])
+
+
+def band_levels(samples: Floats, moments: int) -> Floats:
+    """RMS amplitude in each band around each moment, shape (moments, BANDS)."""
+    power = np.zeros((moments, BANDS))
+    low = np.flatnonzero(band_hz() < _LONG_BELOW_HZ)
+    for length, bands in ((_LONG, low), (_SHORT, np.arange(len(low), BANDS))):
+        matrix = _bins_to_bands(length)[:, bands].astype(np.float32)
+        window = hann(length)
+        scale = 2.0 / (length * float(np.dot(window, window)))
+        for first in range(0, moments, _AT_ONCE):
+            centres = np.arange(first, min(moments, first + _AT_ONCE)) * HOP
+            spectra = scipy.fft.rfft(frames_at(samples, centres, length) * window, axis=1)
+            gathered = (spectra.real**2 + spectra.imag**2) @ matrix
+            power[first : first + len(centres), bands] = scale * gathered
+    return np.asarray(np.sqrt(power), np.float32)
+
+
+def _bins_to_bands(length: int) -> NDArray[np.float64]:
+    """Weights of the power of each bin in each band.
+
+    Each bin stands for a stretch of frequencies, which narrow bands share out among them.
+    """
+    parts = 16
+    width = RATE / length
+    offsets = (np.arange(parts) + 0.5) / parts - 0.5
+    fine = (np.arange(length // 2 + 1)[:, None] + offsets[None, :]) * width
+    shares = band_shares(fine.ravel()).reshape(*fine.shape, BANDS)
+    return np.asarray(shares.mean(axis=1))

@@ -1,0 +1,55 @@
+"""The spectrum document: which stretch of which recording, and how it is taken apart."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import ValidationError
+
+from innerbloom.core.instrument.model import Model, Name
+from innerbloom.core.instrument.parameters import Declared, Parameter
+from innerbloom.core.instrument.sound import Sound
+from innerbloom.core.materials.spectrum.analysis import MOST_PARTIALS, Analysis
+from innerbloom.core.materials.spectrum.model import SpectrumError
+
+FORMAT: Literal["inner-bloom/spectrum-recipe"] = "inner-bloom/spectrum-recipe"
+
+
+class SpectrumDocument(Model):
+    """How a spectrum is made; its sound's ``analysis`` holds the settings."""
+
+    format: Literal["inner-bloom/spectrum-recipe"] = FORMAT
+    version: Literal[1] = 1
+    name: Name
+    sound: Sound
+
+    @property
+    def analysis(self) -> Analysis:
+        return self.sound.analysis or Analysis()
+
+
+def parse_spectrum(data: Any) -> SpectrumDocument:
+    """Validate a document, as plain data; SpectrumError names what is wrong."""
+    try:
+        return SpectrumDocument.model_validate(data)
+    except ValidationError as error:
+        first = error.errors(include_url=False, include_context=False)[0]
+        path = ".".join(str(part) for part in first["loc"]) or "recipe"
+        message = first["msg"].rstrip(".")
+        raise SpectrumError(
+            f"The spectrum's recipe cannot be read: {path}: {message[0].lower()}{message[1:]}."
+        ) from error
+
+
+WORDS: tuple[Declared, ...] = (
+    Parameter("window_ms", "resolution", "", "ms", 10, 200, 60,
+              "What partials are looked at through: longer tells close ones apart, shorter follows "
+              "faster.", "log", movable=False),
+    Parameter("partials", "partials", "", "", 1, MOST_PARTIALS, 80, "Most that sound at once.",
+              "log", whole_number=True, movable=False),
+    Parameter("noise", "noise", "", "%", 0, 100, 50,
+              "How readily a partial counts as noise; 50 is for most sounds.", movable=False),
+    Parameter("strikes", "strikes", "", "%", 0, 100, 50,
+              "How readily beginnings are kept as they are; 0 keeps none.", movable=False),
+)  # fmt: skip
+"""How the settings of the taking apart are shown."""

@@ -1,0 +1,89 @@
+"""Strikes: the first moments of a sound that partials and steady noise cannot tell."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from innerbloom.core.materials.spectrum.model import RATE, Floats, Strike
+
+_BEFORE_S = 0.002
+_LONGEST_S = 0.060
+_SHORTEST_S = 0.012
+_FADE_S = 0.012
+_FRAME_S = 0.002
+
+
+def find_strikes(
+    residual: Floats, beginnings: NDArray[np.float64], readiness: float
+) -> tuple[Floats, tuple[Strike, ...]]:
+    """Cut strikes out of what partials leave.
+
+    Parameters
+    ----------
+    residual : ndarray, shape (frames,)
+    beginnings : ndarray
+        Where the sound begins sharply, in seconds.
+    readiness : float
+        0..1; 0 keeps none.
+
+    Returns
+    -------
+    rest : ndarray
+        The residual without them.
+    strikes : tuple of Strike
+    """
+    rest = residual.copy()
+    if readiness <= 0.0:
+        return rest, ()
+    stands_out = 10.0 ** ((14.0 - 12.0 * readiness) / 10.0)
+    found = []
+    for number, at in enumerate(beginnings):
+        following = beginnings[number + 1] if number + 1 < len(beginnings) else np.inf
+        length = _length_of(residual, at, min(_LONGEST_S, following - at - _BEFORE_S), stands_out)
+        if length is None:
+            continue
+        start = max(0, round((at - _BEFORE_S) * RATE))
+        end = min(len(rest), round((at + length) * RATE))
+        piece = rest[start:end] * _shape(end - start)
+        rest[start:end] -= piece
+        found.append(Strike(start / RATE, piece))
+    return rest, tuple(found)
+
+
+def _length_of(residual: Floats, at: float, most: float, stands_out: float) -> float | None:
+    """How long a strike lasts; None where the residual does not stand out."""
+    frame = round(_FRAME_S * RATE)
+    first = round(at * RATE)
+    before = residual[max(0, first - 10 * frame) : max(0, first - frame)]
+    quiet = float(np.mean(before**2)) if len(before) else 0.0
+    after = residual[first : first + round(most * RATE)]
+    count = len(after) // frame
+    if count < 2 or most < _SHORTEST_S:
+        return None
+    power = np.mean(after[: count * frame].reshape(count, frame) ** 2, axis=1)
+    loudest = float(power[: max(2, round(_SHORTEST_S / _FRAME_S))].max())
+    steady = float(np.median(power[count // 2 :]))
+    if loudest < stands_out * max(quiet, steady, 1e-11):
+        return None
+    above = np.flatnonzero(power > 2.0 * max(steady, 0.01 * loudest))
+    return float(np.clip((above[-1] + 1) * _FRAME_S + 0.5 * _FADE_S, _SHORTEST_S, most))
+
+
+def _shape(frames: int) -> Floats:
+    """Fades in before the beginning and out at the end."""
+    rise, fall = min(round(_BEFORE_S * RATE), frames // 4), min(round(_FADE_S * RATE), frames // 2)
+    shape = np.ones(frames, np.float32)
+    shape[:rise] = np.sin(0.5 * np.pi * (np.arange(rise) + 0.5) / rise) ** 2
+    shape[frames - fall :] = np.cos(0.5 * np.pi * (np.arange(fall) + 0.5) / fall) ** 2
+    return shape
+
+
+def strikes_alone(strikes: tuple[Strike, ...], frames: int) -> Floats:
+    """All strikes at their places, shape (frames,)."""
+    out = np.zeros(frames, np.float32)
+    for strike in strikes:
+        start = round(strike.at_s * RATE)
+        piece = strike.samples[: max(0, frames - start)]
+        out[start : start + len(piece)] += piece
+    return out

@@ -1,0 +1,145 @@
+"""From peaks to partials: linking what goes on, and telling it from noise.
+
+R. J. McAulay and T. F. Quatieri, "Speech analysis/synthesis based on a sinusoidal
+representation", IEEE Trans. ASSP 34(4), 1986: each partial takes the nearest peak of the next
+moment. Here the loudest chooses first, and a partial may miss a few moments.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from innerbloom.core.compiling import kernel
+from innerbloom.core.materials.spectrum.model import HOP, MOMENTS_S, RATE, Floats, Track
+from innerbloom.core.materials.spectrum.peaks import Peaks
+
+_LEAST_OCTAVES = 0.03
+_LEAST_HZ = 5.0
+_LEVEL_OCTAVES = 0.01
+"""What a difference of 6 dB counts for, as a distance in octaves."""
+
+_MISSED = 3
+
+
+@kernel
+def _link(starts, hz, level, owner, reach_hz):  # type: ignore[no-untyped-def]
+    """Give every peak the number of its track; returns how many there are."""
+    most = 4096
+    last_hz, last_level = np.zeros(most), np.zeros(most)
+    track, missed = np.zeros(most, np.int64), np.zeros(most, np.int64)
+    alive = 0
+    made = 0
+    for t in range(len(starts) - 1):
+        first, end = starts[t], starts[t + 1]
+        taken = np.zeros(end - first, np.bool_)
+        order = np.argsort(-last_level[:alive])
+        for a in order:
+            place = first + np.searchsorted(hz[first:end], last_hz[a])
+            reach = max(last_hz[a] * (2.0**_LEAST_OCTAVES - 1.0), reach_hz)
+            best, found = 1e9, -1
+            for way in (-1, 1):
+                at = place - 1 if way == -1 else place
+                while first <= at < end and abs(hz[at] - last_hz[a]) <= reach:
+                    if not taken[at - first]:
+                        far = abs(hz[at] - last_hz[a]) / reach
+                        loud = abs(math.log2(level[at] / last_level[a])) * 0.15
+                        if far + loud < best:
+                            best, found = far + loud, at
+                    at += way
+            if found < 0:
+                missed[a] += 1
+                continue
+            taken[found - first] = True
+            owner[found] = track[a]
+            last_hz[a], last_level[a], missed[a] = hz[found], level[found], 0
+        kept = 0
+        for a in range(alive):
+            if missed[a] <= _MISSED:
+                last_hz[kept], last_level[kept] = last_hz[a], last_level[a]
+                track[kept], missed[kept] = track[a], missed[a]
+                kept += 1
+        alive = kept
+        for at in range(first, end):
+            if not taken[at - first] and alive < most:
+                owner[at] = made
+                last_hz[alive], last_level[alive] = hz[at], level[at]
+                track[alive], missed[alive] = made, 0
+                alive += 1
+                made += 1
+    return made
+
+
+def find_tracks(peaks: Peaks, window: int, noise: float) -> list[Track]:
+    """The partials of a sound, the noisy ones left out.
+
+    Parameters
+    ----------
+    window : int
+        Frames of the window that the peaks come from.
+    noise : float
+        0..1: how readily a partial counts as noise.
+    """
+    owner = np.full(len(peaks.hz), -1, np.int64)
+    count = _link(peaks.starts, peaks.hz, peaks.level, owner, max(_LEAST_HZ, 0.25 * RATE / window))
+    moment = np.repeat(np.arange(len(peaks.starts) - 1), np.diff(peaks.starts))
+    order = np.argsort(owner, kind="stable")
+    ends = np.searchsorted(owner[order], np.arange(count + 1))
+    lengths = np.diff(ends)
+    shortest = _shortest(window, noise)
+    weight = peaks.level**2
+    firsts = ends[:-1]
+    scatter = np.add.reduceat(np.append((weight * peaks.scatter)[order], 0.0), firsts)
+    scatter /= np.maximum(np.add.reduceat(np.append(weight[order], 0.0), firsts), 1e-30)
+    good = (lengths >= shortest) & (scatter <= _most_scatter(noise, lengths * HOP / window))
+    made = []
+    for one in np.flatnonzero(good):
+        rows = order[ends[one] : ends[one + 1]]
+        made.append(_filled(moment[rows], peaks, rows))
+    return made
+
+
+def _shortest(window: int, noise: float) -> int:
+    """Fewest moments of a partial: noise holds still for as long as the window lasts."""
+    return max(4, round((0.3 + 1.0 * noise) * window / HOP))
+
+
+def _most_scatter(noise: float, windows: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Most scatter of a partial that lasts for so many windows; long ones may be rougher."""
+    lenient = 0.5 * 10.0 ** (-1.4 * noise)
+    return np.asarray(lenient * np.clip(np.sqrt(windows), 1.0, 2.5))
+
+
+def _filled(moments: NDArray[np.int64], peaks: Peaks, rows: NDArray[np.int64]) -> Track:
+    """A track with its missed moments filled in."""
+    first, last = int(moments[0]), int(moments[-1])
+    every = np.arange(first, last + 1)
+    hz = np.interp(every, moments, peaks.hz[rows])
+    level = np.interp(every, moments, peaks.level[rows])
+    phase = np.zeros(len(every))
+    phase[moments - first] = peaks.phase[rows]
+    for gap in np.setdiff1d(every, moments) - first:
+        phase[gap] = phase[gap - 1] + math.pi * (hz[gap - 1] + hz[gap]) / MOMENTS_S
+    return Track(first, *(np.asarray(one, np.float32) for one in (hz, level, phase)))
+
+
+def loudest(tracks: list[Track], most: int, moments: int) -> list[Track]:
+    """The tracks with the most energy, so that never more than ``most`` sound at once."""
+    sounding = np.zeros(moments + 1, np.int64)
+    kept = []
+    for track in sorted(tracks, key=lambda one: -one.energy):
+        span = sounding[track.first : track.first + len(track)]
+        if span.max(initial=0) < most:
+            span += 1
+            kept.append(track)
+    return kept
+
+
+def at_moment(tracks: tuple[Track, ...], moment: int) -> tuple[Floats, Floats]:
+    """Frequencies and amplitudes of what sounds at a moment."""
+    there = [one for one in tracks if one.first <= moment < one.first + len(one)]
+    hz = np.array([one.hz[moment - one.first] for one in there], np.float32)
+    level = np.array([one.level[moment - one.first] for one in there], np.float32)
+    return hz, level

@@ -1,0 +1,178 @@
+"""Spectra on the Bench, over HTTP: taken, changed, looked at, heard by parts, kept."""
+
+from __future__ import annotations
+
+import numpy as np
+from apiflask import APIBlueprint, HTTPError
+from flask import Response, send_file
+from sqlalchemy.orm import Session
+
+from innerbloom.core.materials.spectrum.document import WORDS, SpectrumDocument, parse_spectrum
+from innerbloom.core.materials.spectrum.files import SUFFIX
+from innerbloom.core.materials.spectrum.model import MOMENTS_S, RATE, Track
+from innerbloom.store import recordings, sheets
+from innerbloom.store.instruments import Way
+from innerbloom.store.models import Sheet
+from innerbloom.store.settings import read_settings
+from innerbloom.store.spectra import KeptSpectrum, SpectrumStore
+from innerbloom.web import schemas as s
+from innerbloom.web import spectrum_schemas as ss
+from innerbloom.web.routes.recordings import found_recording
+from innerbloom.web.services import database, services
+
+bp = APIBlueprint("spectra", __name__, url_prefix="/api")
+
+_MOST_TRACKS = 600
+_MOST_POINTS = 64
+_QUIETEST_DB = -120.0
+
+
+def _sheet(db: Session, recording_id: int) -> Sheet:
+    row = found_recording(db, recording_id)
+    if row.kind != "spectrum":
+        raise HTTPError(404, f"'{row.name}' is no spectrum.")
+    return sheets.opened(db, row)
+
+
+def _document(sheet: Sheet) -> SpectrumDocument:
+    return parse_spectrum(sheet.steps[0])
+
+
+def _out(db: Session, sheet: Sheet) -> ss.SpectrumOut:
+    """The state of the work; what is not at hand is made by a job."""
+    document, ways = _document(sheet), sheets.ways(db, sheet)
+    kept = SpectrumStore(services().files).find(document.sound)
+    ready = kept is not None and kept.parts
+    return ss.SpectrumOut(
+        recording=sheet.recording_id, revision=sheet.revision,
+        document=document.model_dump(mode="json"), undo=ways.undo, redo=ways.redo,
+        made=_made(kept) if kept and ready else None,
+        job=None if ready else _start(db, document, on_shelf=False),
+    )  # fmt: skip
+
+
+def _made(kept: KeptSpectrum) -> ss.SpectrumMade:
+    spectrum = kept.spectrum
+    return ss.SpectrumMade(
+        key=kept.key, parts=dict(kept.parts), seconds=spectrum.seconds,
+        window_ms=1e3 * spectrum.window / RATE, tonal=spectrum.tonal,
+        partials=len(spectrum.tracks), at_once=spectrum.most_at_once,
+        strikes=len(spectrum.strikes),
+    )  # fmt: skip
+
+
+def _start(db: Session, document: SpectrumDocument, *, on_shelf: bool) -> str:
+    """Take it apart as a job, and put it on the shelf with the credits of its recording."""
+    origin = None
+    if on_shelf:
+        row = recordings.with_digest(db, document.sound.recording or "")
+        fields = ("notes", "recordist", "licence", "date")
+        origin = {field: getattr(row, field) if row else "" for field in fields}
+    params = {
+        "document": document.model_dump(mode="json"), "tuning": read_settings(db).tuning,
+        "origin": origin,
+    }  # fmt: skip
+    return services().jobs.submit("spectrum", document.name, params)
+
+
+@bp.get("/spectra/words")
+@bp.output(ss.SpectrumWords)
+def words() -> ss.SpectrumWords:
+    """Every setting of the taking apart, as it is declared."""
+    return ss.SpectrumWords(settings=list(WORDS))
+
+
+@bp.post("/spectra")
+@bp.input(ss.NewSpectrum, location="json")
+@bp.output(s.JobStarted, status_code=202)
+def new_spectrum(json_data: ss.NewSpectrum) -> s.JobStarted:
+    """Take a recording apart and put its spectrum on the shelf, as a job."""
+    with database() as db:
+        row = found_recording(db, json_data.recording)
+        sound, _ = recordings.sound_of(row)
+        sound = sound.model_copy(update={"analysis": json_data.analysis, "cycle": None})
+        name = json_data.name or f"{row.name[:110]}, spectrum"
+        document = parse_spectrum({"name": name, "sound": sound.model_dump(mode="json")})
+        return s.JobStarted(job=_start(db, document, on_shelf=True))
+
+
+@bp.get("/recordings/<int:recording_id>/spectrum")
+@bp.output(ss.SpectrumOut)
+def get_spectrum(recording_id: int) -> ss.SpectrumOut:
+    with database() as db:
+        return _out(db, _sheet(db, recording_id))
+
+
+@bp.patch("/recordings/<int:recording_id>/spectrum")
+@bp.input(ss.SpectrumEdit, location="json")
+@bp.output(ss.SpectrumOut)
+def edit_spectrum(recording_id: int, json_data: ss.SpectrumEdit) -> ss.SpectrumOut:
+    """Store other settings as a revision."""
+    with database() as db:
+        sheet = _sheet(db, recording_id)
+        plain = parse_spectrum(json_data.document).model_dump(mode="json")
+        sheets.edit(db, sheet, json_data.revision, [plain], json_data.label)
+        return _out(db, sheet)
+
+
+@bp.post("/recordings/<int:recording_id>/spectrum/<any(undo, redo):way>")
+@bp.input(s.RevisionIn, location="json")
+@bp.output(ss.SpectrumOut)
+def step_spectrum(recording_id: int, way: Way, json_data: s.RevisionIn) -> ss.SpectrumOut:
+    with database() as db:
+        sheet = _sheet(db, recording_id)
+        sheets.step(db, sheet, json_data.revision, way)
+        return _out(db, sheet)
+
+
+@bp.post("/recordings/<int:recording_id>/spectrum/keep")
+@bp.input(ss.KeepSpectrum, location="json")
+@bp.output(s.JobStarted, status_code=202)
+def keep_spectrum(recording_id: int, json_data: ss.KeepSpectrum) -> s.JobStarted:
+    """Put the spectrum as it is now on the shelf, beside the one it began as."""
+    with database() as db:
+        document = _document(_sheet(db, recording_id))
+        named = document.model_copy(update={"name": json_data.name})
+        return s.JobStarted(job=_start(db, named, on_shelf=True))
+
+
+def _with_key(key: str) -> KeptSpectrum:
+    found = SpectrumStore(services().files).with_key(key)
+    if found is None:
+        raise HTTPError(404, "This spectrum is not at hand: open it again.")
+    return found
+
+
+@bp.get("/spectra/<string(length=64):key>/picture")
+@bp.output(ss.SpectrumPicture)
+def picture(key: str) -> ss.SpectrumPicture:
+    """The courses of its partials, the strongest of them, and when strikes sound."""
+    spectrum = _with_key(key).spectrum
+    strongest = sorted(spectrum.tracks, key=lambda one: -one.energy)[:_MOST_TRACKS]
+    return ss.SpectrumPicture(
+        tracks=[_drawn(one) for one in strongest],
+        strikes=[(one.at_s, len(one.samples) / RATE) for one in spectrum.strikes],
+    )
+
+
+def _drawn(track: Track) -> ss.TrackOut:
+    step = max(1, -(-len(track) // _MOST_POINTS))
+    db = 20.0 * np.log10(np.maximum(track.level[::step], 10.0 ** (_QUIETEST_DB / 20.0)))
+    return ss.TrackOut(
+        at=track.first / MOMENTS_S, step=step / MOMENTS_S, hz=track.hz[::step].round(2).tolist(),
+        db=db.round(1).tolist(),
+    )  # fmt: skip
+
+
+@bp.get("/recordings/<int:recording_id>/spectrum/file")
+@bp.doc(responses={200: "the spectrum as a zip of JSON and arrays"})
+def spectrum_file(recording_id: int) -> Response:
+    """The spectrum as it is now, as an open file."""
+    with database() as db:
+        document = _document(_sheet(db, recording_id))
+    store = SpectrumStore(services().files)
+    kept = store.make(document.sound)
+    return send_file(
+        store.path_of(kept.key), as_attachment=True, mimetype="application/zip",
+        download_name=f"{document.name}{SUFFIX}",
+    )  # fmt: skip

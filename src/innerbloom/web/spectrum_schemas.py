@@ -1,0 +1,80 @@
+"""What the Bench sends and gets about spectra, as pydantic models."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import BaseModel, Field
+
+from innerbloom.core.instrument.parameters import Choice, Parameter
+from innerbloom.core.materials.spectrum.analysis import Analysis
+from innerbloom.web.schemas import _In
+
+
+class NewSpectrum(_In):
+    """The spectrum of a recording, put on the shelf."""
+
+    recording: int
+    name: str = Field(default="", max_length=120)
+    analysis: Analysis = Field(default_factory=Analysis)
+
+
+class SpectrumEdit(_In):
+    revision: int = Field(ge=0)
+    document: dict[str, Any]
+    label: str = Field(default="Change", max_length=120)
+
+
+class KeepSpectrum(_In):
+    name: str = Field(min_length=1, max_length=120)
+
+
+class SpectrumMade(BaseModel):
+    """A spectrum at hand, and what is known of it.
+
+    Attributes
+    ----------
+    parts : dict
+        Names under which its parts are heard: together, partials, strikes, noise.
+    window_ms, tonal : float
+        What partials were looked at through, and their share of the power.
+    """
+
+    key: str
+    parts: dict[str, str]
+    seconds: float
+    window_ms: float
+    tonal: float
+    partials: int
+    at_once: int
+    strikes: int
+
+
+class SpectrumOut(BaseModel):
+    """The Bench's work on a spectrum; ``made`` is missing while a job makes it."""
+
+    recording: int
+    revision: int
+    document: dict[str, Any]
+    undo: str | None
+    redo: str | None
+    made: SpectrumMade | None
+    job: str | None
+
+
+class TrackOut(BaseModel):
+    """One partial: when it is born, seconds between its points, and its course."""
+
+    at: float
+    step: float
+    hz: list[float]
+    db: list[float]
+
+
+class SpectrumPicture(BaseModel):
+    tracks: list[TrackOut]
+    strikes: list[tuple[float, float]]
+
+
+class SpectrumWords(BaseModel):
+    settings: list[Parameter | Choice]
