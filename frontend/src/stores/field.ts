@@ -6,7 +6,7 @@ import { useJobs } from "./jobs";
 import { useNotices } from "./notices";
 
 export interface Filters {
-  kind: "" | "recording" | "clip" | "wavetable";
+  kind: "" | "recording" | "clip" | "wavetable" | "spectrum";
   character: "" | "tonal" | "partly tonal" | "noisy";
   pitched: "" | "yes" | "no";
   root: number | null;

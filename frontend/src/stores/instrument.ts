@@ -3,18 +3,11 @@ import { defineStore } from "pinia";
 import { computed, ref } from "vue";
 
 import { api, ApiError, type InstrumentLine, type InstrumentState, type LayerAction, type MovementAction, type Value, wanted } from "../api/client";
+import type { components } from "../api/schema";
 import { useLive } from "./live";
 import { useNotices } from "./notices";
 
-export interface Sound {
-  recording: string | null;
-  name: string;
-  start: number;
-  length: number | null;
-  root: number | null;
-  gain_db: number;
-  cycle: number | null;
-}
+export type Sound = components["schemas"]["Sound"];
 
 export type Settings = Record<string, Value>;
 
@@ -26,6 +19,7 @@ export interface Layer {
   sounds: Sound[];
   picks: Settings[];
   path: [number, number][];
+  drawn_filter: [number, number][];
   settings: Settings;
 }
 

@@ -84,6 +84,13 @@ class RemoveSound(_Do):
     which: int = Field(ge=0, le=63)
 
 
+class MoveSound(_Do):
+    do: Literal["move sound"]
+    layer: LayerIndex
+    which: int = Field(ge=0, le=63)
+    to: int = Field(ge=0, le=63)
+
+
 class Spread(_Do):
     do: Literal["spread"]
     layer: LayerIndex
@@ -99,6 +106,7 @@ LayerAction = (
     | SwapSound
     | AddSound
     | RemoveSound
+    | MoveSound
     | Spread
 )
 

@@ -7,6 +7,8 @@ from typing import Any
 from pydantic import BaseModel, Field
 
 from innerbloom.core.instrument.parameters import Choice, Parameter
+from innerbloom.core.instrument.sound import Sound
+from innerbloom.core.instrument.spectral_parameters import MOST_ON_PATH
 from innerbloom.core.materials.spectrum.analysis import Analysis
 from innerbloom.web.schemas import _In
 
@@ -78,3 +80,25 @@ class SpectrumPicture(BaseModel):
 
 class SpectrumWords(BaseModel):
     settings: list[Parameter | Choice]
+
+
+class MorphAsked(_In):
+    """A way through sounds, and where on it one stands."""
+
+    sounds: list[Sound] = Field(min_length=1, max_length=MOST_ON_PATH)
+    place: float = Field(ge=0, le=1, description="Where in each sound.")
+    morph: float = Field(default=0.0, ge=0, le=1)
+    amount: float = Field(default=1.0, ge=0, le=1)
+
+
+class MorphPicture(BaseModel):
+    """Outlines in dB at ``hz``: of every sound on the way, and of what lies between.
+
+    ``ready`` is false while spectra are still being taken.
+    """
+
+    ready: bool
+    hz: list[float]
+    sounds: list[list[float]]
+    between: list[float]
+    shares: list[float]

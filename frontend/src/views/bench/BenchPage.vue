@@ -1,10 +1,11 @@
 <script setup lang="ts">
-/** What is on the bench: a recording, or a wavetable. */
+/** What is on the bench: a recording, a wavetable or a spectrum. */
 import { computed, onMounted } from "vue";
 import { useRoute } from "vue-router";
 
 import { useField } from "../../stores/field";
 import BenchView from "./BenchView.vue";
+import SpectrumView from "./SpectrumView.vue";
 import TableView from "./TableView.vue";
 
 const route = useRoute();
@@ -16,5 +17,6 @@ onMounted(() => void (field.loaded || field.load()));
 
 <template>
   <TableView v-if="kind === 'wavetable' && id" :id="id" :key="id" />
+  <SpectrumView v-else-if="kind === 'spectrum' && id" :id="id" :key="id" />
   <BenchView v-else-if="field.loaded" />
 </template>

@@ -26,6 +26,7 @@ import PiecesPanel from "./PiecesPanel.vue";
 import RecipePanel from "./RecipePanel.vue";
 import RootPanel from "./RootPanel.vue";
 import SeamPanel from "./SeamPanel.vue";
+import SpectrumButton from "./SpectrumButton.vue";
 import TableDialog from "./TableDialog.vue";
 import SoundPicture from "./SoundPicture.vue";
 
@@ -316,6 +317,7 @@ useEventListener(window, "keydown", (event: KeyboardEvent) => {
         <button class="action" title="Loops that close, ranked" @click="bench.add('loop')">Find loops</button>
         <button class="action" title="Any sound becomes a tone: a loop shrunk to one cycle of a note" @click="toneHere">Make a tone</button>
         <button class="action" title="Frames along the recording, to be swept by hand or by anything" @click="tabling = true">Wavetable</button>
+        <SpectrumButton :recording="bench.recording.id" word="Spectrum" />
         <TableDialog :open="tabling" :recordings="[bench.recording]" @close="tabling = false" />
       </div>
       <button v-else-if="isLoop" class="action self-start" title="Shrink the loop to one cycle of a note" @click="toneHere">Shrink to a tone</button>

@@ -12,7 +12,7 @@ import { useLight } from "../../theme/light";
 import { noteName } from "../../theme/words";
 import type { Marks } from "./marks";
 import type { Settings } from "./PictureSettings.vue";
-import { type Area, drawOnsetStrength, drawPitch, drawSpectrum, drawWaveform, type Shown, xOf } from "./picture";
+import { type Area, drawOnsetStrength, drawPartials, drawPitch, drawSpectrum, drawWaveform, type Partials, type Shown, xOf } from "./picture";
 
 const props = defineProps<{
   shown: Shown;
@@ -25,6 +25,7 @@ const props = defineProps<{
   piece: { start: number; end: number; kept: boolean } | null;
   heardAt: number | null;
   rootHz: number | null;
+  partials?: Partials;
 }>();
 const emit = defineEmits<{
   view: [from: number, to: number];
@@ -90,6 +91,7 @@ function draw(): void {
   clipped(pen, spectrum.value, () => {
     drawSpectrum(pen, tiles, painter, colours.value, props.settings.axis, props.shown, spectrum.value);
     if (props.pitch && props.settings.pitch) drawPitch(pen, props.pitch, props.shown, spectrum.value, props.settings.axis, token("madder"));
+    if (props.partials) drawPartials(pen, props.partials, props.shown, spectrum.value, props.settings.axis, token("madder"), token("focus"));
     if (props.onsets) drawOnsetStrength(pen, props.onsets, props.shown, spectrum.value, token("ink"), token("focus"));
   });
   framesDrawn.value++;
@@ -113,7 +115,7 @@ function repaint(): void {
 onMounted(repaint);
 onBeforeUnmount(() => cancelAnimationFrame(frame));
 watch([light, () => props.settings.low, () => props.settings.high], () => requestAnimationFrame(repaint));
-watch([() => props.shown, () => props.settings, () => props.pitch, () => props.onsets, () => props.loudest, width, height], ask, { deep: true });
+watch([() => props.shown, () => props.settings, () => props.pitch, () => props.onsets, () => props.partials, () => props.loudest, width, height], ask, { deep: true });
 
 // -- the pointer ---------------------------------------------------------------
 

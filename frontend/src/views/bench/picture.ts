@@ -98,6 +98,34 @@ export function drawSpectrum(pen: Pen, tiles: Tiles, painter: Painter, colours: 
   }
 }
 
+export interface Partials {
+  tracks: { at: number; step: number; hz: number[]; db: number[] }[];
+  /** When strikes begin, and how long they last, in seconds. */
+  strikes: [number, number][];
+  /** Where in the recording the stretch begins that was taken apart. */
+  start: number;
+}
+
+/** Partials as lines, the loud ones darker; strikes as ticks along the top. */
+export function drawPartials(pen: Pen, partials: Partials, shown: Shown, area: Area, axis: Axis, colour: string, strike: string): void {
+  const x = (at: number) => xOf(shown, area.width, (partials.start + at) * shown.rate);
+  const loudest = Math.max(-120, ...partials.tracks.map(({ db }) => Math.max(...db)));
+  pen.strokeStyle = colour;
+  pen.lineJoin = "round";
+  for (const { at, step, hz, db } of partials.tracks) {
+    if (x(at + step * hz.length) < 0 || x(at) > area.width) continue;
+    const loud = Math.max(0, 1 + (Math.max(...db) - loudest) / 60);
+    pen.globalAlpha = 0.35 + 0.65 * loud;
+    pen.lineWidth = 0.8 + 1.4 * loud;
+    pen.beginPath();
+    hz.forEach((one, i) => pen.lineTo(x(at + i * step), area.top + area.height * (1 - frequencyShare(one, shown.rate, axis))));
+    pen.stroke();
+  }
+  pen.globalAlpha = 1;
+  pen.fillStyle = strike;
+  for (const [at, seconds] of partials.strikes) pen.fillRect(x(at), area.top, Math.max(2, x(at + seconds) - x(at)), 6);
+}
+
 export function drawPitch(pen: Pen, pitch: Pitch, shown: Shown, area: Area, axis: Axis, colour: string): void {
   pen.strokeStyle = colour;
   pen.lineWidth = 2;

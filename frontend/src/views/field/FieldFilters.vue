@@ -31,7 +31,7 @@ const words = computed(() => {
   const f = field.wantedOnly;
   const out: { text: string; clear: Partial<Filters> }[] = [];
   if (f.like !== null) out.push({ text: `like ${like.value?.name ?? "it"}`, clear: { like: null } });
-  if (f.kind) out.push({ text: { clip: "materials", wavetable: "wavetables", recording: "recordings" }[f.kind], clear: { kind: "" } });
+  if (f.kind) out.push({ text: { clip: "materials", wavetable: "wavetables", spectrum: "spectra", recording: "recordings" }[f.kind], clear: { kind: "" } });
   if (f.character) out.push({ text: f.character, clear: { character: "" } });
   if (f.pitched) out.push({ text: f.pitched === "yes" ? "with a root" : "no clear pitch", clear: { pitched: "" } });
   if (f.root !== null) out.push({ text: `root ${NAMES[f.root]}`, clear: { root: null } });
@@ -49,7 +49,7 @@ const words = computed(() => {
       <PopoverButton class="quiet -ml-1.5 text-soft" title="Show only some of the shelf, and in which order">Filter and sort</PopoverButton>
       <PopoverPanel class="floating absolute left-0 z-20 mt-1 grid w-[27rem] grid-cols-[5rem_minmax(0,1fr)] items-center gap-x-3 gap-y-2 p-4">
         <span class="text-soft">Kind</span>
-        <Segments :model-value="field.wantedOnly.kind" label="Kind" :options="[{ value: '', word: 'all' }, { value: 'recording', word: 'recordings' }, { value: 'clip', word: 'materials' }, { value: 'wavetable', word: 'wavetables' }]" @update:model-value="set({ kind: $event })" />
+        <Segments :model-value="field.wantedOnly.kind" label="Kind" :options="[{ value: '', word: 'all' }, { value: 'recording', word: 'recordings' }, { value: 'clip', word: 'materials' }, { value: 'wavetable', word: 'wavetables' }, { value: 'spectrum', word: 'spectra' }]" @update:model-value="set({ kind: $event })" />
         <span class="text-soft">Character</span>
         <Segments :model-value="field.wantedOnly.character" label="Character" :options="[{ value: '', word: 'any' }, { value: 'tonal', word: 'tonal' }, { value: 'partly tonal', word: 'partly' }, { value: 'noisy', word: 'noisy' }]" @update:model-value="set({ character: $event })" />
         <label class="text-soft" for="f-root">Root</label>

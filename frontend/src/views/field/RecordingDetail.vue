@@ -8,6 +8,7 @@ import { NO_FILTERS, useField } from "../../stores/field";
 import { useLive } from "../../stores/live";
 import { cents, decibels } from "../../theme/words";
 import LineagePanel from "./LineagePanel.vue";
+import SpectrumButton from "../bench/SpectrumButton.vue";
 import TableDialog from "../bench/TableDialog.vue";
 import TagList from "./TagList.vue";
 
@@ -18,6 +19,7 @@ const live = useLive();
 const wavetable = ref(false);
 
 const m = computed(() => props.recording.measured);
+const growing = computed(() => ({ wavetable: "A new instrument that moves through it (G)", spectrum: "A new instrument that plays it at any pace (G)" })[props.recording.kind] ?? "A new instrument with one cloud, at this recording's root (G)");
 const listening = computed(() => live.listeningTo === props.recording.digest);
 
 const ORIGIN: { field: "notes" | "place" | "date" | "recordist" | "licence"; name: string }[] = [
@@ -55,9 +57,10 @@ function change(name: (typeof ORIGIN)[number]["field"], event: Event): void {
       <p class="text-soft">loudness {{ decibels(m.lufs) }} LUFS, noise floor {{ decibels(m.noise_floor_dbfs) }} dBFS</p>
     </div>
     <p v-for="remark in m.remarks" :key="remark" class="border-l-4 border-warn pl-2">{{ remark }}</p>
-    <button class="action-main py-2" :title="recording.kind === 'wavetable' ? 'A new instrument that moves through it (G)' : `A new instrument with one cloud, at this recording's root (G)`" @click="$emit('grow')">Grow an instrument from it</button>
+    <button class="action-main py-2" :title="growing" @click="$emit('grow')">Grow an instrument from it</button>
     <RouterLink class="action py-2 text-center" title="Work on it (B)" :to="`/bench/${recording.id}`">Put it on the bench</RouterLink>
-    <button v-if="recording.kind !== 'wavetable'" class="action py-2" title="Frames along it, to be swept by hand or by anything" @click="wavetable = true">Take a wavetable from it</button>
+    <button v-if="recording.kind !== 'wavetable' && recording.kind !== 'spectrum'" class="action py-2" title="Frames along it, to be swept by hand or by anything" @click="wavetable = true">Take a wavetable from it</button>
+    <SpectrumButton v-if="recording.kind !== 'wavetable' && recording.kind !== 'spectrum'" class="py-2" :recording="recording.id" word="Take its spectrum" />
     <TableDialog :open="wavetable" :recordings="[recording]" @close="wavetable = false" />
     <button class="action py-2" title="Enter" @click="$emit('listen')">{{ listening ? "Stop listening" : "Listen" }}</button>
     <LineagePanel :recording="recording" />

@@ -33,7 +33,7 @@ function listenAt(event: MouseEvent): void {
     <div class="relative min-w-0 pl-5">
       <input type="checkbox" tabindex="-1" class="absolute top-1 left-0" :checked="picked" :aria-label="`Pick ${recording.name}`" title="Pick, for doing one thing to several (X)" @click.stop @change="emit('pick')" />
       <button class="block max-w-full truncate text-left font-serif text-base leading-tight" :aria-current="chosen" @focus="emit('choose')">{{ recording.name }}</button>
-      <span class="text-xs text-soft"><template v-if="recording.kind === 'wavetable'">wavetable, {{ m.frames }} frames</template><template v-else><template v-if="recording.kind === 'clip'">material, </template>{{ kilohertz(m.rate) }}, {{ channels(m.channels) }}</template></span>
+      <span class="text-xs text-soft"><template v-if="recording.kind === 'wavetable'">wavetable, {{ m.frames }} frames</template><template v-else><template v-if="recording.kind === 'clip'">material, </template><template v-if="recording.kind === 'spectrum'">spectrum, </template>{{ kilohertz(m.rate) }}, {{ channels(m.channels) }}</template></span>
     </div>
     <button class="relative h-11 min-w-0 cursor-text" tabindex="-1" :aria-label="`Listen to ${recording.name} from here`" title="Listen from here" @click.stop="listenAt" @dblclick.stop>
       <Waveform :digest="recording.digest" :colour="chosen ? 'wave-chosen' : 'wave'" />

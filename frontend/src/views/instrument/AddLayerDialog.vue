@@ -26,7 +26,7 @@ const kinds = computed(() => [
   { value: "click", word: "click", help: "A very short wave whose pitch falls: attack for a soft sound." },
 ]);
 const help = computed(() => kinds.value.find(({ value }) => value === kind.value)?.help ?? "");
-const fromShelf = computed(() => project.catalogue.layer_kinds.find(({ id }) => id === kind.value)?.sounds === "many");
+const fromShelf = computed(() => project.catalogue.layer_kinds.find(({ id }) => id === kind.value)?.sounds !== "one" && kind.value !== "tuned" && kind.value !== "click");
 const words = (id: string, parameter: string) =>
   ((project.catalogue.kinds[id] ?? []).find((one): one is Choice => isChoice(one) && one.id === parameter)?.options ?? []).filter((word) => word !== "table" && word !== "recording");
 const shapes = computed(() => (kind.value === "noise" ? words("noise", "colour") : words("wave", "shape")).map((value) => ({ value, word: value })));
@@ -35,7 +35,7 @@ const chosenShape = computed({
   set: (value) => (shape.value = value),
 });
 const rooted = computed(() =>
-  (instrument.document?.layers ?? []).map((layer, index) => ({ layer, index, root: layer.sounds[0]?.root ?? null })).filter(({ layer }) => layer.kind === "cloud" || layer.kind === "loop"),
+  (instrument.document?.layers ?? []).map((layer, index) => ({ layer, index, root: layer.sounds[0]?.root ?? null })).filter(({ layer }) => ["cloud", "loop", "spectral"].includes(layer.kind)),
 );
 const octaves = [-3, -2, -1, 0, 1, 2].map((value) => ({ value, word: value > 0 ? `+${value}` : String(value).replace("-", "\u2212") }));
 

@@ -11,6 +11,7 @@ import { useLiveMovement } from "../../stores/movement";
 import { useProject } from "../../stores/project";
 import EnvelopeChart from "./EnvelopeChart.vue";
 import EnvelopeDepth from "./EnvelopeDepth.vue";
+import MorphPicture from "./MorphPicture.vue";
 import PathChart from "./PathChart.vue";
 import SettingsGroup from "./SettingsGroup.vue";
 import SoundsList from "./SoundsList.vue";
@@ -50,7 +51,8 @@ const groups = computed(() => {
   for (const one of all) {
     const here = face.value === "whole" || (PLACED[one.group] ?? "sound") === face.value;
     // choosing is only a question among several sounds; mute and solo stand beside the name
-    const idle = (one.group === "Choosing" && layer.value.sounds.length < 2) || one.id === "mute" || one.id === "solo";
+    const alone = layer.value.sounds.length < 2;
+    const idle = ((one.group === "Choosing" || one.group === "Morph") && alone) || one.id === "mute" || one.id === "solo";
     if (here && !idle) found.set(one.group, [...(found.get(one.group) ?? []), one]);
   }
   const own = [...found].map(([name, list]) => ({ name, list }));
@@ -90,6 +92,8 @@ function rest(id: string, value: Value, name: string): void {
         <EnvelopeChart v-if="ENVELOPES[group.name]" class="mb-2" :settings="layer.settings" :parameters="rulesOf(group.list)" v-bind="ENVELOPES[group.name]!" @move="move" @rest="(values, label) => instrument.rest(target, values, label)" />
         <EnvelopeDepth v-if="group.name === 'Tone shape'" :layer="layer" />
         <PathChart v-if="group.name === 'Where' && values.motion === 'path'" :layer="layer" :index="instrument.layerIndex" />
+        <PathChart v-if="group.name === 'Colour' && layer.kind === 'spectral' && values.drawn !== 0" :layer="layer" :index="instrument.layerIndex" what="drawn_filter" />
+        <MorphPicture v-if="group.name === 'Morph'" :layer="layer" :index="instrument.layerIndex" />
         <StackPanel v-if="group.name === 'Stack'" />
         <TuningFile v-if="group.name === 'Tuning'" />
       </SettingsGroup>

@@ -18,6 +18,9 @@ const picking = ref<"add" | number | null>(null);
 
 const kind = computed(() => project.catalogue.layer_kinds.find(({ id }) => id === props.layer.kind));
 const many = computed(() => kind.value?.sounds === "many");
+/** The sounds are a way that a morph leads along, in this order. */
+const onPath = computed(() => kind.value?.sounds === "path");
+const full = computed(() => props.layer.sounds.length >= (kind.value?.most_sounds ?? 1));
 const playing = computed(() => {
   const look = live.look.layers[props.index];
   return new Set([...(look?.heads ?? []).map(([, sound]) => sound), ...(look?.grains ?? []).map((grain) => grain[4])]);
@@ -47,6 +50,23 @@ function typedRange(i: number, text: string): void {
   if (low != null && high != null) setPick(i, { key_low: Math.round(low), key_high: Math.round(high) }, "keys");
 }
 
+/** The stretch of a sound that has its character, as "2.1 to 4.5". */
+function typedStretch(i: number, text: string): void {
+  const [from, to] = text.split(/\s*(?:to|–|-)\s*/).map((one) => Number(one.replace(/s$/, "")));
+  const all = text.trim() === "" || text.trim() === "all";
+  if (!all && !(Number(from) >= 0 && Number(to) > Number(from) + 0.02)) return;
+  const path = `/layers/${props.index}/sounds/${i}`;
+  void instrument.edit("stretch", [
+    { op: "replace", path: `${path}/start`, value: all ? 0 : from },
+    { op: "replace", path: `${path}/length`, value: all ? null : Math.min(project.catalogue.longest_stretch_s, Number((to! - from!).toFixed(4))) },
+  ]);
+}
+const stretch = (i: number) => {
+  const { start, length } = props.layer.sounds[i]!;
+  const rounded = (seconds: number) => Number(seconds.toFixed(2));
+  return length === null && start === 0 ? "all" : `${rounded(start)}${length === null ? " s on" : ` to ${rounded(start + length)} s`}`;
+};
+
 function typedCycle(text: string): void {
   const value = Math.round(Number(text));
   if (value >= 16 && value <= 16_384) void instrument.edit("cycle", [{ op: "replace", path: `/layers/${props.index}/sounds/0/cycle`, value }]);
@@ -63,26 +83,28 @@ async function picked(recording: number): Promise<void> {
 </script>
 
 <template>
-  <section v-if="kind && kind.sounds !== 'none'" aria-label="Sounds">
-    <h3 v-if="many || layer.sounds.length" class="heading mb-1">{{ layer.sounds.length > 1 ? `${layer.sounds.length} sounds` : "Sound" }}</h3>
+  <section v-if="kind" aria-label="Sounds">
+    <h3 v-if="many || onPath || layer.sounds.length" class="heading mb-1">{{ layer.sounds.length > 1 ? (onPath ? `A way through ${layer.sounds.length} sounds` : `${layer.sounds.length} sounds`) : "Sound" }}</h3>
     <ul :class="layer.sounds.length > 6 ? 'max-h-44 overflow-y-auto' : ''">
       <li v-for="(sound, i) in layer.sounds" :key="i" class="flex items-baseline gap-2 py-0.5">
         <i class="size-2 shrink-0 rounded-full border" :class="playing.has(i) ? 'border-[var(--petal)] bg-[var(--petal)]' : 'border-hairline'" :title="playing.has(i) ? 'sounds now' : ''" />
         <span class="min-w-0 flex-1 truncate font-serif" :class="{ 'font-semibold': spread && playing.has(i) }" :title="sound.name || layer.name">{{ sound.name || layer.name }}</span>
-        <template v-if="spread">
+        <TypedInPlace v-if="onPath" :shown="stretch(i)" label="Stretch" help="The stretch that has its character, such as 2.1 to 4.5, in seconds; or all" entry-class="w-24" shown-class="text-xs text-soft" @typed="typedStretch(i, $event)" />
+        <template v-if="spread && many">
           <TypedInPlace v-if="layer.settings.choose === 'range'" :shown="range(i)" label="Keys that pick it" help="Keys that pick it, such as C2 to B3" entry-class="w-24" shown-class="text-xs text-soft" @typed="typedRange(i, $event)" />
           <TypedInPlace v-else-if="layer.settings.choose === 'chance'" :shown="`× ${number(entry(i), 'weight')}`" :start="String(number(entry(i), 'weight'))" label="Weight" help="How often chance picks it" entry-class="w-12" shown-class="text-xs text-soft" @typed="typedWeight(i, $event)" />
         </template>
         <NoteEntry v-if="layer.kind !== 'noise' && layer.kind !== 'wave'" :note="sound.root" label="Root note" or-none help="Key at which the sound plays as recorded; without a pitch, C4 does. Click to correct." @change="setRoot(i, $event)" />
+        <button v-if="onPath && spread" class="text-soft hover:text-ink disabled:opacity-40" :disabled="i === 0" :aria-label="`Move ${sound.name} earlier`" title="Earlier on the way" @click="instrument.act({ do: 'move sound', layer: index, which: i, to: i - 1 })">&uarr;</button>
         <button class="text-soft hover:text-ink" title="Another sound in its place, every setting kept" @click="picking = i">Swap</button>
         <button v-if="spread" class="text-soft hover:text-ink" :aria-label="`Remove ${sound.name}`" title="Take it out of the layer" @click="instrument.act({ do: 'remove sound', layer: index, which: i })">&times;</button>
       </li>
     </ul>
     <div class="mt-0.5 flex flex-wrap items-center gap-x-1">
-      <button v-if="many" class="quiet !px-1 text-focus" @click="picking = 'add'">+ Sound</button>
+      <button v-if="many || onPath" class="quiet !px-1 text-focus" :disabled="full" :title="onPath ? 'One more sound to morph into' : undefined" @click="picking = 'add'">+ Sound</button>
       <button v-else-if="!layer.sounds.length" class="quiet -ml-1 !px-1 text-focus" @click="picking = 0">{{ layer.kind === "noise" ? "Colour it by a recording" : "Take frames from a recording" }}</button>
       <label v-else-if="layer.kind === 'wave'" class="text-soft">a frame has <TypedInPlace :shown="String(layer.sounds[0]!.cycle ?? 2048)" label="Frames of a cycle" help="Samples of one frame in the file, 16 to 16384" entry-class="w-16" shown-class="font-semibold text-ink" @typed="typedCycle" /> samples</label>
-      <template v-if="spread">
+      <template v-if="spread && many">
         <span class="ml-2 text-soft">spread evenly</span>
         <button class="quiet !px-1" @click="instrument.act({ do: 'spread', layer: index, by: 'key' })">by key</button>
         <button class="quiet !px-1" @click="instrument.act({ do: 'spread', layer: index, by: 'velocity' })">velocity</button>

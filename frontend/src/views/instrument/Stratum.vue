@@ -32,7 +32,7 @@ const { width, height } = useElementSize(picture);
 /** The sound drawn: the one that plays, where a layer has several. */
 const shownSound = ref(0);
 const sound = computed(() => props.layer.sounds[shownSound.value] ?? props.layer.sounds[0]);
-const reads = computed(() => props.layer.kind === "cloud" || props.layer.kind === "loop");
+const reads = computed(() => ["cloud", "loop", "spectral"].includes(props.layer.kind));
 const total = computed(() => props.recording?.measured.duration_s ?? null);
 const stretch = computed(() => {
   const start = sound.value?.start ?? 0;
@@ -45,14 +45,15 @@ const shares = computed(() => {
   return { from: start / total.value, to: Math.min(1, (start + seconds) / total.value) };
 });
 const s = computed(() => props.layer.settings);
-const handle = computed(() => (props.layer.kind === "cloud" ? "position" : "start"));
+const handle = computed(() => (props.layer.kind === "loop" ? "start" : "position"));
 const position = computed(() => number(s.value, handle.value));
 const band = computed(() => {
   if (props.layer.kind === "cloud") {
     const scatter = number(s.value, "position_scatter");
     return { left: Math.max(0, position.value - scatter), right: Math.min(100, position.value + scatter) };
   }
-  if (s.value.loop === "off" || !stretch.value.seconds) return null;
+  const loops = props.layer.kind === "loop" ? s.value.loop !== "off" : s.value.motion === "speed" && ["loop", "back-and-forth"].includes(String(s.value.at_end));
+  if (!loops || !stretch.value.seconds) return null;
   const left = number(s.value, "loop_start");
   return { left, right: Math.min(100, left + number(s.value, "loop_length") / 10 / stretch.value.seconds) };
 });
@@ -87,7 +88,7 @@ function place(event: PointerEvent): number {
 
 /** What the pointer takes hold of: an edge of the loop when near one, else the position. */
 function grabbed(event: PointerEvent): Edge {
-  if (props.layer.kind !== "loop" || !band.value) return "position";
+  if (props.layer.kind === "cloud" || !band.value) return "position";
   const at = place(event);
   const near = (6 / Math.max(1, width.value)) * 100;
   if (Math.abs(at - band.value.right) < near) return "right";
@@ -204,12 +205,12 @@ useEventListener(window, "resize", () => (clean = false));
       <span v-if="chosen && reads && !recording" class="mt-auto text-warn">This recording is no longer on the shelf; it still plays.</span>
     </div>
     <div class="flex min-w-0 flex-1 flex-col" :class="{ 'opacity-40': silent }">
-      <div ref="picture" class="relative min-h-0 flex-1 touch-none overflow-hidden" :class="reads ? 'cursor-col-resize' : ''" data-testid="stratum" :title="reads ? `Drag to move the ${handle}${layer.kind === 'loop' ? ' or the ends of the loop' : ''}` : undefined" @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="up">
+      <div ref="picture" class="relative min-h-0 flex-1 touch-none overflow-hidden" :class="reads ? 'cursor-col-resize' : ''" data-testid="stratum" :title="reads ? `Drag to move the ${handle}${layer.kind !== 'cloud' && band ? ' or the ends of the loop' : ''}` : undefined" @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="up">
         <TableStratum v-if="layer.kind === 'wave' && s.shape === 'table'" :layer="layer" :index="index" :chosen="chosen" />
         <Waveform v-else-if="sound?.recording && layer.kind !== 'wave'" :digest="sound.recording" :colour="layer.petal" :alpha="0.45" :start="shares.from" :end="shares.to" />
         <WavePicture v-else :layer="layer" />
         <template v-if="reads && chosen">
-          <i v-if="band" class="absolute inset-y-0 bg-[color-mix(in_srgb,var(--petal)_18%,transparent)]" :class="layer.kind === 'loop' ? 'border-x border-[var(--petal)]' : ''" :style="{ left: `${band.left}%`, width: `max(1px, ${band.right - band.left}%)` }" />
+          <i v-if="band" class="absolute inset-y-0 bg-[color-mix(in_srgb,var(--petal)_18%,transparent)]" :class="layer.kind !== 'cloud' ? 'border-x border-[var(--petal)]' : ''" :style="{ left: `${band.left}%`, width: `max(1px, ${band.right - band.left}%)` }" />
           <i class="absolute top-0 size-0 -translate-x-1/2 border-x-[6px] border-t-[8px] border-x-transparent border-t-ink" :style="{ left: `${position}%` }" />
           <i class="absolute inset-y-0 w-px bg-ink" :style="{ left: `${position}%` }" />
         </template>

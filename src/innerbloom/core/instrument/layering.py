@@ -193,6 +193,21 @@ def remove_sound(document: Instrument, index: int, which: int) -> Instrument:
     return parse_instrument(plain)
 
 
+def move_sound(document: Instrument, index: int, which: int, to: int) -> Instrument:
+    """One of a layer's sounds at another place among them."""
+    layer = _layer(document, index)
+    if not (0 <= which < len(layer.sounds) and 0 <= to < len(layer.sounds)):
+        raise DocumentError(f"'{layer.name}' has {len(layer.sounds)} sounds.")
+    plain = document.model_dump(mode="json")
+    changed = plain["layers"][index]
+    changed["sounds"].insert(to, changed["sounds"].pop(which))
+    if changed["picks"]:
+        picks = [*changed["picks"], *({} for _ in range(len(layer.sounds) - len(layer.picks)))]
+        picks.insert(to, picks.pop(which))
+        changed["picks"] = picks
+    return parse_instrument(plain)
+
+
 def spread_sounds(
     document: Instrument, index: int, by: Literal["key", "velocity", "control"]
 ) -> Instrument:

@@ -68,6 +68,10 @@ def _change(
             return "Remove a sound", lambda: layering.remove_sound(
                 document, action.layer, action.which
             )
+        case ls.MoveSound():
+            return "Move a sound", lambda: layering.move_sound(
+                document, action.layer, action.which, action.to
+            )
         case ls.Spread():
             return "Spread the sounds", lambda: layering.spread_sounds(
                 document, action.layer, action.by

@@ -10,6 +10,13 @@ from sqlalchemy.orm import Session
 from innerbloom.core.materials.spectrum.document import WORDS, SpectrumDocument, parse_spectrum
 from innerbloom.core.materials.spectrum.files import SUFFIX
 from innerbloom.core.materials.spectrum.model import MOMENTS_S, RATE, Track
+from innerbloom.core.materials.spectrum.pictures import (
+    column_hz,
+    mixed,
+    outline_at,
+    outline_db,
+    shares_on_path,
+)
 from innerbloom.store import recordings, sheets
 from innerbloom.store.instruments import Way
 from innerbloom.store.models import Sheet
@@ -176,3 +183,27 @@ def spectrum_file(recording_id: int) -> Response:
         store.path_of(kept.key), as_attachment=True, mimetype="application/zip",
         download_name=f"{document.name}{SUFFIX}",
     )  # fmt: skip
+
+
+@bp.post("/spectra/morph")
+@bp.input(ss.MorphAsked, location="json")
+@bp.output(ss.MorphPicture)
+def morph(json_data: ss.MorphAsked) -> ss.MorphPicture:
+    """Outlines of the sounds of a morph, and of what lies between them."""
+    store = SpectrumStore(services().files)
+    found = [store.find(one) for one in json_data.sounds]
+    hz = column_hz()
+    ready = all(one is not None for one in found)
+    picture = ss.MorphPicture(ready=ready, hz=hz.round(1).tolist(), sounds=[], between=[], shares=[])
+    if not ready:
+        return picture
+    outlines = [outline_at(one.spectrum, json_data.place) for one in found if one is not None]
+    gains = [one.gain_db for one in json_data.sounds]
+    shares = shares_on_path(len(outlines), json_data.morph, json_data.amount)
+    picture.shares = shares
+    picture.sounds = [
+        (outline_db(one, hz) + gain).round(1).tolist()
+        for one, gain in zip(outlines, gains, strict=True)
+    ]
+    picture.between = outline_db(mixed(outlines, shares, gains), hz).round(1).tolist()
+    return picture

@@ -1,0 +1,193 @@
+<script setup lang="ts">
+/** A spectrum on the Bench: what is this sound made of? */
+import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/vue";
+import { useEventListener, useLocalStorage } from "@vueuse/core";
+import { computed, onBeforeUnmount, onMounted, ref, watch } from "vue";
+import { useRouter } from "vue-router";
+
+import { isChoice, type Parameter } from "../../api/client";
+import EditableName from "../../controls/EditableName.vue";
+import Rule from "../../controls/Rule.vue";
+import Segments from "../../controls/Segments.vue";
+import { useField } from "../../stores/field";
+import { useInstrument } from "../../stores/instrument";
+import { useJobs } from "../../stores/jobs";
+import { useLive } from "../../stores/live";
+import { useNotices } from "../../stores/notices";
+import { useSpectrum } from "../../stores/spectrum";
+import Overview from "./Overview.vue";
+import type { Shown } from "./picture";
+import PictureSettings, { type Settings } from "./PictureSettings.vue";
+import SoundPicture from "./SoundPicture.vue";
+
+type Part = "original" | "together" | "partials" | "strikes" | "noise";
+
+const props = defineProps<{ id: number }>();
+const router = useRouter();
+const spectrum = useSpectrum();
+const field = useField();
+const live = useLive();
+const jobs = useJobs();
+const settings = useLocalStorage<Settings>("bloom-bench-picture", { axis: "log", low: -95, high: -20, pitch: true });
+const view = ref({ from: 0, to: 1 });
+const part = ref<Part>("together");
+const held = ref<Record<string, number>>({});
+const keptId = ref<number | null>(null);
+
+const PARTS: { value: Part; word: string; help: string }[] = [
+  { value: "original", word: "Recording", help: "As recorded, to compare" },
+  { value: "together", word: "All parts", help: "Partials, strikes and noise put together again" },
+  { value: "partials", word: "Partials", help: "Partials alone" },
+  { value: "strikes", word: "Strikes", help: "Beginnings that are kept as they were" },
+  { value: "noise", word: "Noise", help: "Noise alone, made anew" },
+];
+
+const sound = computed(() => spectrum.document?.sound ?? null);
+const original = computed(() => field.recordings.find(({ digest }) => digest === sound.value?.recording));
+const shown = computed<Shown | null>(() => {
+  if (!original.value) return null;
+  const { duration_s, rate } = original.value.measured;
+  return { key: original.value.digest, frames: Math.round(duration_s * rate), rate, ...view.value };
+});
+const loudest = computed(() => 10 ** (Math.max(-50, original.value?.measured.peak_dbfs ?? 0) / 20));
+const tracks = computed(() => ({ tracks: spectrum.picture?.tracks ?? [], strikes: spectrum.picture?.strikes ?? [], start: sound.value?.start ?? 0 }));
+const key = computed(() => (part.value === "original" ? original.value?.digest : spectrum.made?.parts[part.value]) ?? null);
+const heard = computed(() => key.value !== null && live.listeningTo === key.value);
+/** Parts begin where the stretch begins that was taken apart. */
+const offset = computed(() => (part.value === "original" ? 0 : (sound.value?.start ?? 0)));
+const heardAt = computed(() => (heard.value && live.look.listening !== null ? live.look.listening + offset.value : null));
+const job = computed(() => jobs.jobs.find(({ id }) => id === spectrum.working));
+const subtitle = computed(() => {
+  const made = spectrum.made;
+  if (!made) return "";
+  const strikes = made.strikes ? `, ${made.strikes} ${made.strikes === 1 ? "strike" : "strikes"}` : "";
+  if (!made.partials) return `all noise${strikes}`;
+  return `${made.partials} partials, ${made.at_once} at once, with ${Math.round(100 * made.tonal)} % of the power${strikes}`;
+});
+const analysis = computed(() => (sound.value?.analysis ?? {}) as Record<string, number | null>);
+const rules = computed(() => spectrum.words.filter((one): one is Parameter => !isChoice(one)));
+const value = (p: Parameter) => held.value[p.id] ?? analysis.value[p.id] ?? (p.id === "window_ms" && spectrum.made ? spectrum.made.window_ms : p.default);
+
+onMounted(async () => {
+  if (!(await spectrum.open(props.id))) await router.replace("/field");
+});
+onBeforeUnmount(() => {
+  live.hush();
+  spectrum.leave();
+});
+watch(() => shown.value?.frames, (frames) => frames && (view.value = { from: 0, to: frames }), { immediate: true });
+
+function look(from: number, to: number): void {
+  const frames = shown.value?.frames ?? 1;
+  const span = Math.min(frames, Math.max(24, to - from));
+  const start = Math.min(frames - span, Math.max(0, from + (to - from - span) / 2));
+  view.value = { from: start, to: start + span };
+}
+
+function listen(at: number): void {
+  if (key.value) live.listen(key.value, Math.max(0, at - offset.value));
+}
+
+function toggle(): void {
+  if (heard.value) live.hush();
+  else listen(shown.value ? view.value.from / shown.value.rate : 0);
+}
+
+/** Another part goes on from where the last one is heard. */
+function choose(next: Part): void {
+  const at = heardAt.value;
+  part.value = next;
+  if (at !== null) listen(at);
+}
+
+function set(p: Parameter, to: number | null): void {
+  held.value = {};
+  void spectrum.edit(p.name, ({ sound: one }) => (one.analysis = { ...one.analysis!, [p.id]: to }));
+}
+
+function rename(name: string): void {
+  void spectrum.edit("Rename", (document) => (document.name = name));
+}
+
+async function keep(): Promise<void> {
+  const name = spectrum.document!.name;
+  keptId.value = await spectrum.keep(name);
+  if (keptId.value === null) return;
+  await field.load();
+  useNotices().say(`'${name}' is on the shelf.`);
+}
+
+async function grow(): Promise<void> {
+  await keep();
+  const found = field.recordings.find(({ id }) => id === keptId.value);
+  const id = found ? await field.grow(found, 0) : null;
+  if (id === null) return;
+  await useInstrument().list();
+  await router.push(`/instrument/${id}`);
+}
+
+useEventListener(window, "keydown", (event: KeyboardEvent) => {
+  const target = event.target as HTMLElement;
+  if (target.closest("input, textarea, select, [role=dialog], [role=menu]") || !spectrum.recording) return;
+  const letter = event.key.toLowerCase();
+  if ((event.ctrlKey || event.metaKey) && (letter === "z" || letter === "y")) void spectrum.back(letter === "y" || event.shiftKey ? "redo" : "undo");
+  else if (event.key === "Enter" && !target.closest("button, a, [role=slider], ol")) toggle();
+  else return;
+  event.preventDefault();
+});
+</script>
+
+<template>
+  <div v-if="spectrum.recording && spectrum.document" class="flex h-full">
+    <section class="flex min-w-0 flex-1 flex-col px-6 pt-3 pb-3" aria-label="Spectrum">
+      <div class="flex items-center gap-1">
+        <h1 class="flex min-w-0 font-serif text-xl leading-tight"><EditableName :name="spectrum.document.name" what="spectrum" @rename="rename" /></h1>
+        <span class="min-w-0 flex-1 truncate pt-1.5 pl-2 font-serif text-base text-soft italic" :title="subtitle" data-testid="spectrum-summary">{{ subtitle }}</span>
+        <button class="quiet" :disabled="!spectrum.state?.undo" :title="`Undo ${spectrum.state?.undo ?? ''} (Ctrl Z)`" @click="spectrum.back('undo')">Undo</button>
+        <button class="quiet" :disabled="!spectrum.state?.redo" :title="`Redo ${spectrum.state?.redo ?? ''} (Ctrl Shift Z)`" @click="spectrum.back('redo')">Redo</button>
+        <PictureSettings v-model="settings" />
+        <Menu as="div" class="relative">
+          <MenuButton class="quiet">File</MenuButton>
+          <MenuItems class="floating absolute right-0 z-20 mt-1 w-64 py-1 outline-none">
+            <MenuItem v-slot="{ active }"><a class="item" :class="{ active }" :href="`/api/recordings/${id}/spectrum/file`" download>Save the spectrum as a file</a></MenuItem>
+          </MenuItems>
+        </Menu>
+      </div>
+      <template v-if="shown">
+        <Overview class="mt-1.5" :shown="shown" @view="look" />
+        <div class="relative mt-1.5 min-h-40 flex-1">
+          <SoundPicture class="h-full" :shown="shown" :settings="settings" :loudest="loudest" :marks="null" :pitch="null" :onsets="null" :splits="[]" :piece="null" :heard-at="heardAt" :root-hz="null" :partials="tracks" @view="look" @listen="listen" />
+          <p v-if="spectrum.problem" class="floating absolute inset-x-6 top-3 border-l-4 border-l-bad px-4 py-2" role="alert"><strong class="text-bad">Not done. </strong>{{ spectrum.problem }}</p>
+          <div v-else-if="spectrum.working" class="floating absolute right-2 bottom-7 z-20 flex items-center gap-2 px-3 py-1 text-xs" role="status">
+            <span>taking it apart</span><progress class="h-1 w-20" :value="job?.progress ?? 0" aria-label="Taking it apart" />
+            <button class="quiet !py-0" @click="jobs.cancel(spectrum.working!)">Cancel</button>
+          </div>
+        </div>
+      </template>
+      <p v-else class="mt-4 text-warn">The recording this was taken from is no longer on the shelf: it still plays, but cannot be shown.</p>
+      <div class="mt-2 flex shrink-0 items-center gap-3">
+        <button class="action" :disabled="!key" title="Enter; a click on the picture listens from there" @click="toggle">{{ heard ? "Stop" : "Listen" }}</button>
+        <Segments :model-value="part" label="What is heard" :options="PARTS" @update:model-value="choose" />
+        <span class="min-w-0 truncate text-soft">Lines are partials, ticks above are strikes.</span>
+      </div>
+    </section>
+    <aside class="flex w-[21rem] shrink-0 flex-col border-l border-hairline" aria-label="How it is taken apart">
+      <div class="flex min-h-0 flex-1 flex-col gap-4 overflow-x-hidden overflow-y-auto px-5 py-3">
+        <section aria-label="How it is taken apart" class="flex flex-col gap-2">
+          <h2 class="font-serif text-lg">Taken from <span class="italic">{{ sound?.name || "a recording" }}</span></h2>
+          <Rule v-for="p in rules" :key="p.id" :parameter="p" :value="value(p)" @move="held = { [p.id]: $event }" @rest="set(p, $event)" />
+          <button v-if="analysis.window_ms != null" class="quiet -ml-1.5 self-start text-focus" @click="set(rules[0]!, null)">Let the sound choose the resolution</button>
+          <p v-else class="text-soft">The resolution is chosen by the sound; drag the rule to set it.</p>
+        </section>
+        <section>
+          <h2 class="font-serif text-lg">Play it below</h2>
+          <p class="text-soft">Any key, at its own pace; the mod wheel slows it until it stands still, up and down on the surface moves its formants.</p>
+        </section>
+      </div>
+      <div class="flex shrink-0 flex-col gap-2 border-t border-hairline px-5 pt-2 pb-3">
+        <button class="action-main py-2" :disabled="!spectrum.made" title="Put the spectrum as it is now on the shelf, with its settings" @click="keep">Keep on the shelf</button>
+        <button class="action py-1.5" :disabled="!spectrum.made" title="Keeps it, and makes an instrument that plays it" @click="grow">Grow an instrument from it</button>
+      </div>
+    </aside>
+  </div>
+</template>

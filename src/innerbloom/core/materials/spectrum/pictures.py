@@ -1,0 +1,68 @@
+"""Outlines of spectra to look at: of one, of another, and of what lies between."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from innerbloom.core.materials.spectrum.envelope import EVERY, ORDER, outlines, warped
+from innerbloom.core.materials.spectrum.model import MOMENTS_S, Spectrum
+
+COLUMNS = 160
+_LOWEST_HZ, _HIGHEST_HZ = 40.0, 16_000.0
+
+
+def column_hz() -> NDArray[np.float64]:
+    """Frequencies at which outlines are drawn, even by octaves."""
+    return np.geomspace(_LOWEST_HZ, _HIGHEST_HZ, COLUMNS)
+
+
+def outline_at(spectrum: Spectrum, place: float) -> NDArray[np.float64]:
+    """The outline at a place 0..1 of the sound, shape (ORDER + 1,); see :func:`.outlines`."""
+    every = outlines(spectrum)
+    row = round(place * spectrum.seconds * MOMENTS_S / EVERY)
+    return np.asarray(every[min(max(row, 0), len(every) - 1)], np.float64)
+
+
+def outline_db(outline: NDArray[np.float64], hz: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Level of an outline at frequencies, in dB of a partial's peak amplitude."""
+    c = np.cos(warped(hz))[:, None]
+    lines = 2.0 * (c - np.cos(outline[None, :ORDER]))
+    even, odd = np.prod(lines[:, 0::2] ** 2, axis=1), np.prod(lines[:, 1::2] ** 2, axis=1)
+    size = 0.5 * (1.0 + c[:, 0]) * even + 0.5 * (1.0 - c[:, 0]) * odd
+    return np.asarray(
+        20.0 / np.log(10.0) * outline[ORDER] - 10.0 * np.log10(np.maximum(size, 1e-12))
+    )
+
+
+def mixed(
+    outlines_of: list[NDArray[np.float64]], shares: list[float], gains_db: list[float]
+) -> NDArray[np.float64]:
+    """The outline between several, each brought to its level, as the engine mixes them."""
+    out = np.zeros(ORDER + 1)
+    for outline, share, gain in zip(outlines_of, shares, gains_db, strict=True):
+        raised = outline.copy()
+        raised[ORDER] += gain * np.log(10.0) / 20.0
+        out += share * raised
+    return out
+
+
+def shares_on_path(count: int, morph: float, amount: float) -> list[float]:
+    """Shares of the sounds of a morph, as the engine has them; they add up to 1.
+
+    Parameters
+    ----------
+    count : int
+        Sounds on the way.
+    morph, amount : float
+        0..1: place on the way, and how far it leads away from the first sound.
+    """
+    shares = [0.0] * count
+    shares[0] = 1.0 - amount
+    place = morph * (count - 1)
+    below = min(int(place), max(count - 2, 0))
+    share = place - below if count > 1 else 0.0
+    shares[below] += amount * (1.0 - share)
+    if count > 1:
+        shares[below + 1] += amount * share
+    return shares
