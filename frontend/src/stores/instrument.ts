@@ -7,7 +7,7 @@ import type { components } from "../api/schema";
 import { useLive } from "./live";
 import { useNotices } from "./notices";
 
-export type Sound = components["schemas"]["Sound"];
+export type Sound = components["schemas"]["MorphAsked"]["sounds"][number];
 
 export type Settings = Record<string, Value>;
 
@@ -20,6 +20,7 @@ export interface Layer {
   picks: Settings[];
   path: [number, number][];
   drawn_filter: [number, number][];
+  colour: Sound | null;
   settings: Settings;
 }
 

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from innerbloom.core.analysis.loops import find_loops
 from innerbloom.core.instrument.document import Instrument, sounds_of
+from innerbloom.core.materials.spectrum.analysis import Analysis
 from innerbloom.core.prepare.recipe import parse_recipe, run_recipe
 from innerbloom.core.prepare.source import FileSource
 from innerbloom.demo.card import make_card
@@ -19,11 +20,13 @@ from innerbloom.demo.instruments import INSTRUMENTS, Plan, make_instrument
 from innerbloom.demo.layered import LAYERED
 from innerbloom.demo.moving import MOVING
 from innerbloom.demo.recordings import RECORDINGS, write_recording
+from innerbloom.demo.spectral import PLAYED, SPECTRA
 from innerbloom.demo.tables import TABLES, WAVING, TablePlan
 from innerbloom.jobs.report import Report
 from innerbloom.jobs.work import (
     import_recording,
     keep_materials,
+    make_spectrum,
     make_stage,
     make_wavetable,
 )
@@ -33,6 +36,7 @@ from innerbloom.store.files import FileStore
 from innerbloom.store.models import Recording
 from innerbloom.store.prepared import prepare
 from innerbloom.store.settings import ProjectSettings, write_settings
+from innerbloom.store.spectra import SpectrumStore
 
 PROJECT = "The Drowned Glasshouse"
 _DONE = "demo-complete"
@@ -64,12 +68,13 @@ def make_demo_project(root: Path, *, fresh: bool, say: Callable[[str], object]) 
         for table in TABLES:
             say(f"Making a wavetable: {table.name}")
             _make_table(db, files, table)
-        for build in (*LAYERED, *MOVING, *WAVING):
+        for name, taken in SPECTRA:
+            say(f"Taking a recording apart: {name}")
+            _make_spectrum(db, files, name, taken)
+        for build in (*LAYERED, *MOVING, *WAVING, *PLAYED):
             document = build(lambda name: recordings.sound_of(_named(db, name)))
             say(f"Building an instrument of layers: {document.name}")
-            for sound in sounds_of(document):
-                if sound.cycle is None:
-                    prepare(root, sound)
+            _prepare_sounds(files, document)
             instruments.create(db, document)
         say("Putting the fence wire on the bench")
         _prepare_wire(db, files)
@@ -87,6 +92,16 @@ def _take_in(db: Session, files: FileStore, path: Path, place: str) -> None:
     report.forget()
 
 
+def _prepare_sounds(files: FileStore, document: Instrument) -> None:
+    """Make now what playing would wait for."""
+    for layer in document.layers:
+        for sound in layer.sounds:
+            if layer.kind == "spectral":
+                SpectrumStore(files).make(sound)
+            elif sound.cycle is None:
+                prepare(files.root, sound)
+
+
 def _make_table(db: Session, files: FileStore, plan: TablePlan) -> None:
     source: dict[str, Any] = dict(plan.source)
     origin = dict.fromkeys(("notes", "recordist", "licence", "date"), "")
@@ -100,6 +115,19 @@ def _make_table(db: Session, files: FileStore, plan: TablePlan) -> None:
     made = make_wavetable(files.root, params, report)
     lineage = {"table": made["table"], "recordings": made["recordings"]}
     recordings.add(db, made["digest"], f"{plan.name}.wav", made, lineage, "wavetable")
+    report.forget()
+
+
+def _make_spectrum(db: Session, files: FileStore, name: str, recording: str) -> None:
+    row = _named(db, recording)
+    sound, _ = recordings.sound_of(row)
+    analysed = sound.model_copy(update={"analysis": Analysis()})
+    document = {"name": name, "sound": analysed.model_dump(mode="json")}
+    origin = {key: getattr(row, key) for key in ("notes", "recordist", "licence", "date")}
+    report = Report(files.jobs, "demo")
+    made = make_spectrum(files.root, {"document": document, "tuning": 440.0, "origin": origin}, report)
+    lineage = {"spectrum": made["spectrum"], "recordings": made["recordings"]}
+    recordings.add(db, made["digest"], f"{name}.wav", made, lineage, "spectrum")
     report.forget()
 
 

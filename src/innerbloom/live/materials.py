@@ -24,11 +24,13 @@ from innerbloom.core.instrument.sound import Sound
 from innerbloom.processes import background_executor
 from innerbloom.store.files import FileStore
 from innerbloom.store.prepared import (
+    colour_from,
     course_of,
     find_prepared,
     load_prepared,
     played_spectrum,
     prepare,
+    segments_from,
     table_of,
 )
 
@@ -75,6 +77,8 @@ class MaterialCache:
         self._clips: _Kept[Material] = _Kept(3 << 30, lambda one: one.audio.nbytes)
         self._tables: _Kept[Wavetable] = _Kept(1 << 30, lambda one: one.audio.nbytes)
         self._spectra: _Kept[PlayedSpectrum] = _Kept(1 << 30, lambda one: one.audio.nbytes)
+        self._segments: _Kept[NDArray[np.float64]] = _Kept(64 << 20, lambda one: one.nbytes)
+        self._colours: _Kept[NDArray[np.float32]] = _Kept(256 << 20, lambda one: one.nbytes)
         self._courses: _Kept[NDArray[np.float64]] = _Kept(64 << 20, lambda one: one.nbytes)
         self._made = FileMaterials(store.locate)
         self._worker = background_executor()
@@ -97,6 +101,14 @@ class MaterialCache:
         said = None if sound.analysis is None else sound.analysis.model_dump_json()
         key = (*_stretch(sound), sound.root, said, matching)
         return self._spectra.get(key, lambda: self._elsewhere(played_spectrum, sound, matching))
+
+    def segments(self, sound: Sound) -> NDArray[np.float64]:
+        """The segments of a recording, described; may raise a BloomError."""
+        return self._segments.get(_stretch(sound), lambda: self._elsewhere(segments_from, sound))
+
+    def colour(self, sound: Sound) -> NDArray[np.float32]:
+        """Spectra of a sound that lends its outline; may raise a BloomError."""
+        return self._colours.get(_stretch(sound), lambda: self._elsewhere(colour_from, sound))
 
     def contour(self, sound: Sound) -> NDArray[np.float64]:
         """The course of a recording; may raise a BloomError."""

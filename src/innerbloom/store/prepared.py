@@ -92,6 +92,12 @@ class StoredMaterials:
     def spectrum(self, sound: Sound, matching: Matching) -> PlayedSpectrum:
         return prepare_spectrum(SpectrumStore(self._store).make(sound).spectrum, matching)
 
+    def segments(self, sound: Sound) -> NDArray[np.float64]:
+        return self._made.segments(sound)
+
+    def colour(self, sound: Sound) -> NDArray[np.float32]:
+        return self._made.colour(sound)
+
     def contour(self, sound: Sound) -> NDArray[np.float64]:
         return self._made.contour(sound)
 
@@ -99,6 +105,16 @@ class StoredMaterials:
 def table_of(root: Path, sound: Sound) -> Wavetable:
     """A wavetable on the shelf or among the stages, for a process of its own."""
     return StoredMaterials(FileStore(root)).wavetable("table", sound)
+
+
+def segments_from(root: Path, sound: Sound) -> NDArray[np.float64]:
+    """The segments of a sound on the shelf, for a process of its own."""
+    return StoredMaterials(FileStore(root)).segments(sound)
+
+
+def colour_from(root: Path, sound: Sound) -> NDArray[np.float32]:
+    """The outlines of a sound on the shelf, for a process of its own."""
+    return StoredMaterials(FileStore(root)).colour(sound)
 
 
 def played_spectrum(root: Path, sound: Sound, matching: Matching) -> PlayedSpectrum:

@@ -91,6 +91,18 @@ class MoveSound(_Do):
     to: int = Field(ge=0, le=63)
 
 
+class Colour(_Do):
+    do: Literal["colour"]
+    layer: LayerIndex
+    recording: int | None = None
+
+
+class Resemble(_Do):
+    do: Literal["resemble"]
+    layer: LayerIndex
+    other: LayerIndex
+
+
 class Spread(_Do):
     do: Literal["spread"]
     layer: LayerIndex
@@ -107,6 +119,8 @@ LayerAction = (
     | AddSound
     | RemoveSound
     | MoveSound
+    | Colour
+    | Resemble
     | Spread
 )
 

@@ -6,6 +6,7 @@ from typing import Any
 
 from pydantic import BaseModel, Field
 
+from innerbloom.core.instrument.catalogue import MAX_SOUNDS
 from innerbloom.core.instrument.parameters import Choice, Parameter
 from innerbloom.core.instrument.sound import Sound
 from innerbloom.core.instrument.spectral_parameters import MOST_ON_PATH
@@ -89,6 +90,25 @@ class MorphAsked(_In):
     place: float = Field(ge=0, le=1, description="Where in each sound.")
     morph: float = Field(default=0.0, ge=0, le=1)
     amount: float = Field(default=1.0, ge=0, le=1)
+
+
+class SegmentsAsked(_In):
+    sounds: list[Sound] = Field(min_length=1, max_length=MAX_SOUNDS)
+
+
+class SegmentsOut(BaseModel):
+    """Segments of a layer's sounds as points on a map.
+
+    Attributes
+    ----------
+    described : list of str
+        What the columns after the second are.
+    points : list of list of float
+        The number of the sound, the place in it in seconds, and what describes it, each 0..1.
+    """
+
+    described: list[str]
+    points: list[list[float]]
 
 
 class MorphPicture(BaseModel):

@@ -9,10 +9,12 @@ import { useInstrument } from "../../stores/instrument";
 import { useLive } from "../../stores/live";
 import { useLiveMovement } from "../../stores/movement";
 import { useProject } from "../../stores/project";
+import ColourRow from "./ColourRow.vue";
 import EnvelopeChart from "./EnvelopeChart.vue";
 import EnvelopeDepth from "./EnvelopeDepth.vue";
 import MorphPicture from "./MorphPicture.vue";
 import PathChart from "./PathChart.vue";
+import SegmentMap from "./SegmentMap.vue";
 import SettingsGroup from "./SettingsGroup.vue";
 import SoundsList from "./SoundsList.vue";
 import StackPanel from "./StackPanel.vue";
@@ -35,7 +37,7 @@ const FACES: { value: Face; word: string; help: string }[] = [
 ];
 /** Headings that have a face of their own; all others belong to the sound. */
 const PLACED: Record<string, Face> = {
-  Tone: "tone", "Tone shape": "tone", Grit: "tone", Shape: "shape", Output: "shape", Range: "touch", Chain: "touch",
+  Tone: "tone", "Tone shape": "tone", Grit: "tone", Colouring: "tone", Shape: "shape", Output: "shape", Range: "touch", Chain: "touch",
 };
 const ENVELOPES: Record<string, { prefix: string; what: string }> = {
   Shape: { prefix: "", what: "Level envelope" },
@@ -88,12 +90,14 @@ function rest(id: string, value: Value, name: string): void {
     <div class="flex min-h-0 flex-1 flex-col gap-2.5 overflow-y-auto px-4 pb-4">
       <SoundsList v-if="face === 'sound'" :layer="layer" :index="instrument.layerIndex" />
       <TouchRoutes v-if="face === 'touch'" :layer="layer" />
-      <SettingsGroup v-for="group in groups" :key="group.name" :name="group.name" :declared="group.list" :values="values" :needles="needles" :owner="face === 'whole' ? undefined : layer.id" @move="move" @rest="rest">
+      <SettingsGroup v-for="group in groups" :key="group.name" :name="group.name" :declared="group.name === 'Colouring' && !layer.colour ? [] : group.list" :values="values" :needles="needles" :owner="face === 'whole' ? undefined : layer.id" @move="move" @rest="rest">
         <EnvelopeChart v-if="ENVELOPES[group.name]" class="mb-2" :settings="layer.settings" :parameters="rulesOf(group.list)" v-bind="ENVELOPES[group.name]!" @move="move" @rest="(values, label) => instrument.rest(target, values, label)" />
         <EnvelopeDepth v-if="group.name === 'Tone shape'" :layer="layer" />
-        <PathChart v-if="group.name === 'Where' && values.motion === 'path'" :layer="layer" :index="instrument.layerIndex" />
+        <PathChart v-if="group.name === 'Where' && values.motion === 'path' && values.gather !== 'a likeness'" :layer="layer" :index="instrument.layerIndex" />
         <PathChart v-if="group.name === 'Colour' && layer.kind === 'spectral' && values.drawn !== 0" :layer="layer" :index="instrument.layerIndex" what="drawn_filter" />
         <MorphPicture v-if="group.name === 'Morph'" :layer="layer" :index="instrument.layerIndex" />
+        <SegmentMap v-if="group.name === 'Where' && values.gather === 'a likeness'" :layer="layer" :index="instrument.layerIndex" />
+        <ColourRow v-if="group.name === 'Colouring'" :layer="layer" :index="instrument.layerIndex" />
         <StackPanel v-if="group.name === 'Stack'" />
         <TuningFile v-if="group.name === 'Tuning'" />
       </SettingsGroup>

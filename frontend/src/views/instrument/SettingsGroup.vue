@@ -13,9 +13,13 @@ const instrument = useInstrument();
 const movement = useMovement();
 defineEmits<{ move: [id: string, value: Value]; rest: [id: string, value: Value, name: string] }>();
 
-const shown = computed(() =>
-  props.declared.filter(({ when }) => !when || when[1].includes(String(props.values[when[0]]))),
-);
+/** Whether a setting matters now: what it depends on has to matter as well. */
+function matters({ when }: Declared): boolean {
+  if (!when) return true;
+  const on = props.declared.find(({ id }) => id === when[0]);
+  return when[1].includes(String(props.values[when[0]])) && (!on || matters(on));
+}
+const shown = computed(() => props.declared.filter(matters));
 const rules = computed(() => shown.value.filter((one): one is Parameter => !isChoice(one)));
 /** The first rule of an odd number stands alone: it is the one that matters most. */
 const wide = (one: Parameter) => rules.value.length % 2 === 1 && rules.value[0] === one;

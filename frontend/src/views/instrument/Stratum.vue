@@ -48,6 +48,7 @@ const s = computed(() => props.layer.settings);
 const handle = computed(() => (props.layer.kind === "loop" ? "start" : "position"));
 const position = computed(() => number(s.value, handle.value));
 const band = computed(() => {
+  if (s.value.gather === "a likeness") return null;
   if (props.layer.kind === "cloud") {
     const scatter = number(s.value, "position_scatter");
     return { left: Math.max(0, position.value - scatter), right: Math.min(100, position.value + scatter) };
@@ -102,7 +103,7 @@ function held(): Record<string, number> {
 }
 
 function down(event: PointerEvent): void {
-  if (event.button !== 0 || !reads.value) return;
+  if (event.button !== 0 || !reads.value || s.value.gather === "a likeness") return;
   picture.value!.setPointerCapture(event.pointerId);
   dragging = grabbed(event);
   before = held();
@@ -211,8 +212,8 @@ useEventListener(window, "resize", () => (clean = false));
         <WavePicture v-else :layer="layer" />
         <template v-if="reads && chosen">
           <i v-if="band" class="absolute inset-y-0 bg-[color-mix(in_srgb,var(--petal)_18%,transparent)]" :class="layer.kind !== 'cloud' ? 'border-x border-[var(--petal)]' : ''" :style="{ left: `${band.left}%`, width: `max(1px, ${band.right - band.left}%)` }" />
-          <i class="absolute top-0 size-0 -translate-x-1/2 border-x-[6px] border-t-[8px] border-x-transparent border-t-ink" :style="{ left: `${position}%` }" />
-          <i class="absolute inset-y-0 w-px bg-ink" :style="{ left: `${position}%` }" />
+          <i v-if="s.gather !== 'a likeness'" class="absolute top-0 size-0 -translate-x-1/2 border-x-[6px] border-t-[8px] border-x-transparent border-t-ink" :style="{ left: `${position}%` }" />
+          <i v-if="s.gather !== 'a likeness'" class="absolute inset-y-0 w-px bg-ink" :style="{ left: `${position}%` }" />
         </template>
         <i v-for="path in paths" :key="path.id" class="pointer-events-none absolute top-1/2 h-2 -translate-y-1/2 border-x-2 border-ink bg-[color-mix(in_srgb,var(--petal)_55%,transparent)]" data-testid="path" :style="{ left: `${path.low}%`, width: `max(2px, ${path.high - path.low}%)` }" />
         <ul v-if="lit.length" class="pointer-events-none absolute right-1 z-10 bg-sheet px-1.5 text-xs" :class="chosen ? 'bottom-1' : 'top-0'">

@@ -11,7 +11,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from innerbloom.core.analysis.contour import contour_of
-from innerbloom.core.engine import Material, prepare_material
+from innerbloom.core.analysis.mono import mono_at
+from innerbloom.core.analysis.segments import segments_of
+from innerbloom.core.engine import ENGINE_RATE, Material, prepare_material
 from innerbloom.core.engine.held import plain_noise, plain_table
 from innerbloom.core.engine.noise import noise_material
 from innerbloom.core.engine.spectrum import Matching, PlayedSpectrum, prepare_spectrum
@@ -24,9 +26,10 @@ from innerbloom.core.materials.spectrum.files import read_spectrum
 from innerbloom.core.materials.spectrum.model import Spectrum
 from innerbloom.core.materials.wavetable.table import CYCLE
 from innerbloom.core.pitch_names import note_to_hz
+from innerbloom.core.process.colouring import power_spectra
 from innerbloom.core.sound.files import read_stretch
 
-T = TypeVar("T", Material, Wavetable, PlayedSpectrum, NDArray[np.float64])
+T = TypeVar("T", Material, Wavetable, PlayedSpectrum, NDArray[np.float64], NDArray[np.float32])
 
 DEFAULT_CYCLE = CYCLE
 """Frames of a wavetable's cycle where a sound does not say."""
@@ -88,6 +91,11 @@ def spectrum_of(sound: Sound, locate: Locate) -> Spectrum:
     return analyse(samples, rate, root, sound.analysis)
 
 
+def colour_of(sound: Sound, locate: Locate) -> NDArray[np.float32]:
+    """Power spectra of a sound that lends its outline."""
+    return power_spectra(mono_at(*read_sound(sound, locate), ENGINE_RATE))
+
+
 class FileMaterials:
     """Materials for :func:`~innerbloom.core.engine.compile_program`, each made once.
 
@@ -100,7 +108,8 @@ class FileMaterials:
     def __init__(self, locate: Locate) -> None:
         self._locate = locate
         self._seen: dict[
-            tuple[object, ...], Material | Wavetable | PlayedSpectrum | NDArray[np.float64]
+            tuple[object, ...],
+            Material | Wavetable | PlayedSpectrum | NDArray[np.float64] | NDArray[np.float32],
         ] = {}
 
     def clip(self, sound: Sound) -> Material:
@@ -125,6 +134,14 @@ class FileMaterials:
         return self._once(
             key, lambda: prepare_spectrum(spectrum_of(sound, self._locate), matching)
         )
+
+    def segments(self, sound: Sound) -> NDArray[np.float64]:
+        key = ("segments", self._locate(sound), sound.start, sound.length)
+        return self._once(key, lambda: segments_of(*read_sound(sound, self._locate)))
+
+    def colour(self, sound: Sound) -> NDArray[np.float32]:
+        key = ("colour", self._locate(sound), sound.start, sound.length)
+        return self._once(key, lambda: colour_of(sound, self._locate))
 
     def contour(self, sound: Sound) -> NDArray[np.float64]:
         key = ("contour", self._locate(sound), sound.start, sound.length)

@@ -17,6 +17,7 @@ from innerbloom.core.engine.kernels.control import control, settle
 from innerbloom.core.engine.kernels.tone import finish_layer
 from innerbloom.core.engine.layers import LayerState, Shared, view_of, wanted_presences
 from innerbloom.core.engine.looking import held_notes, look_at
+from innerbloom.core.engine.material import ENGINE_RATE
 from innerbloom.core.engine.moving import Moving
 from innerbloom.core.engine.program import Program
 from innerbloom.core.engine.scratch import SCRATCH
@@ -86,6 +87,8 @@ class Engine:
             view_of(self._values, int(at), settings_dtype(KINDS[layer.program.kind]))
             for at, layer in zip(program.offsets, self.layers, strict=True)
         ]
+        self._coloured = [i for i, one in enumerate(self.layers) if one.colouring is not None]
+        self.moving.leads = self.moving.leads or bool(self._coloured)
         self._link()
         self._note_whole()
 
@@ -174,15 +177,38 @@ class Engine:
         settle(ticks, self._wanted, self._row, self.program.stepped, self._rows)
         presences = self._step_presences(ticks)
         self._lead(ticks)
-        if (self.voices.records["state"] != FREE).any():
-            self._run_groups(ticks, presences)
-            frames = len(out)
-            out += self._buses[0, :frames]
-            out += self._buses[1, :frames]
+        self._sound_voices(out, presences)
         self._add_leaving(out)
         self.moving.listening.end(self.now // TICK, ticks)
         limit_ticks(out, self._waiting, self._ceiling, float(self.whole["level"][0]))
         self.now += len(out)
+
+    def _sound_voices(
+        self, out: NDArray[np.float32], presences: list[NDArray[np.float64]]
+    ) -> None:
+        """Add all voices to a span of frames, those of coloured layers through their filters."""
+        frames = len(out)
+        for index in self._coloured:
+            colouring = self.layers[index].colouring
+            assert colouring is not None
+            colouring.buses[:, :frames] = 0.0
+        if (self.voices.records["state"] != FREE).any():
+            self._run_groups(frames // TICK, presences)
+            out += self._buses[0, :frames]
+            out += self._buses[1, :frames]
+        if self._coloured:
+            self._add_coloured(out)
+
+    def _add_coloured(self, out: NDArray[np.float32]) -> None:
+        ticks = len(out) // TICK
+        # a layer is coloured as a whole: what moves its colouring goes by the newest note
+        row = self._values[self.voices.slots, :ticks]
+        age = float(self.voices.leader["age"][0]) - len(out) / ENGINE_RATE
+        for index in self._coloured:
+            layer, at = self.layers[index], int(self.program.offsets[index])
+            own = row[:, at : at + len(layer.row)]
+            assert layer.colouring is not None
+            layer.colouring.add_to(out, self.now // TICK, layer.colour_settings(own), age)
 
     def _lead(self, ticks: int) -> None:
         """What all notes share, a span on."""
@@ -230,8 +256,9 @@ class Engine:
             int(self.whole["seed"][0]), index, self._retune, self._scratch,
         )  # fmt: skip
         sends = index > 0 and self._links[index - 1] > 0
+        buses = self._buses if layer.colouring is None else layer.colouring.buses
         finish_layer(
-            first, step, layer.signal, layer.still, self._buses, layer.sent, source.channels, sends, hold,
+            first, step, layer.signal, layer.still, buses, layer.sent, source.channels, sends, hold,
             self.voices.records, parts, chosen, layer.tone, now, self._amps[index], presence,
             self._compensations[index],
             float(self.whole["unison_spread"][0]), self._scratch,
@@ -262,9 +289,8 @@ class Engine:
         ticks = frames // TICK
         settle(ticks, self._wanted, self._row, self.program.stepped, self._rows)
         self._lead(ticks)
-        if (self.voices.records["state"] != FREE).any():
-            self._run_groups(ticks, self._step_presences(ticks))
-            out += self._buses[0, :frames] + self._buses[1, :frames]
+        self._sound_voices(out, self._step_presences(ticks))
+        self.now += frames
         return out
 
     # -- shaping ---------------------------------------------------------------
@@ -360,6 +386,7 @@ class Engine:
                 other.shared.parts[index]["active"] = 0
                 other.shared.parts[index]["serial"] = other.voices.records["serial"]
         other._buses = np.zeros_like(self._buses)
+        other._coloured = [i for i in going if self.layers[i].colouring is not None]
         other._pool, other._leaving, other.cores = None, [], 1
         return other
 
@@ -383,7 +410,8 @@ class Engine:
 
     def silent(self) -> bool:
         """Whether nothing sounds and nothing is due."""
-        return self.sounding() == 0 and not self._pending and not self._waiting.any()
+        ringing = any(one.colouring is not None and one.colouring.ringing() for one in self.layers)
+        return not (self.sounding() or self._pending or ringing or self._waiting.any())
 
     def held_down_db(self) -> float:
         """Most that the ceiling took away since the last call, in dB, 0 or below."""

@@ -8,12 +8,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from innerbloom.core.analysis.contour import CONTOUR_HOP, CONTOUR_RATE
+from innerbloom.core.analysis.segments import segments_of
 from innerbloom.core.engine.material import ENGINE_RATE, Material
 from innerbloom.core.engine.noise import noise_material
 from innerbloom.core.engine.spectrum import Matching, PlayedSpectrum, prepare_spectrum
 from innerbloom.core.engine.wavetable import Wavetable, plain_wave
 from innerbloom.core.instrument.sound import Sound
 from innerbloom.core.materials.spectrum.model import Spectrum
+from innerbloom.core.process.colouring import power_spectra
 
 
 @cache
@@ -61,6 +63,12 @@ class HeldMaterials:
             spectrum = self._spectra[len(self._played) % len(self._spectra)]
             self._played[key] = prepare_spectrum(spectrum, matching)
         return self._played[key]
+
+    def segments(self, sound: Sound) -> NDArray[np.float64]:
+        return segments_of(self.clip(sound).audio[:ENGINE_RATE, :1], ENGINE_RATE)
+
+    def colour(self, sound: Sound) -> NDArray[np.float32]:
+        return power_spectra(self._clips[0].audio[:ENGINE_RATE, 0])
 
     def contour(self, sound: Sound) -> NDArray[np.float64]:
         levels = np.linspace(0.0, 1.0, CONTOUR_RATE // CONTOUR_HOP)

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from innerbloom.core.engine.choosing import Chooser
+from innerbloom.core.engine.colouring import Colouring
 from innerbloom.core.engine.kernels.tone import TONE_STATE
 from innerbloom.core.engine.program import LayerProgram
 from innerbloom.core.engine.sources import SOURCE_KINDS
@@ -16,6 +17,7 @@ from innerbloom.core.instrument.catalogue import KINDS
 from innerbloom.core.instrument.parameters import engine_value
 
 _PRESENCE_STEP = 0.15
+_COLOURING = ("colour_amount", "colour_detail", "colour_from", "colour_place")
 _HEARD, _UNHEARD = np.ones(SPAN), np.zeros(SPAN)
 
 
@@ -38,6 +40,7 @@ class LayerState:
         self.still = np.zeros((slots, 2 * BLOCK), np.float32)
         self.sent = np.zeros((slots, BLOCK))
         self.presence = 1.0
+        self.colouring: Colouring | None = None
         self.chooser = Chooser(program.picks)
         self.take_over(program)
 
@@ -45,6 +48,10 @@ class LayerState:
         """Go on with another program that :meth:`fits`."""
         self.program = program
         self.row = program.row.copy()
+        if self.colouring is not None:
+            self.colouring.target = program.colour
+        elif program.colour is not None:
+            self.colouring = Colouring(program.colour)
         self.chooser.picks = program.picks
 
     def setting(self, parameter: str) -> float:
@@ -56,6 +63,10 @@ class LayerState:
         at = self.program.place_of(parameter)
         self.row[at] = engine_value(KINDS[self.program.kind][at], value)
         return float(self.row[at])
+
+    def colour_settings(self, row: NDArray[np.float64]) -> NDArray[np.float64]:
+        """What the colouring is set to, of settings of shape (ticks, values)."""
+        return np.asarray(row[:, [self.program.place_of(one) for one in _COLOURING]])
 
     def step_presence(self, wanted: float, ticks: int) -> NDArray[np.float64]:
         """Gain of mute and solo at the end of each tick, on its way to 0 or 1."""

@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
+from innerbloom.core.analysis.segments import QUIETEST_DB
 from innerbloom.core.engine.choosing import Picks, picks_of
 from innerbloom.core.engine.material import COPY_DTYPE, Material
 from innerbloom.core.engine.movement import Movement, compile_movement
 from innerbloom.core.engine.spectrum import Matching, PlayedSpectrum, noise_bands
-from innerbloom.core.engine.state import SOUND
+from innerbloom.core.engine.state import PATH_STEPS, SOUND
 from innerbloom.core.engine.wavetable import Wavetable
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument.catalogue import KINDS, WHOLE
@@ -27,7 +29,6 @@ UNPITCHED_ROOT = 60.0
 RECORDED_UNIT = 10.0 ** (12.0 / 20.0)
 """Gain from a recording's samples to a layer's signal, where a wave has amplitude 1."""
 
-PATH_STEPS = 257
 _PLACES = {kind: {d.id: at for at, d in enumerate(declared)} for kind, declared in KINDS.items()}
 
 
@@ -41,6 +42,10 @@ class Materials(Protocol):
     def wavetable(self, shape: str, sound: Sound | None) -> Wavetable: ...
 
     def spectrum(self, sound: Sound, matching: Matching) -> PlayedSpectrum: ...
+
+    def segments(self, sound: Sound) -> NDArray[np.float64]: ...
+
+    def colour(self, sound: Sound) -> NDArray[np.float32]: ...
 
     def contour(self, sound: Sound) -> NDArray[np.float64]: ...
 
@@ -60,9 +65,12 @@ class LayerProgram:
     materials : tuple
         What its sounds are made of; kept alive while the kernels read them by address.
     sounds : ndarray of SOUND; copies : ndarray of COPY_DTYPE, shape (sounds, copies)
-    path : ndarray of float64, shape (PATH_STEPS,) or (2 * PATH_STEPS,)
-        The drawn path, and for spectral layers the drawn filter after it.
+    path : ndarray of float64
+        PATH_STEPS of the drawn path; after it the drawn filter of a spectral layer in as many,
+        or the segments of a cloud.
     picks : Picks
+    colour : ndarray of float32, shape (moments, bins), or None
+        Spectra of the sound that lends the layer its outline.
     """
 
     id: str
@@ -73,6 +81,7 @@ class LayerProgram:
     copies: NDArray[Any]
     path: NDArray[np.float64]
     picks: Picks
+    colour: NDArray[np.float32] | None = None
 
     def place_of(self, parameter: str) -> int:
         """Where a setting stands in the row; KeyError if there is none."""
@@ -161,11 +170,37 @@ def _compile_layer(layer: Layer, materials: Materials) -> LayerProgram:
         sounds[i]["weight"] = running
         sound = layer.sounds[i] if i < len(layer.sounds) else None
         _describe(sounds[i], material, sound, layer)
-    curves = [layer.path, layer.drawn_filter] if layer.kind == "spectral" else [layer.path]
-    steps = np.concatenate([_even_steps(curve) for curve in curves])
+    steps = _drawn(layer, materials)
     row = settings_row(layer.settings, KINDS[layer.kind])
     picks = picks_of(layer, entries[: max(1, len(layer.sounds))])
-    return LayerProgram(layer.id, layer.kind, row, made, sounds, copies, steps, picks)
+    colour = None if layer.colour is None else materials.colour(layer.colour)
+    return LayerProgram(layer.id, layer.kind, row, made, sounds, copies, steps, picks, colour)
+
+
+def _drawn(layer: Layer, materials: Materials) -> NDArray[np.float64]:
+    """The drawn path, and what else the layer's kernel reads beside it."""
+    path = _even_steps(layer.path)
+    if layer.kind == "spectral":
+        return np.concatenate((path, _even_steps(layer.drawn_filter)))
+    if layer.kind == "cloud" and layer.settings.gather == "a likeness":  # type: ignore[attr-defined]
+        return np.concatenate((path, segment_map(layer.sounds, materials.segments).ravel()))
+    return path
+
+
+def segment_map(
+    sounds: list[Sound], segments: Callable[[Sound], NDArray[np.float64]]
+) -> NDArray[np.float64]:
+    """Segments of a layer's sounds as points, shape (points, 2 + len(DESCRIBED)).
+
+    The number of the sound, the place in it in seconds, and what describes it, each 0..1;
+    loudness is that of the sound as the layer plays it.
+    """
+    rows = []
+    for number, sound in enumerate(sounds):
+        found = segments(sound).copy()
+        found[:, 1] = np.clip(1.0 - (found[:, 1] + sound.gain_db) / QUIETEST_DB, 0.0, 1.0)
+        rows.append(np.column_stack((np.full(len(found), float(number)), found)))
+    return np.concatenate(rows)
 
 
 def _even_steps(curve: list[tuple[float, float]]) -> NDArray[np.float64]:

@@ -26,6 +26,9 @@ FINE_TAPS = 192
 MAX_GRAINS = 64
 """Grains that one voice of one layer can sound at once."""
 
+PATH_STEPS = 257
+"""Places of a drawn path, at even steps of time."""
+
 FREE, HELD, RELEASED, DYING = 0, 1, 2, 3
 """Life of a voice; a dying one fades out within a few milliseconds to make room."""
 

@@ -58,6 +58,8 @@ class Layer(Model):
         When each sound is picked, one entry a sound; short lists are filled with defaults.
     path : list of (time, place)
         The drawn path, both in 0..1, time rising.
+    colour : Sound or None
+        A sound that lends the layer its outline, and is not heard itself.
     drawn_filter : list of (place, level)
         The filter of a spectral layer, both in 0..1: from 20 Hz to 20 kHz by octaves, and from
         -60 dB to 0 dB; places rising.
@@ -74,6 +76,7 @@ class Layer(Model):
     drawn_filter: list[tuple[Share, Share]] = Field(
         default=[(0.0, 1.0), (1.0, 1.0)], min_length=2, max_length=MAX_PATH_POINTS
     )
+    colour: Sound | None = None
     kind: str
     settings: Settings
 
@@ -217,14 +220,16 @@ def _first_problem(error: ValidationError) -> str:
 
 
 def sounds_of(document: Instrument) -> list[Sound]:
-    """Every sound of every layer and contour."""
+    """Every sound of every layer, contour and colouring."""
     of_layers = [sound for layer in document.layers for sound in layer.sounds]
+    of_layers += [layer.colour for layer in document.layers if layer.colour is not None]
     return of_layers + [one.sound for one in document.modulators if one.sound is not None]
 
 
 def recordings_in(document: dict[str, Any]) -> list[str]:
     """Hashes of all recordings that a document, as plain data, plays; each once."""
     sounds = [sound for layer in document["layers"] for sound in layer["sounds"]]
+    sounds += [layer["colour"] for layer in document["layers"] if layer.get("colour")]
     sounds += [one["sound"] for one in document["modulators"] if one.get("sound")]
     return list(dict.fromkeys(one["recording"] for one in sounds if one["recording"]))
 

@@ -45,14 +45,33 @@ PATH: tuple[Declared, ...] = (
       when=("motion", ("age", "path",))),
 )
 
+DESCRIBED = ("loudness", "brightness", "pitch", "noisiness", "flatness")
+"""What segments of a sound are described by, in the order of their columns."""
+
+_BY_PLACE, _BY_SOUND = ("gather", ("a place",)), ("gather", ("a likeness",))
+
 CLOUD: tuple[Declared, ...] = (
+    Choice("gather", "grains from", ("a place", "a likeness"), "a place",
+           "From around a place in time, or from wherever the sound is like a point on the map.",
+           "Where"),
+    P("across", "across", "Where", "%", 0, 100, 50, "Point on the map, from left to right.",
+      scope="voice", when=_BY_SOUND),
+    P("up", "up", "Where", "%", 0, 100, 50, "Point on the map, from bottom to top.",
+      scope="voice", when=_BY_SOUND),
+    P("reach", "reach", "Where", "%", 0, 50, 6,
+      "How far from the point segments may lie; the nearest is taken where there is none.",
+      "cubic", scope="voice", when=_BY_SOUND),
+    Choice("across_is", "across is", DESCRIBED, "brightness",
+           "What the map shows from left to right.", "Where", when=_BY_SOUND),
+    Choice("up_is", "up is", DESCRIBED, "loudness",
+           "What the map shows from bottom to top.", "Where", when=_BY_SOUND),
     P("position", "position", "Where", "%", 0, 100, 35,
-      "Where in the sound grains are taken from.", scope="voice"),
+      "Where in the sound grains are taken from.", scope="voice", when=_BY_PLACE),
     P("position_scatter", "scatter", "Where", "%", 0, 50, 4,
       "Random distance from the position, either way.", scope="voice", sign=True),
     Choice("motion", "motion", ("still", "speed", "age", "path"), "still",
            "The position stays, travels at a speed, goes to the end place with the age of the "
-           "note, or follows the drawn path.", "Where"),
+           "note, or follows the drawn path.", "Where", when=_BY_PLACE),
     P("drift", "speed", "Where", "x", -4, 4, 0,
       "How fast the position travels while a note lasts; 1 is the recording's own pace.",
       scope="voice",

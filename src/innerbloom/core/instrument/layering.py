@@ -193,6 +193,14 @@ def remove_sound(document: Instrument, index: int, which: int) -> Instrument:
     return parse_instrument(plain)
 
 
+def colour(document: Instrument, index: int, sound: Sound | None) -> Instrument:
+    """A layer that takes on the outline of a sound, or of none any more."""
+    _layer(document, index)
+    plain = document.model_dump(mode="json")
+    plain["layers"][index]["colour"] = None if sound is None else sound.model_dump(mode="json")
+    return parse_instrument(plain)
+
+
 def move_sound(document: Instrument, index: int, which: int, to: int) -> Instrument:
     """One of a layer's sounds at another place among them."""
     layer = _layer(document, index)

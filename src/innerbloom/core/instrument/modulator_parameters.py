@@ -94,6 +94,9 @@ FOLLOWER: tuple[Declared, ...] = (
 )
 # fmt: on
 
+LOWEST_BRIGHTNESS_HZ, BRIGHTNESS_OCTAVES = 50.0, 8.0
+"""Where a follower of brightness reads 0, and how many octaves above it 1."""
+
 LOWEST_PITCH_HZ = 440.0 * 2.0 ** (-45 / 12)
 """C1, where a follower of pitch reads 0."""
 

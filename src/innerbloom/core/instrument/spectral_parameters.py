@@ -17,6 +17,13 @@ _LOOPED = ("loop", "back-and-forth")
 
 # fmt: off
 SPECTRAL: tuple[Declared, ...] = (
+    P("morph", "morph", "Morph", "%", 0, 100, 0,
+      "Place on the way through the layer's sounds, from the first to the last.", scope="voice"),
+    P("morph_amount", "amount", "Morph", "%", 0, 100, 100,
+      "How far the morph leads away from the first sound.", scope="voice"),
+    Choice("matching", "matching", ("by itself", "by ratio", "by frequency"), "by itself",
+           "Partials that turn into each other: at the same multiple of their roots, or at the same "
+           "frequency; by itself, by ratio where every sound has a root.", "Morph"),
     P("position", "position", "Where", "%", 0, 100, 0,
       "Where in the sound a note begins, or stays.", scope="voice"),
     Choice("motion", "motion", ("speed", "still", "path"), "speed",
@@ -66,7 +73,7 @@ SPECTRAL: tuple[Declared, ...] = (
       "cubic", "voice"),
     P("blur_frequency", "blur in frequency", "Blur", "%", 0, 100, 0,
       "Levels are shared out among neighbouring partials and bands.", scope="voice"),
-    P("tilt", "tilt", "Colour", "dB/oct", -12, 12, 0, "Brighter or darker about the root.",
+    P("tilt", "tilt", "Colour", "dB", -12, 12, 0, "Added with every octave above the root.",
       scope="voice", sign=True),
     Choice("formants", "formants", ("with pitch", "kept"), "with pitch",
            "Whether the outline of the spectrum moves with the pitch or stays.", "Colour"),
@@ -78,12 +85,5 @@ SPECTRAL: tuple[Declared, ...] = (
       scope="voice"),
     P("width", "noise width", "Space", "%", 0, 100, 80,
       "From one noise in both channels to two unlike ones.", scope="voice"),
-    P("morph", "morph", "Morph", "%", 0, 100, 0,
-      "Place on the way through the layer's sounds, from the first to the last.", scope="voice"),
-    P("morph_amount", "amount", "Morph", "%", 0, 100, 100,
-      "How far the morph leads away from the first sound.", scope="voice"),
-    Choice("matching", "matching", ("by itself", "by ratio", "by frequency"), "by itself",
-           "Partials that turn into each other: at the same multiple of their roots, or at the same "
-           "frequency; by itself, by ratio where every sound has a root.", "Morph"),
 )
 # fmt: on

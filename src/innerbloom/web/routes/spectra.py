@@ -7,6 +7,8 @@ from apiflask import APIBlueprint, HTTPError
 from flask import Response, send_file
 from sqlalchemy.orm import Session
 
+from innerbloom.core.engine.program import segment_map
+from innerbloom.core.instrument.kind_parameters import DESCRIBED
 from innerbloom.core.materials.spectrum.document import WORDS, SpectrumDocument, parse_spectrum
 from innerbloom.core.materials.spectrum.files import SUFFIX
 from innerbloom.core.materials.spectrum.model import MOMENTS_S, RATE, Track
@@ -20,6 +22,7 @@ from innerbloom.core.materials.spectrum.pictures import (
 from innerbloom.store import recordings, sheets
 from innerbloom.store.instruments import Way
 from innerbloom.store.models import Sheet
+from innerbloom.store.prepared import StoredMaterials
 from innerbloom.store.settings import read_settings
 from innerbloom.store.spectra import KeptSpectrum, SpectrumStore
 from innerbloom.web import schemas as s
@@ -183,6 +186,15 @@ def spectrum_file(recording_id: int) -> Response:
         store.path_of(kept.key), as_attachment=True, mimetype="application/zip",
         download_name=f"{document.name}{SUFFIX}",
     )  # fmt: skip
+
+
+@bp.post("/segments")
+@bp.input(ss.SegmentsAsked, location="json")
+@bp.output(ss.SegmentsOut)
+def segments(json_data: ss.SegmentsAsked) -> ss.SegmentsOut:
+    """What the segments of some sounds sound like, for the map that grains are chosen on."""
+    found = segment_map(json_data.sounds, StoredMaterials(services().files).segments)
+    return ss.SegmentsOut(described=list(DESCRIBED), points=found.round(4).tolist())
 
 
 @bp.post("/spectra/morph")

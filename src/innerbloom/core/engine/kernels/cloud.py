@@ -18,8 +18,8 @@ from innerbloom.core.engine.kernels.reading import (
     reflected,
     shifts,
 )
-from innerbloom.core.engine.state import DYING, GRAIN, MAX_GRAINS, TICK
-from innerbloom.core.instrument.kind_parameters import CHOOSING, CLOUD, LATTICE
+from innerbloom.core.engine.state import DYING, GRAIN, MAX_GRAINS, PATH_STEPS, TICK
+from innerbloom.core.instrument.kind_parameters import CHOOSING, CLOUD, DESCRIBED, LATTICE
 from innerbloom.core.instrument.parameters import option
 
 CLOUD_STATE = np.dtype(
@@ -33,6 +33,7 @@ CLOUD_STATE = np.dtype(
         ("count", np.int64),  # grains sounding, packed at the front
         ("last", np.int64),  # sound of the last grain
         ("speed", np.float64),  # of the note, at the last tick
+        ("place", np.float64),  # of the last grain that was chosen by its sound
         ("grains", GRAIN, (MAX_GRAINS,)),
     ],
     align=True,
@@ -42,6 +43,9 @@ CLOUD_STATE = np.dtype(
 _TICK_S = TICK / RATE
 _MOST_OVERLAP = 48.0
 """Mean overlap of grains in one voice; density gives way above it (MAX_GRAINS leaves room)."""
+
+_COLUMNS = 2 + len(DESCRIBED)
+"""Of a segment: its sound, its place in seconds, and what describes it."""
 
 _DRAWS = np.uint64(8)
 """Random numbers set aside for each grain."""
@@ -138,11 +142,42 @@ def _drawn(last, draw, sounds):
 
 
 @borrowing
-def _begin_grain(state, s, chosen, key, share, note, sounds, retune, offset, gain):
+def _alike(segments, s, draw):
+    """Where the row of a segment begins that lies by the point on the map, one of those in reach."""
+    across, up = 2 + np.int64(s.across_is), 2 + np.int64(s.up_is)
+    x, y = 0.01 * s.across, 0.01 * s.up
+    reach = (0.01 * s.reach) ** 2
+    inside, nearest, found = 0, 1e9, 0
+    for at in range(0, len(segments), _COLUMNS):
+        far = (segments[at + across] - x) ** 2 + (segments[at + up] - y) ** 2
+        if far <= reach:
+            inside += 1
+        if far < nearest:
+            nearest, found = far, at
+    if inside < 2:
+        return found
+    left = np.int64(draw * inside)
+    for at in range(0, len(segments), _COLUMNS):
+        far = (segments[at + across] - x) ** 2 + (segments[at + up] - y) ** 2
+        if far <= reach:
+            if left == 0:
+                return at
+            left -= 1
+    return found
+
+
+@borrowing
+def _begin_grain(state, s, chosen, key, share, note, sounds, segments, retune, offset, gain):
     """Fix a grain's own chances: sound, place, detune, direction, pan, level."""
     base = state.counter * _DRAWS
     state.counter += np.uint64(1)
-    which = _sound_for(state, s, chosen, key, base, sounds)
+    if len(segments) > 0:
+        row = _alike(segments, s, uniform(key, base + np.uint64(6)))
+        which = np.int64(segments[row])
+        share = segments[row + 1] / sounds[which].seconds
+        state.place = share
+    else:
+        which = _sound_for(state, s, chosen, key, base, sounds)
     state.last = which
     sound = sounds[which]
     grain = state.grains[state.count]
@@ -182,7 +217,7 @@ def _begin_grain(state, s, chosen, key, share, note, sounds, retune, offset, gai
 
 
 @borrowing
-def _begin_grains(state, s, chosen, key, share, note, sounds, retune):
+def _begin_grains(state, s, chosen, key, share, note, sounds, segments, retune):
     """Start the grains due in this tick. Gaps blend from random to even."""
     size_s = s.size * 0.001
     density = min(s.density, _MOST_OVERLAP / size_s)
@@ -198,7 +233,8 @@ def _begin_grains(state, s, chosen, key, share, note, sounds, retune):
         offset = min(TICK - 1, np.int64(TICK * spent / per_tick))
         state.onset = 0.0
         if state.count < MAX_GRAINS:
-            _begin_grain(state, s, chosen, key, share, note, sounds, retune, offset, gain)
+            _begin_grain(state, s, chosen, key, share, note, sounds, segments, retune, offset,
+                         gain)  # fmt: skip
         else:
             state.counter += np.uint64(1)
         gap = waiting_time(key, state.counter * _DRAWS + np.uint64(7))
@@ -261,11 +297,15 @@ def render_cloud(
     first, step, out, still, moved, turns, hold, voices, parts, chosen, own, now, pitches,
     sounds, copies, path, seed, layer, retune, scratch,
 ):  # fmt: skip
-    """Fill the signals of a cloud layer for some of the voices; see :mod:`.sources`."""
+    """Fill the signals of a cloud layer for some of the voices; see :mod:`.sources`.
+
+    Behind the drawn path, ``path`` holds the segments that grains may be chosen from.
+    """
     weights = scratch[first].weights
     index = scratch[first].index
     shift = scratch[first].shift
     tuned = 2.0 ** (retune / 12.0)
+    course, likeness = path[:PATH_STEPS], path[PATH_STEPS:]
     for v in range(first, len(voices), step):
         part, voice, state = parts[v], voices[v], own[v]
         if part.ticks == 0:
@@ -282,12 +322,15 @@ def render_cloud(
             note = played_note(s, pitches[v, tick])
             speed = 2.0 ** ((note - 60.0) / 12.0)
             main = sounds[chosen[v].first]
-            share = _centre(state, s, main.seconds, path) / main.seconds
+            share = _centre(state, s, main.seconds, course) / main.seconds
+            segments = likeness if s.gather > 0.5 else likeness[:0]
             part.position = share
             if turns > 0:
                 shifts(shift, moved[v, tick * TICK :], turns, main.root)
             if voice.state != DYING:
-                _begin_grains(state, s, chosen[v], key, share, note, sounds, retune)
+                _begin_grains(state, s, chosen[v], key, share, note, sounds, segments, retune)
+                if len(segments) > 0:
+                    part.position = state.place
             at = 2 * tick * TICK
             _sound_grains(out[v, at : at + 2 * TICK], still[v, at : at + 2 * TICK], state, sounds,
                           copies, speed, tuned, shift, turns, hold, weights, index)  # fmt: skip

@@ -11,7 +11,12 @@ from innerbloom.core.compiling import borrowing
 from innerbloom.core.engine.kernels.beginning import lag_share, place_of, starts
 from innerbloom.core.engine.state import TICK
 from innerbloom.core.instrument import modulator_parameters as declared
-from innerbloom.core.instrument.modulator_parameters import LOWEST_PITCH_HZ, PITCH_OCTAVES
+from innerbloom.core.instrument.modulator_parameters import (
+    BRIGHTNESS_OCTAVES,
+    LOWEST_BRIGHTNESS_HZ,
+    LOWEST_PITCH_HZ,
+    PITCH_OCTAVES,
+)
 from innerbloom.core.instrument.parameters import option
 
 _MEASURE, _FLOOR, _RISE, _FALL = (
@@ -42,7 +47,7 @@ def follow(state, row, at, power, change, hertz, fresh, out):
     elif power > 1e-10:
         half = min(0.5 * math.sqrt(change / power), 1.0)
         sine = 48_000.0 / math.pi * math.asin(half)
-        aim = math.log2(max(sine, 1.0) / 50.0) / 8.0
+        aim = math.log2(max(sine, 1.0) / LOWEST_BRIGHTNESS_HZ) / BRIGHTNESS_OCTAVES
     aim = min(max(aim, 0.0), 1.0)
     share = 1.0 if fresh else lag_share(row[at + (_RISE if aim > state.value else _FALL)])
     state.value += share * (aim - state.value)

@@ -1,0 +1,164 @@
+<script setup lang="ts">
+/** Every short segment of a cloud's sounds by what it sounds like; grains come from around the point. */
+import { useElementSize } from "@vueuse/core";
+import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from "vue";
+
+import { api, wanted } from "../../api/client";
+import { token } from "../../charts/peaks";
+import { type Layer, number, useInstrument } from "../../stores/instrument";
+import { useLive } from "../../stores/live";
+import { useMovement } from "../../stores/movement";
+
+const props = defineProps<{ layer: Layer; index: number }>();
+const instrument = useInstrument();
+const live = useLive();
+const movement = useMovement();
+const canvas = ref<HTMLCanvasElement>();
+const { width, height } = useElementSize(canvas);
+const points = shallowRef<number[][]>([]);
+const described = ref<string[]>([]);
+const failed = ref(false);
+let frame = 0;
+
+watch(
+  () => JSON.stringify(props.layer.sounds),
+  async () => {
+    failed.value = false;
+    const found = await wanted(api.POST("/api/segments", { body: { sounds: props.layer.sounds } })).catch(() => null);
+    failed.value = found === null;
+    points.value = found?.points ?? [];
+    described.value = found?.described ?? [];
+  },
+  { immediate: true },
+);
+
+const columns = computed(() => [String(props.layer.settings.across_is), String(props.layer.settings.up_is)].map((word) => 2 + Math.max(0, described.value.indexOf(word))));
+/** The part of each axis where there are segments, with some room about it. */
+const extents = computed(() =>
+  columns.value.map((column) => {
+    const values = points.value.map((point) => point[column]!);
+    const low = Math.min(...values, 1);
+    const high = Math.max(...values, 0);
+    const room = Math.max(0.04, 0.08 * (high - low));
+    return points.value.length ? { low: low - room, high: high + room } : { low: 0, high: 1 };
+  }),
+);
+const share = (value: number, axis: 0 | 1) => (value - extents.value[axis]!.low) / (extents.value[axis]!.high - extents.value[axis]!.low);
+const set = computed(() => ({ x: number(props.layer.settings, "across") / 100, y: number(props.layer.settings, "up") / 100 }));
+const now = computed(() => ({ x: (movement.now(props.layer.id, "across")?.value ?? 100 * set.value.x) / 100, y: (movement.now(props.layer.id, "up")?.value ?? 100 * set.value.y) / 100 }));
+const words: Record<string, (value: number) => string> = {
+  loudness: (v) => `${Math.round(60 * v - 60)} dB`,
+  brightness: (v) => `${Math.round(50 * 2 ** (8 * v))} Hz`,
+  pitch: (v) => (v <= 0 ? "no pitch" : `${Math.round(32.7 * 2 ** (7 * v))} Hz`),
+  noisiness: (v) => `${Math.round(100 * v)} %`,
+  flatness: (v) => `${Math.round(60 * v - 60)} dB`,
+};
+const ends = computed(() => [props.layer.settings.across_is, props.layer.settings.up_is].map((what, axis) => {
+  const { low, high } = extents.value[axis]!;
+  const said = words[String(what)] ?? String;
+  return { low: said(Math.max(0, low)), high: said(Math.min(1, high)), what: String(what) };
+}));
+
+function draw(): void {
+  frame = requestAnimationFrame(draw);
+  const element = canvas.value;
+  const pen = element?.getContext("2d");
+  if (!element || !pen || width.value < 2) return;
+  const ratio = devicePixelRatio;
+  const [w, h] = [Math.round(width.value * ratio), Math.round(height.value * ratio)];
+  if (element.width !== w || element.height !== h) [element.width, element.height] = [w, h];
+  pen.setTransform(ratio, 0, 0, ratio, 0, 0);
+  pen.clearRect(0, 0, width.value, height.value);
+  const px = (x: number) => share(x, 0) * width.value;
+  const py = (y: number) => (1 - share(y, 1)) * height.value;
+  const [across, up] = columns.value as [number, number];
+  const sounding = new Set((live.look.layers[props.index]?.grains ?? []).map(([place, , , , sound]) => `${sound} ${Math.round((place * length(sound)) / 0.1)}`));
+  pen.fillStyle = getComputedStyle(element).color;
+  for (const point of points.value) {
+    const heard = sounding.has(`${point[0]} ${Math.round(point[1]! / 0.1)}`);
+    pen.globalAlpha = heard ? 1 : 0.4;
+    pen.beginPath();
+    pen.arc(px(point[across]!), py(point[up]!), heard ? 3.5 : 2, 0, 7);
+    pen.fill();
+  }
+  pen.globalAlpha = 1;
+  const reach = number(props.layer.settings, "reach") / 100;
+  pen.strokeStyle = token("ink");
+  pen.beginPath();
+  const unit = [width.value / (extents.value[0]!.high - extents.value[0]!.low), height.value / (extents.value[1]!.high - extents.value[1]!.low)];
+  pen.ellipse(px(now.value.x), py(now.value.y), Math.max(2, reach * unit[0]!), Math.max(2, reach * unit[1]!), 0, 0, 7);
+  pen.stroke();
+  pen.beginPath();
+  pen.moveTo(px(set.value.x) - 6, py(set.value.y));
+  pen.lineTo(px(set.value.x) + 6, py(set.value.y));
+  pen.moveTo(px(set.value.x), py(set.value.y) - 6);
+  pen.lineTo(px(set.value.x), py(set.value.y) + 6);
+  pen.stroke();
+}
+const length = (sound: number) => points.value.findLast((point) => point[0] === sound)?.[1] ?? 1;
+
+onMounted(draw);
+onBeforeUnmount(() => cancelAnimationFrame(frame));
+
+let held = false;
+function move(event: PointerEvent): void {
+  if (!held) return;
+  const box = canvas.value!.getBoundingClientRect();
+  const [x, y] = [(event.clientX - box.left) / box.width, 1 - (event.clientY - box.top) / box.height];
+  put(extents.value[0]!.low + x * (extents.value[0]!.high - extents.value[0]!.low), extents.value[1]!.low + y * (extents.value[1]!.high - extents.value[1]!.low));
+}
+function put(x: number, y: number): void {
+  const percent = (value: number) => Math.round(1e3 * Math.min(100, Math.max(0, 100 * value))) / 1e3;
+  instrument.move(props.index, "across", percent(x));
+  instrument.move(props.index, "up", percent(y));
+}
+function down(event: PointerEvent): void {
+  canvas.value!.setPointerCapture(event.pointerId);
+  held = true;
+  move(event);
+}
+function rest(): void {
+  if (!held) return;
+  held = false;
+  store();
+}
+const store = () => instrument.rest(props.index, { across: number(props.layer.settings, "across"), up: number(props.layer.settings, "up") }, "point on the map");
+function nudge(event: KeyboardEvent): void {
+  const by = ({ ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] } as Record<string, [number, number]>)[event.key];
+  if (!by) return;
+  event.preventDefault();
+  event.stopPropagation();
+  put(set.value.x + 0.01 * by[0], set.value.y + 0.01 * by[1]);
+  store();
+}
+
+const others = computed(() => (instrument.document?.layers ?? []).map(({ id, name }, at) => ({ id, name, at })).filter(({ at }) => at !== props.index));
+async function speak(event: Event): Promise<void> {
+  const list = event.target as HTMLSelectElement;
+  const other = Number(list.value);
+  list.value = "";
+  await instrument.act({ do: "resemble", layer: props.index, other });
+}
+</script>
+
+<template>
+  <figure class="mb-2" data-testid="segments">
+    <div class="relative h-48 border border-hairline bg-sheet text-[var(--petal)]">
+      <canvas ref="canvas" class="absolute inset-0 h-full w-full cursor-crosshair touch-none" role="application" tabindex="0" :aria-label="`Map of ${points.length} segments: ${ends[0]?.what} across, ${ends[1]?.what} up. Arrow keys move the point.`" title="Drag the point; grains come from the segments within the ring" @pointerdown="down" @pointermove="move" @pointerup="rest" @pointercancel="rest" @keydown="nudge" />
+      <span v-if="!points.length" class="absolute inset-0 grid place-items-center text-soft">{{ failed ? "these sounds cannot be read" : "listening to every segment" }}</span>
+      <template v-else>
+        <span class="pointer-events-none absolute bottom-0.5 left-1 text-xs text-soft">{{ ends[0]!.low }}</span>
+        <span class="pointer-events-none absolute right-1 bottom-0.5 text-xs text-soft">{{ ends[0]!.what }} {{ ends[0]!.high }}</span>
+        <span class="pointer-events-none absolute top-0.5 left-1 text-xs text-soft">{{ ends[1]!.what }} {{ ends[1]!.high }}</span>
+        <span class="pointer-events-none absolute bottom-4 left-1 text-xs text-soft">{{ ends[1]!.low }}</span>
+      </template>
+    </div>
+    <figcaption v-if="others.length" class="mt-1 flex items-center gap-2">
+      <span class="text-soft">speak as</span>
+      <select class="field min-w-0 flex-1 !py-0.5" aria-label="Layer to speak as" title="Grains follow how bright and how loud another layer is" @change="speak">
+        <option value="">no other layer</option>
+        <option v-for="{ id, name, at } in others" :key="id" :value="at">{{ name }}</option>
+      </select>
+    </figcaption>
+  </figure>
+</template>

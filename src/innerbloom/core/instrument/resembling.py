@@ -1,0 +1,54 @@
+"""One layer speaking in another's voice: its grains follow what the other sounds like."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from innerbloom.core.analysis.segments import QUIETEST_DB
+from innerbloom.core.errors import DocumentError
+from innerbloom.core.instrument.document import Instrument, parse_instrument
+from innerbloom.core.instrument.movement import free_id
+
+_HEARD: dict[str, dict[str, Any]] = {
+    "brightness": {"measure": "brightness", "rise": 10, "fall": 10},
+    "loudness": {"measure": "level", "floor": QUIETEST_DB, "rise": 10, "fall": 40},
+}
+
+
+def resemble(document: Instrument, index: int, other: int) -> Instrument:
+    """Let a cloud take its grains from where its sounds are as bright and loud as another layer.
+
+    Two followers listen to the other layer and move the point on the map; what moved it before
+    is taken away.
+
+    Raises
+    ------
+    DocumentError
+        If the layer is no cloud, or is to resemble itself.
+    """
+    if not (0 <= index < len(document.layers) and 0 <= other < len(document.layers)):
+        raise DocumentError("There is no such layer.")
+    layer, heard = document.layers[index], document.layers[other]
+    if layer.kind != "cloud":
+        raise DocumentError(f"Only a cloud chooses its grains by their sound; '{layer.name}' is none.")
+    if layer.id == heard.id:
+        raise DocumentError("A layer cannot speak in its own voice: choose another one.")
+    plain = document.model_dump(mode="json")
+    changed = plain["layers"][index]["settings"]
+    changed |= {"gather": "a likeness", "across_is": "brightness", "up_is": "loudness"}
+    changed |= {"across": 0.0, "up": 0.0}
+    plain["routes"] = [
+        route for route in plain["routes"]
+        if route["target"] != layer.id or route["parameter"] not in ("across", "up")
+    ]  # fmt: skip
+    for parameter, what in (("across", "brightness"), ("up", "loudness")):
+        made = free_id(plain, "m")
+        plain["modulators"].append({
+            "id": made, "name": f"{heard.name[:90]}, {what}", "kind": "follower",
+            "follows": heard.id, "settings": _HEARD[what],
+        })  # fmt: skip
+        plain["routes"].append({
+            "id": free_id(plain, "r"), "source": f"m:{made}", "target": layer.id,
+            "parameter": parameter, "depth": 100.0,
+        })  # fmt: skip
+    return parse_instrument(plain)
