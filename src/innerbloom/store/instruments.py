@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from innerbloom.core.errors import BloomError
 from innerbloom.core.instrument.document import Instrument
-from innerbloom.core.instrument.history import Patch, Step, apply_patch, open_steps
+from innerbloom.core.instrument.history import Patch, Step, apply_patch, completed, open_steps
 from innerbloom.store.models import InstrumentRow, Revision, now
 
 Way = Literal["undo", "redo"]
@@ -53,7 +53,7 @@ def edit(db: Session, row: InstrumentRow, base: int, patch: Patch, label: str) -
     """
     _require_newest(row, base)
     document, inverse = apply_patch(row.document, patch)
-    if document != row.document:
+    if document != completed(row.document):
         _store(db, row, "edit", document, patch, inverse, label)
 
 

@@ -27,6 +27,7 @@ from innerbloom.web.routes import (
     jobs,
     layers,
     movement,
+    outlines,
     pictures,
     project,
     recordings,
@@ -83,6 +84,7 @@ def create_app(
         instruments,
         layers,
         movement,
+        outlines,
         jobs,
         project,
     ):

@@ -25,6 +25,11 @@ class Step:
     kind: str
 
 
+def completed(document: dict[str, Any]) -> dict[str, Any]:
+    """A stored document with every setting in it, those that came after it was stored too."""
+    return parse_instrument(document).model_dump(mode="json")
+
+
 def apply_patch(document: dict[str, Any], patch: Patch) -> tuple[dict[str, Any], Patch]:
     """Apply a patch to a document and return the new document and the inverse patch.
 
@@ -35,6 +40,7 @@ def apply_patch(document: dict[str, Any], patch: Patch) -> tuple[dict[str, Any],
     """
     if len(patch) > MOST_OPERATIONS:
         raise DocumentError(f"The change has {len(patch)} steps; {MOST_OPERATIONS} is the most.")
+    document = completed(document)
     try:
         changed = jsonpatch.apply_patch(document, patch)
     except (
@@ -44,7 +50,7 @@ def apply_patch(document: dict[str, Any], patch: Patch) -> tuple[dict[str, Any],
         KeyError,
     ) as error:
         raise DocumentError(f"The change does not fit the instrument: {error}.") from error
-    changed = parse_instrument(changed).model_dump(mode="json")
+    changed = completed(changed)
     return changed, list(jsonpatch.make_patch(changed, document))
 
 

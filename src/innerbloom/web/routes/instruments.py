@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from innerbloom.core.deliver.bundle import write_bundle
 from innerbloom.core.instrument.document import Instrument, parse_instrument
+from innerbloom.core.instrument.history import completed
 from innerbloom.store import instruments
 from innerbloom.store.files import safe_title
 from innerbloom.store.models import InstrumentRow
@@ -34,7 +35,7 @@ def instrument_out(db: Session, row: InstrumentRow) -> s.InstrumentOut:
     ways = instruments.ways(db, row)
     return s.InstrumentOut(
         id=row.id, name=row.name, revision=row.revision, changed=row.changed,
-        document=row.document, undo=ways.undo, redo=ways.redo,
+        document=completed(row.document), undo=ways.undo, redo=ways.redo,
     )  # fmt: skip
 
 
@@ -42,7 +43,7 @@ def store_change(
     db: Session, row: InstrumentRow, revision: int, changed: Instrument, label: str
 ) -> s.InstrumentOut:
     """Store a changed document as a revision."""
-    patch = list(jsonpatch.make_patch(row.document, changed.model_dump(mode="json")))
+    patch = list(jsonpatch.make_patch(completed(row.document), changed.model_dump(mode="json")))
     instruments.edit(db, row, revision, patch, label)
     return instrument_out(db, row)
 

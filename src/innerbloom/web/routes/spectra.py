@@ -7,22 +7,12 @@ from apiflask import APIBlueprint, HTTPError
 from flask import Response, send_file
 from sqlalchemy.orm import Session
 
-from innerbloom.core.engine.program import segment_map
-from innerbloom.core.instrument.kind_parameters import DESCRIBED
 from innerbloom.core.materials.spectrum.document import WORDS, SpectrumDocument, parse_spectrum
 from innerbloom.core.materials.spectrum.files import SUFFIX
 from innerbloom.core.materials.spectrum.model import MOMENTS_S, RATE, Track
-from innerbloom.core.materials.spectrum.pictures import (
-    column_hz,
-    mixed,
-    outline_at,
-    outline_db,
-    shares_on_path,
-)
 from innerbloom.store import recordings, sheets
 from innerbloom.store.instruments import Way
 from innerbloom.store.models import Sheet
-from innerbloom.store.prepared import StoredMaterials
 from innerbloom.store.settings import read_settings
 from innerbloom.store.spectra import KeptSpectrum, SpectrumStore
 from innerbloom.web import schemas as s
@@ -186,36 +176,3 @@ def spectrum_file(recording_id: int) -> Response:
         store.path_of(kept.key), as_attachment=True, mimetype="application/zip",
         download_name=f"{document.name}{SUFFIX}",
     )  # fmt: skip
-
-
-@bp.post("/segments")
-@bp.input(ss.SegmentsAsked, location="json")
-@bp.output(ss.SegmentsOut)
-def segments(json_data: ss.SegmentsAsked) -> ss.SegmentsOut:
-    """What the segments of some sounds sound like, for the map that grains are chosen on."""
-    found = segment_map(json_data.sounds, StoredMaterials(services().files).segments)
-    return ss.SegmentsOut(described=list(DESCRIBED), points=found.round(4).tolist())
-
-
-@bp.post("/spectra/morph")
-@bp.input(ss.MorphAsked, location="json")
-@bp.output(ss.MorphPicture)
-def morph(json_data: ss.MorphAsked) -> ss.MorphPicture:
-    """Outlines of the sounds of a morph, and of what lies between them."""
-    store = SpectrumStore(services().files)
-    found = [store.find(one) for one in json_data.sounds]
-    hz = column_hz()
-    ready = all(one is not None for one in found)
-    picture = ss.MorphPicture(ready=ready, hz=hz.round(1).tolist(), sounds=[], between=[], shares=[])
-    if not ready:
-        return picture
-    outlines = [outline_at(one.spectrum, json_data.place) for one in found if one is not None]
-    gains = [one.gain_db for one in json_data.sounds]
-    shares = shares_on_path(len(outlines), json_data.morph, json_data.amount)
-    picture.shares = shares
-    picture.sounds = [
-        (outline_db(one, hz) + gain).round(1).tolist()
-        for one, gain in zip(outlines, gains, strict=True)
-    ]
-    picture.between = outline_db(mixed(outlines, shares, gains), hz).round(1).tolist()
-    return picture

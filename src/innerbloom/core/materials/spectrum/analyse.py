@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
+import scipy.fft
 import soxr
 from numpy.typing import NDArray
 
@@ -32,7 +33,7 @@ Progress = Callable[[float], bool]
 
 _SHORTEST_S = 0.02
 _SILENCE = 1e-5
-_PERIODS = 6.0
+_PERIODS = 5.5
 _LEAST_WINDOW, _MOST_WINDOW = 1024, 8192
 _WORTH = 0.003
 """Share of the power before it that a step away from partials has to lower, to be kept."""
@@ -68,7 +69,8 @@ def analyse(
     tonal = _tonal(mono)
     window = window_for(settings, root_hz, tonal)
     moments = len(mono) // HOP + 1
-    noise = _strictness(settings.noise / 100.0, tonal)
+    # where there is a pitch there are partials, however noisy the rest
+    noise = _strictness(settings.noise / 100.0, max(tonal, 0.6) if root_hz else tonal)
     told(0.1)
     beginnings = sharp_beginnings(mono, window)
     tracks = find_tracks(find_peaks(mono, window), window, noise)
@@ -118,17 +120,15 @@ def _tonal(mono: Floats) -> float:
 
 
 def window_for(settings: Analysis, root_hz: float | None, tonal: float) -> int:
-    """Frames at RATE that partials are looked at through."""
+    """Frames at RATE that partials are looked at through, even and quick to transform."""
     if settings.window_ms is not None:
         frames = settings.window_ms * 1e-3 * RATE
     elif root_hz is not None:
-        frames = _PERIODS * RATE / root_hz
-        # the inharmonic partials of what is struck lie closer than its root
-        frames = max(frames, 2048.0)
+        # partials that are struck lie closer than their root
+        frames = np.clip(_PERIODS * RATE / root_hz, 2 * _LEAST_WINDOW, _MOST_WINDOW)
     else:
-        frames = 4096.0 if tonal > 0.3 else 2048.0
-    frames = float(np.clip(frames, 480, 9600 if settings.window_ms else _MOST_WINDOW))
-    return 2 * round(frames / 2) if settings.window_ms else int(2 ** np.ceil(np.log2(frames) - 0.2))
+        frames = 4 * _LEAST_WINDOW if tonal > 0.3 else 2 * _LEAST_WINDOW
+    return 2 * int(scipy.fft.next_fast_len(round(frames / 2), real=True))
 
 
 def _strictness(noise: float, tonal: float) -> float:

@@ -16,7 +16,7 @@ class Analysis(Model):
     ----------
     window_ms : float or None
         What partials are looked at through: longer tells close partials apart, shorter follows
-        faster. None chooses by the sound: six periods of its root, or by how tonal it is.
+        faster. None chooses by the sound: five or six periods of its root, or by how tonal it is.
     partials : int
         Most that sound at once.
     noise : float

@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from innerbloom.core.materials.spectrum.envelope import EVERY, ORDER, outlines, warped
-from innerbloom.core.materials.spectrum.model import MOMENTS_S, Spectrum
+from innerbloom.core.materials.spectrum.envelope import ORDER, warped
 
 COLUMNS = 160
 _LOWEST_HZ, _HIGHEST_HZ = 40.0, 16_000.0
@@ -15,13 +14,6 @@ _LOWEST_HZ, _HIGHEST_HZ = 40.0, 16_000.0
 def column_hz() -> NDArray[np.float64]:
     """Frequencies at which outlines are drawn, even by octaves."""
     return np.geomspace(_LOWEST_HZ, _HIGHEST_HZ, COLUMNS)
-
-
-def outline_at(spectrum: Spectrum, place: float) -> NDArray[np.float64]:
-    """The outline at a place 0..1 of the sound, shape (ORDER + 1,); see :func:`.outlines`."""
-    every = outlines(spectrum)
-    row = round(place * spectrum.seconds * MOMENTS_S / EVERY)
-    return np.asarray(every[min(max(row, 0), len(every) - 1)], np.float64)
 
 
 def outline_db(outline: NDArray[np.float64], hz: NDArray[np.float64]) -> NDArray[np.float64]:

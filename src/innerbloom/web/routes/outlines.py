@@ -1,0 +1,77 @@
+"""What the Instrument view shows of spectra: outlines of a morph, and segments on a map."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from pathlib import Path
+
+import numpy as np
+from apiflask import APIBlueprint
+from numpy.typing import NDArray
+
+from innerbloom.core.engine.program import segment_map
+from innerbloom.core.instrument.kind_parameters import DESCRIBED
+from innerbloom.core.instrument.sound import Sound
+from innerbloom.core.materials.spectrum.envelope import outlines
+from innerbloom.core.materials.spectrum.files import read_spectrum
+from innerbloom.core.materials.spectrum.pictures import (
+    column_hz,
+    mixed,
+    outline_db,
+    shares_on_path,
+)
+from innerbloom.store.prepared import StoredMaterials
+from innerbloom.store.spectra import SpectrumStore
+from innerbloom.web import spectrum_schemas as ss
+from innerbloom.web.services import services
+
+bp = APIBlueprint("outlines", __name__, url_prefix="/api")
+
+
+@bp.post("/segments")
+@bp.input(ss.SegmentsAsked, location="json")
+@bp.output(ss.SegmentsOut)
+def segments(json_data: ss.SegmentsAsked) -> ss.SegmentsOut:
+    """What the segments of some sounds sound like, for the map that grains are chosen on."""
+    found = segment_map(json_data.sounds, StoredMaterials(services().files).segments)
+    return ss.SegmentsOut(described=list(DESCRIBED), points=found.round(4).tolist())
+
+
+def _outline(store: SpectrumStore, sound: Sound, place: float) -> NDArray[np.float64] | None:
+    """The outline of a sound at a place, where its spectrum is at hand."""
+    key = store.key(sound)
+    if not store.path_of(key).is_file():
+        return None
+    every = _outlines(store.path_of(key))
+    row: NDArray[np.float64] = every[min(round(place * (len(every) - 1)), len(every) - 1)]
+    return row
+
+
+@lru_cache(maxsize=32)
+def _outlines(path: Path) -> NDArray[np.float64]:
+    """All outlines of a spectrum: asked for many times a second while a morph is watched."""
+    return outlines(read_spectrum(path)).astype(np.float64)
+
+
+@bp.post("/spectra/morph")
+@bp.input(ss.MorphAsked, location="json")
+@bp.output(ss.MorphPicture)
+def morph(json_data: ss.MorphAsked) -> ss.MorphPicture:
+    """Outlines of the sounds of a morph, and of what lies between them."""
+    store = SpectrumStore(services().files)
+    asked = [_outline(store, one, json_data.place) for one in json_data.sounds]
+    hz = column_hz()
+    ready = all(one is not None for one in asked)
+    picture = ss.MorphPicture(ready=ready, hz=hz.round(1).tolist(), sounds=[], between=[], shares=[])
+    if not ready:
+        return picture
+    found = [one for one in asked if one is not None]
+    gains = [one.gain_db for one in json_data.sounds]
+    shares = shares_on_path(len(found), json_data.morph, json_data.amount)
+    picture.shares = shares
+    picture.sounds = [
+        (outline_db(one, hz) + gain).round(1).tolist()
+        for one, gain in zip(found, gains, strict=True)
+    ]
+    picture.between = outline_db(mixed(found, shares, gains), hz).round(1).tolist()
+    return picture

@@ -1,0 +1,221 @@
+"""Taking sounds apart and putting them together again, against known partials and noise."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+import soxr
+from scipy.signal import butter, sosfilt
+
+from innerbloom.core.analysis.mono import one_channel
+from innerbloom.core.analysis.onsets import onset_strength, pick_onsets
+from innerbloom.core.analysis.track import pitch_track, root_of
+from innerbloom.core.materials.spectrum.analyse import partials_alone
+from innerbloom.core.materials.spectrum.bands import band_hz, band_shares
+from innerbloom.core.materials.spectrum.envelope import line_frequencies
+from innerbloom.core.materials.spectrum.parts import part_sounds
+from innerbloom.core.process.stft import istft, stft
+from innerbloom.demo.recordings import RECORDINGS, synthesise
+from tests.reference.test_real_recordings import ICONS, effects, folder
+from tests.sounds import RATE, cents, db, gliding_tone
+from tests.spectra import heard, log_spectral_distance, taken
+
+RNG = np.random.default_rng(7)
+T = np.arange(2 * RATE) / RATE
+
+
+def bell(partials, seconds=2.0):
+    """Partials of (hz, level, decay in 1/s)."""
+    t = np.arange(round(seconds * RATE)) / RATE
+    return sum(a * np.exp(-d * t) * np.cos(2 * np.pi * f * t + f) for f, a, d in partials)
+
+
+def test_the_plain_frame_wise_model_gives_the_sound_back():
+    """Allen & Rabiner 1977: unchanged spectra overlap to the sound itself."""
+    sound = RNG.standard_normal(RATE).astype(np.float32)
+    again = istft(stft(sound, 2_048, 512), 2_048, 512, len(sound))
+    assert db(float(np.std(again - sound))) < -90
+
+
+@pytest.mark.parametrize("hz", [55.0, 110.0, 440.0, 1318.5])
+def test_partials_alone_leave_little_of_a_steady_tone(hz):
+    tone = gliding_tone(np.full(2 * RATE, hz), 24)
+    left = tone - partials_alone(taken(tone, hz))
+    middle = slice(RATE // 4, -RATE // 4)
+    assert db(np.std(left[middle]) / np.std(tone[middle])) < -50
+
+
+def test_partials_of_a_bell_are_found_in_pitch_and_level():
+    """Chladni-like ratios with known decays; the levels are those of the formula, by definition."""
+    built = [(220.0, 0.3, 0.8), (606.9, 0.2, 1.5), (1188.2, 0.15, 2.5), (1965.0, 0.1, 4.0),
+             (2937.3, 0.05, 6.0)]  # fmt: skip
+    spectrum = taken(bell(built), None)
+    for hz, level, decay in built:
+        track = min(spectrum.tracks, key=lambda one: abs(one.centre_hz - hz))
+        at = np.arange(len(track))
+        moments = (track.first + at) * 256 / RATE
+        loud = (moments > 0.15) & (moments < min(1.5, 3.0 / decay))
+        assert np.abs(1200 * np.log2(track.hz[loud] / hz)).max() < 1.0
+        wanted = level * np.exp(-decay * moments[loud])
+        assert np.abs(20 * np.log10(track.level[loud] / wanted)).max() < 0.3
+
+
+def test_vibrato_is_followed():
+    hz = 330.0 * 2 ** (0.5 / 12 * np.sin(2 * np.pi * 5.5 * T))
+    spectrum = taken(gliding_tone(hz, 8), 330.0)
+    for count in (1, 3, 6):
+        track = max(spectrum.tracks, key=lambda one: one.energy * (abs(one.centre_hz / 330 - count) < 0.3))
+        at = (track.first + np.arange(len(track))) * 256
+        inside = (at > RATE // 5) & (at < 2 * RATE - RATE // 5)
+        off = 1200 * np.log2(track.hz[inside] / (count * hz[at[inside]]))
+        # half a semitone of vibrato, smoothed a little by the window
+        assert np.abs(off).max() < 8
+        assert inside.sum() > 200
+
+
+@pytest.mark.parametrize("colour", ["white", "falling", "band"])
+def test_noise_keeps_its_spectrum_in_thirds_of_an_octave(colour):
+    noise = RNG.standard_normal(6 * RATE)
+    if colour == "falling":
+        noise = sosfilt(butter(1, 200, fs=RATE, output="sos"), noise)
+    elif colour == "band":
+        noise = sosfilt(butter(4, (500, 4_000), "bandpass", fs=RATE, output="sos"), noise)
+    noise *= 0.1 / np.std(noise)
+    spectrum = taken(noise, None)
+    assert spectrum.tonal < 0.02
+    again = heard(spectrum, seconds=6.0)
+    hz = np.fft.rfftfreq(len(again), 1 / RATE)
+    edges = 100 * 2 ** (np.arange(23) / 3)
+    for low, high in zip(edges, edges[1:], strict=False):
+        inside = (hz >= low) & (hz < high)
+        powers = [
+            np.sum(np.abs(np.fft.rfft(one[: len(again)]))[inside] ** 2) for one in (noise, again)
+        ]
+        quiet = 1e-5 * np.sum(np.abs(np.fft.rfft(noise[: len(again)])) ** 2)
+        if powers[0] > quiet:
+            assert abs(10 * np.log10(powers[1] / powers[0])) < 1.5, low
+
+
+def test_bands_share_out_all_power():
+    hz = np.geomspace(band_hz()[0], band_hz()[-1], 500)
+    np.testing.assert_allclose(band_shares(hz).sum(axis=1), 1.0, atol=1e-9)
+
+
+@pytest.mark.parametrize("recording", RECORDINGS, ids=lambda one: one.stem)
+def test_an_identity_render_is_near_the_demo_recording(recording):
+    samples = synthesise(recording).astype(np.float32)
+    mono = one_channel(samples)
+    mono = soxr.resample(mono - mono.mean(), recording.rate, RATE)
+    roots = {"bowed-wire": 110.9, "kettle-lid": 647.6, "pump-distant": 49.1, "blown-jar": 268.7}
+    spectrum = taken(mono, roots.get(recording.stem))
+    again = heard(spectrum, seconds=spectrum.seconds)
+    assert log_spectral_distance(mono, again, low=200.0) < 2.0
+    assert abs(db(np.std(again) / np.std(mono))) < 1.0
+    whole = part_sounds(spectrum)["together"]
+    assert log_spectral_distance(mono, whole, low=200.0) < 2.0
+
+
+def test_an_identity_render_is_near_real_recordings():
+    """Horns, whistles, machines, animals; and notes of instruments."""
+    distances = []
+    sounds = [*effects()[::7], *folder(ICONS, "sound-icons")[::4]]
+    for samples, rate in sounds:
+        mono = one_channel(samples)
+        mono = soxr.resample(mono - mono.mean(), rate, RATE) if rate != RATE else mono
+        if len(mono) < RATE // 4 or np.abs(mono).max() < 0.01:
+            continue
+        root, _ = root_of(pitch_track(mono[:, None], RATE))
+        spectrum = taken(mono, root)
+        again = heard(spectrum, seconds=spectrum.seconds)
+        distances.append(log_spectral_distance(mono, again, low=200.0))
+    assert len(distances) > 8
+    assert np.mean(distances) < 2.0
+
+
+def strikes(times, decay=18.0, seconds=3.0):
+    """Struck plates: inharmonic partials with a noisy beginning at each time."""
+    out = np.zeros(round(seconds * RATE))
+    for at in times:
+        t = np.arange(round(0.8 * RATE)) / RATE
+        one = bell([(523.0, 0.2, decay), (1411.0, 0.12, decay), (2790.0, 0.08, 2 * decay)], 0.8)
+        one = one + 0.25 * RNG.standard_normal(len(t)) * np.exp(-t * 400)
+        start = round(at * RATE)
+        out[start : start + len(one)] += one[: len(out) - start]
+    return out
+
+
+def onsets_of(sound):
+    """Where the power rises, to the millisecond, near each onset."""
+    rough = pick_onsets(onset_strength(sound.astype(np.float32)[:, None], RATE), 0.3)
+    found = []
+    for at in rough:
+        start = max(0, round((float(at) - 0.03) * RATE))
+        power = sound[start : start + round(0.06 * RATE)] ** 2
+        steps = power[: len(power) // 24 * 24].reshape(-1, 24).mean(axis=1)
+        rise = int(np.argmax(steps > 0.1 * steps.max()))
+        found.append((start + 24 * rise) / RATE)
+    return np.array(found)
+
+
+def test_beginnings_stay_where_they_were():
+    times = (0.2, 0.71, 1.33, 1.9)
+    struck = strikes(times)
+    again = heard(taken(struck, None), seconds=3.0)
+    found = onsets_of(again)
+    for at in times:
+        assert np.abs(found - at).min() < 0.003
+
+
+def test_strikes_keep_their_crest_when_stretched():
+    """Four times as long, the beginnings are as sharp: crest factor within a fifth."""
+    struck = strikes((0.3, 1.4))
+    slow = heard(taken(struck, None), seconds=11.0, speed=0.25)
+
+    def crest(sound, at):
+        piece = sound[round((at - 0.01) * RATE) : round((at + 0.11) * RATE)]
+        return np.abs(piece).max() / np.sqrt(np.mean(piece**2))
+
+    for at in (0.3, 1.4):
+        assert crest(slow, 4 * at) / crest(struck, at) == pytest.approx(1.0, abs=0.2)
+
+
+@pytest.mark.parametrize("how", [{"speed": 0.25}, {"motion": "still", "position": 50},
+                                 {"speed": -0.5, "position": 90}])  # fmt: skip
+def test_a_stretched_or_frozen_tone_is_steady_and_in_tune(how):
+    hz = 220.0
+    tone = gliding_tone(np.full(2 * RATE, hz), 12)
+    sound = heard(taken(tone, hz), seconds=3.0, **how)[RATE // 4 :]
+    spectrum = np.abs(np.fft.rfft(sound[: 2 * RATE] * np.hanning(2 * RATE), 16 * RATE))
+    near = slice(int(16 * 200), int(16 * 240))
+    found = (near.start + spectrum[near].argmax()) / 16
+    assert abs(cents(found, hz)) < 2
+    # eleven whole periods a window, so that only the sound's own flutter shows
+    size = round(11 * RATE / hz)
+    levels = [np.std(sound[at : at + size]) for at in range(0, len(sound) - size, size)]
+    assert db(max(levels) / min(levels)) < 1.0
+
+
+def test_stretched_noise_does_not_ring():
+    """Spectral flatness stays within 5 % of the recording's."""
+    noise = 0.1 * RNG.standard_normal(3 * RATE)
+    slow = heard(taken(noise, None), seconds=10.0, speed=0.25)
+
+    def flatness(sound):
+        pieces = np.lib.stride_tricks.sliding_window_view(sound, 4_096)[::1_024]
+        power = np.mean(np.abs(np.fft.rfft(pieces * np.hanning(4_096))) ** 2, axis=0)[20:1_600]
+        return np.exp(np.mean(np.log(power))) / np.mean(power)
+
+    assert flatness(slow[RATE:]) == pytest.approx(flatness(noise), rel=0.05)
+
+
+def test_line_spectral_frequencies_are_the_roots_of_both_polynomials():
+    """By definition (Itakura 1975): A plus and minus its mirror vanish there."""
+    poles = 0.9 * np.exp(1j * np.array([0.2, 0.5, 0.9, 1.2, 1.4, 1.7, 1.9, 2.1, 2.4, 2.6, 2.8, 3.0]))
+    a = np.poly(np.concatenate((poles, poles.conj()))).real
+    lines = line_frequencies(a[None])[0]
+    assert (np.diff(lines) > 0).all()
+    padded = np.append(a, 0.0)
+    for sign, some in ((1.0, lines[0::2]), (-1.0, lines[1::2])):
+        both = padded + sign * padded[::-1]
+        values = np.polyval(both, np.exp(1j * some))
+        assert np.abs(values).max() < 1e-6 * np.abs(both).sum()
