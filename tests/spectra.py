@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from typing import Any
 
@@ -65,7 +66,7 @@ def band_powers(sound: np.ndarray, seconds: float = 0.1, low: float = 100.0) -> 
     hz = np.fft.rfftfreq(size, 1 / RATE)
     edges = low * 2 ** (np.arange(int(3 * np.log2(18_000 / low)) + 1) / 3)
     return np.stack(
-        [power[:, (hz >= a) & (hz < b)].sum(axis=1) for a, b in zip(edges, edges[1:], strict=False)], 1
+        [power[:, (hz >= a) & (hz < b)].sum(axis=1) for a, b in itertools.pairwise(edges)], 1
     )
 
 

@@ -23,6 +23,7 @@ from innerbloom.demo.instruments import INSTRUMENTS, make_instrument
 from innerbloom.demo.layered import LAYERED
 from innerbloom.demo.moving import MOVING
 from innerbloom.demo.recordings import RECORDINGS, synthesise, write_recording
+from innerbloom.demo.spectral import PLAYED
 from innerbloom.demo.tables import TABLES, WAVING
 from tests.conftest import RATE
 
@@ -165,7 +166,7 @@ def test_an_instrument_of_layers_is_level_clean_and_evolves(demo_folder, build):
     assert chord.held_down_db() > -3
 
 
-@pytest.mark.parametrize("build", [*MOVING, *WAVING], ids=lambda build: build.__name__)
+@pytest.mark.parametrize("build", [*MOVING, *WAVING, *PLAYED], ids=lambda build: build.__name__)
 def test_an_instrument_lives_for_a_minute_without_repeating(demo_folder, build):
     document = build(finder(demo_folder))
     assert doctor.examine(document) == []

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 import pytest
 import soxr
@@ -86,7 +88,7 @@ def test_noise_keeps_its_spectrum_in_thirds_of_an_octave(colour):
     again = heard(spectrum, seconds=6.0)
     hz = np.fft.rfftfreq(len(again), 1 / RATE)
     edges = 100 * 2 ** (np.arange(23) / 3)
-    for low, high in zip(edges, edges[1:], strict=False):
+    for low, high in itertools.pairwise(edges):
         inside = (hz >= low) & (hz < high)
         powers = [
             np.sum(np.abs(np.fft.rfft(one[: len(again)]))[inside] ** 2) for one in (noise, again)
@@ -186,7 +188,7 @@ def test_a_stretched_or_frozen_tone_is_steady_and_in_tune(how):
     tone = gliding_tone(np.full(2 * RATE, hz), 12)
     sound = heard(taken(tone, hz), seconds=3.0, **how)[RATE // 4 :]
     spectrum = np.abs(np.fft.rfft(sound[: 2 * RATE] * np.hanning(2 * RATE), 16 * RATE))
-    near = slice(int(16 * 200), int(16 * 240))
+    near = slice(16 * 200, 16 * 240)
     found = (near.start + spectrum[near].argmax()) / 16
     assert abs(cents(found, hz)) < 2
     # eleven whole periods a window, so that only the sound's own flutter shows

@@ -70,8 +70,10 @@ export const useSpectrum = defineStore("spectrum", () => {
   /** Let the play strip sound this spectrum: the mod wheel slows it, a finger's height moves its formants. */
   function audition(): void {
     if (!document.value) return;
+    // plain data: what Vue watches cannot be sent to a worker
+    const sound = JSON.parse(JSON.stringify(document.value.sound)) as Sound;
     const layer = {
-      id: "l1", name: document.value.name, kind: "spectral", petal: "moss", sounds: [document.value.sound],
+      id: "l1", name: document.value.name, kind: "spectral", petal: "moss", sounds: [sound],
       settings: { attack: 5, release: 500, at_end: "loop", loop_blend: 30 },
     };
     const eased = { target: "l1", rise: 40, fall: 40 };

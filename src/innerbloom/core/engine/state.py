@@ -75,7 +75,7 @@ PART = np.dtype(
         ("trigger", np.int64),
         ("active", np.int64),
         ("ticks", np.int64),  # ticks to render in the present span
-        ("ended", np.int64),  # the source has come to its end
+        ("ended", np.int64),  # ticks until a part whose source has come to its end fades, and 1
         ("fade", np.float64),  # 1, falling to 0 while dying
         ("left", np.float64),  # gains at the end of the last tick
         ("right", np.float64),

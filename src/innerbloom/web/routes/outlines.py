@@ -8,10 +8,12 @@ from pathlib import Path
 import numpy as np
 from apiflask import APIBlueprint
 from numpy.typing import NDArray
+from sqlalchemy import select
 
 from innerbloom.core.engine.program import segment_map
 from innerbloom.core.instrument.kind_parameters import DESCRIBED
 from innerbloom.core.instrument.sound import Sound
+from innerbloom.core.materials.spectrum.document import SpectrumDocument
 from innerbloom.core.materials.spectrum.envelope import outlines
 from innerbloom.core.materials.spectrum.files import read_spectrum
 from innerbloom.core.materials.spectrum.pictures import (
@@ -20,10 +22,12 @@ from innerbloom.core.materials.spectrum.pictures import (
     outline_db,
     shares_on_path,
 )
+from innerbloom.store.models import JobRow
 from innerbloom.store.prepared import StoredMaterials
+from innerbloom.store.settings import read_settings
 from innerbloom.store.spectra import SpectrumStore
 from innerbloom.web import spectrum_schemas as ss
-from innerbloom.web.services import services
+from innerbloom.web.services import database, services
 
 bp = APIBlueprint("outlines", __name__, url_prefix="/api")
 
@@ -47,6 +51,22 @@ def _outline(store: SpectrumStore, sound: Sound, place: float) -> NDArray[np.flo
     return row
 
 
+def _have_taken(key: str, sound: Sound) -> None:
+    """Let a job take a sound apart, unless one is at it already."""
+    with database() as db:
+        rows = db.scalars(
+            select(JobRow).where(JobRow.kind == "spectrum").order_by(JobRow.created.desc()).limit(50)
+        )
+        if any(one.params.get("key") == key and one.state in ("queued", "failed") for one in rows):
+            return
+        document = SpectrumDocument(name=sound.name or "a sound", sound=sound)
+        params = {
+            "document": document.model_dump(mode="json"), "tuning": read_settings(db).tuning,
+            "origin": None, "key": key,
+        }  # fmt: skip
+    services().jobs.submit("spectrum", f"Spectrum of {document.name}", params)
+
+
 @lru_cache(maxsize=32)
 def _outlines(path: Path) -> NDArray[np.float64]:
     """All outlines of a spectrum: asked for many times a second while a morph is watched."""
@@ -64,6 +84,9 @@ def morph(json_data: ss.MorphAsked) -> ss.MorphPicture:
     ready = all(one is not None for one in asked)
     picture = ss.MorphPicture(ready=ready, hz=hz.round(1).tolist(), sounds=[], between=[], shares=[])
     if not ready:
+        for sound, outline in zip(json_data.sounds, asked, strict=True):
+            if outline is None:
+                _have_taken(store.key(sound), sound)
         return picture
     found = [one for one in asked if one is not None]
     gains = [one.gain_db for one in json_data.sounds]

@@ -98,7 +98,11 @@ def _shape_tick(voice, part, row, at):
     """The level of the part at the end of this tick."""
     level = advance_shape(part.shape, row, at + _SHAPE)
     advance_shape(part.tone_shape, row, at + _TONE_SHAPE)
-    if voice.state == DYING or part.ended == 1 or part.shape.stage == DONE:
+    if part.ended > 1:
+        part.ended -= 1
+    elif part.ended == 1:
+        part.fade = max(0.0, part.fade - _FADE_STEP)
+    if voice.state == DYING or part.shape.stage == DONE:
         part.fade = max(0.0, part.fade - _FADE_STEP)
     if part.fade <= 0.0 or (part.shape.stage == DONE and level <= 1e-6):
         part.active = 0

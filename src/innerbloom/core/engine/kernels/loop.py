@@ -26,6 +26,7 @@ from innerbloom.core.engine.kernels.readers import (
 from innerbloom.core.engine.kernels.reading import (
     RATE,
     copy_for,
+    end_part,
     on_path,
     played_note,
     root_of,
@@ -314,7 +315,7 @@ def render_loop(
             part.sound = max(strand.sound, 0)
             part.position = min(max(strand.head / sounds[part.sound].seconds, 0.0), 1.0)
             if over == 2:
-                part.ended = 1
+                end_part(part, tick)
 
 
 @borrowing

@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from innerbloom.core.compiling import borrowing
+from innerbloom.core.engine.state import SPAN
 
 RATE = 48_000.0
 
@@ -25,6 +26,16 @@ def copy_for(speed, octaves_up, copies):
         return 0
     k = np.int64(math.ceil(math.log2(speed) - 1e-9)) + octaves_up
     return min(max(k, 0), copies - 1)
+
+
+@borrowing
+def end_part(part, tick):
+    """Let a part fade, at one distance from this tick however spans are cut.
+
+    The rest of a span is shaped before sources know of their end.
+    """
+    if part.ended == 0:
+        part.ended = SPAN + 1 - (part.ticks - 1 - tick)
 
 
 @borrowing

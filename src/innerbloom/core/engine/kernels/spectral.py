@@ -8,7 +8,7 @@ import numpy as np
 
 from innerbloom.core.compiling import borrowing
 from innerbloom.core.engine.kernels.chance import chance_key
-from innerbloom.core.engine.kernels.reading import RATE, played_note
+from innerbloom.core.engine.kernels.reading import RATE, end_part, played_note
 from innerbloom.core.engine.kernels.spectral_reading import (
     gather,
     mixed_seconds,
@@ -106,6 +106,13 @@ def _advance_moved(state, room, stays, width):
 
 
 @borrowing
+def _fall_silent(room):
+    """Partials and noise fall off within the tick; a strike that sounds goes on while it may."""
+    room.power[:] = 0.0
+    room.noise[:] = 0.0
+
+
+@borrowing
 def _silence(signal, at):
     for i in range(2 * at, 2 * at + 2 * TICK):
         signal[i] = np.float32(0.0)
@@ -169,10 +176,12 @@ def render_spectral(
             seconds = mixed_seconds(room.weights, sounds, count)
             place, ended = travel(state, s, seconds, course)
             if ended:
-                part.ended = 1
+                end_part(part, tick)
             note = played_note(s, pitches[v, tick])
             width = _find(room, s, state, place, seconds, note, retune, sounds, count, copies, drawn,
                           key)  # fmt: skip
+            if ended:
+                _fall_silent(room)
             sound_noise(out[v], at, state, room, s, sounds[count])
             begin_strikes(state, s, room, place, state.place, state.begun == 0, sounds, copies, count)
             sound_strikes(out[v], at, state, sounds)
