@@ -71,7 +71,7 @@ reference: setup
 	@cd frontend && npm run -s types >/dev/null
 
 bench: setup
-	@for script in kernel twins engine layers analysis pitch bench_view live; do echo "== bench/$$script.py"; $(PY) bench/$$script.py; done
+	@for script in kernel twins engine layers waves spectra routes analysis pitch bench_view live; do echo "== bench/$$script.py"; $(PY) bench/$$script.py; done
 
 screenshots: setup
 	@$(PY) docs/screenshots/take.py

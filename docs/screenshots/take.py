@@ -153,15 +153,49 @@ def wave(page: Page, url: str) -> None:
     _hold(page)
 
 
-VIEWS = {"table": table, "wave": wave, "field": field, "bench": bench, "pieces": pieces, "instrument": instrument,
+def _sounding(page: Page) -> None:
+    page.get_by_role("button", name="Sound off").click()
+    page.get_by_role("button", name="Sound on", exact=True).wait_for()
+
+
+def spectrum(page: Page, url: str) -> None:
+    """The kettle lid taken apart, its partials heard alone."""
+    page.goto(f"{url}/bench/14")
+    page.get_by_test_id("spectrum-summary").filter(has_text="partials").wait_for()
+    page.get_by_role("radio", name="Partials", exact=True).click()
+    page.get_by_role("button", name="Listen", exact=True).click()
+    page.wait_for_timeout(2_000)
+
+
+def morph(page: Page, url: str) -> None:
+    """A way through three sounds, some seconds into its minute."""
+    page.goto(f"{url}/instrument/11")
+    _sounding(page)
+    page.get_by_test_id("morph").filter(has_text="%").wait_for()
+    _hold(page)
+    page.wait_for_timeout(6_000)
+
+
+def segments(page: Page, url: str) -> None:
+    """Pebbles that speak as the morph above them does."""
+    page.goto(f"{url}/instrument/11")
+    page.get_by_test_id("layer").nth(2).get_by_role("button", name="Pebbles").click()
+    page.get_by_test_id("segments").wait_for()
+    _sounding(page)
+    _hold(page)
+
+
+VIEWS = {"spectrum": spectrum, "morph": morph, "segments": segments, "table": table, "wave": wave, "field": field, "bench": bench, "pieces": pieces, "instrument": instrument,
          "layer": layer, "portrait": portrait, "routes": routes, "grid": grid, "rule": rule}  # fmt: skip
-DAY_ONLY = ("grid", "rule", "table", "wave")
+DAY_ONLY = ("grid", "rule", "table", "wave", "spectrum", "segments", "pieces", "portrait", "routes")
+DUSK_ONLY = ("morph",)
 
 
 def take(browser: Browser, url: str, wanted: list[str]) -> None:
     for light, scheme in LIGHTS.items():
         for name, show in VIEWS.items():
-            if (wanted and name not in wanted) or (name in DAY_ONLY and light != "day"):
+            left_out = DAY_ONLY if light == "dusk" else DUSK_ONLY
+            if (wanted and name not in wanted) or name in left_out:
                 continue
             size = {"width": 1280, "height": 800}
             page = browser.new_context(viewport=size, color_scheme=scheme).new_page()  # type: ignore[arg-type]

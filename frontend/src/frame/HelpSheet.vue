@@ -32,6 +32,7 @@ const GROUPS: { name: string; rows: [string, string][] }[] = [
       ["Wheel, + and \u2212, 0", "zoom in, out, show all; Shift and wheel, or \u2190 \u2192, scroll"],
       ["Click, Enter", "listen from there; listen or stop"],
       ["Shift Enter on a wavetable", "hear it swept as its recording went"],
+      ["Enter on a spectrum", "hear the part that is chosen, or stop"],
       ["\u2190 \u2192 on an edge", "move by 1 ms; Shift: one sample; Alt: zero crossing"],
       ["Alt \u2191 \u2193, Delete on a step", "move it, remove it"],
       ["K D N J on a piece", "keep, drop, name, join to the one before"],

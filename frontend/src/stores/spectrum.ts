@@ -7,6 +7,7 @@ import { useBench } from "./bench";
 import { type Sound, useInstrument } from "./instrument";
 import { useJobs } from "./jobs";
 import { useLive } from "./live";
+import { entered, turns } from "./materials";
 import { useNotices } from "./notices";
 
 type SpectrumState = components["schemas"]["SpectrumOut"];
@@ -26,7 +27,6 @@ export const useSpectrum = defineStore("spectrum", () => {
   const picture = shallowRef<SpectrumPicture | null>(null);
   const working = ref<string | null>(null);
   const problem = ref("");
-  let turn: Promise<unknown> = Promise.resolve();
 
   const document = computed(() => (state.value?.document ?? null) as SpectrumDocument | null);
   const path = () => ({ recording_id: recording.value!.id });
@@ -93,19 +93,8 @@ export const useSpectrum = defineStore("spectrum", () => {
     useLive().borrow(null, back ? JSON.parse(JSON.stringify(back)) : undefined);
   }
 
-  function inTurn(work: () => Promise<SpectrumState>): Promise<boolean> {
-    const run = turn.then(async () => {
-      try {
-        void show(await work());
-        return true;
-      } catch (error) {
-        useNotices().complain(error);
-        return false;
-      }
-    });
-    turn = run;
-    return run;
-  }
+  // what is shown may take a job: the next change need not wait for it
+  const inTurn = turns((next: SpectrumState) => void show(next));
 
   /** Store changed settings as a revision. */
   function edit(label: string, change: (document: SpectrumDocument) => void): Promise<boolean> {
@@ -125,22 +114,11 @@ export const useSpectrum = defineStore("spectrum", () => {
   /** Take a recording apart and put its spectrum on the shelf; gives its id. */
   async function make(id: number): Promise<number | null> {
     const analysis = { window_ms: null, partials: 80, noise: 50, strikes: 50 };
-    return asked(() => wanted(api.POST("/api/spectra", { body: { recording: id, name: "", analysis } })));
+    return entered(() => wanted(api.POST("/api/spectra", { body: { recording: id, name: "", analysis } })));
   }
 
   async function keep(name: string): Promise<number | null> {
-    return asked(() => wanted(api.POST("/api/recordings/{recording_id}/spectrum/keep", { params: { path: path() }, body: { name } })));
-  }
-
-  async function asked(work: () => Promise<{ job: string }>): Promise<number | null> {
-    try {
-      const job = await useJobs().ended((await work()).job);
-      if (job.state === "failed") useNotices().complain(job.error);
-      return job.state === "done" ? (job.result.recording as number) : null;
-    } catch (error) {
-      useNotices().complain(error);
-      return null;
-    }
+    return entered(() => wanted(api.POST("/api/recordings/{recording_id}/spectrum/keep", { params: { path: path() }, body: { name } })));
   }
 
   return { recording, state, words, made, picture, working, problem, document, open, leave, edit, back, make, keep };

@@ -8,6 +8,7 @@ import { useBench } from "./bench";
 import { useInstrument } from "./instrument";
 import { useJobs } from "./jobs";
 import { useLive } from "./live";
+import { entered, turns } from "./materials";
 import { useNotices } from "./notices";
 
 type TableState = components["schemas"]["TableOut"];
@@ -53,7 +54,6 @@ export const useTable = defineStore("table", () => {
   const place = ref(0);
   const working = ref<string | null>(null);
   const problem = ref("");
-  let turn: Promise<unknown> = Promise.resolve();
   let frameAsked = 0;
 
   const document = computed(() => (state.value?.document ?? null) as TableDocument | null);
@@ -143,19 +143,7 @@ export const useTable = defineStore("table", () => {
     if (chosen.value !== before) void look();
   }
 
-  function inTurn(work: () => Promise<TableState>): Promise<boolean> {
-    const run = turn.then(async () => {
-      try {
-        await show(await work());
-        return true;
-      } catch (error) {
-        useNotices().complain(error);
-        return false;
-      }
-    });
-    turn = run;
-    return run;
-  }
+  const inTurn = turns(show);
 
   /** Store a changed recipe as a revision. */
   function edit(label: string, change: (document: TableDocument) => void): Promise<boolean> {
@@ -179,28 +167,12 @@ export const useTable = defineStore("table", () => {
 
   /** Make a wavetable and put it on the shelf; gives its id. */
   async function make(asked: Partial<components["schemas"]["NewTable"]>): Promise<number | null> {
-    try {
-      const body = { name: "", recordings: [], cycles: false, cycle: null, document: null, ...asked };
-      return await ended((await wanted(api.POST("/api/tables", { body }))).job);
-    } catch (error) {
-      useNotices().complain(error);
-      return null;
-    }
+    const body = { name: "", recordings: [], cycles: false, cycle: null, document: null, ...asked };
+    return entered(() => wanted(api.POST("/api/tables", { body })));
   }
 
   async function keep(name: string): Promise<number | null> {
-    try {
-      return await ended((await wanted(api.POST("/api/recordings/{recording_id}/table/keep", { params: { path: path() }, body: { name } }))).job);
-    } catch (error) {
-      useNotices().complain(error);
-      return null;
-    }
-  }
-
-  async function ended(id: string): Promise<number | null> {
-    const job = await useJobs().ended(id);
-    if (job.state === "failed") useNotices().complain(job.error);
-    return job.state === "done" ? (job.result.recording as number) : null;
+    return entered(() => wanted(api.POST("/api/recordings/{recording_id}/table/keep", { params: { path: path() }, body: { name } })));
   }
 
   return {

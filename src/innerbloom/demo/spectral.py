@@ -7,6 +7,7 @@ from typing import Any
 
 from innerbloom.core.instrument import layering
 from innerbloom.core.instrument.document import Instrument, parse_instrument
+from innerbloom.core.instrument.resembling import resemble
 from innerbloom.demo.layered import Find
 from innerbloom.demo.moving import said, with_modulator
 
@@ -27,7 +28,7 @@ def _renamed(document: Instrument, name: str) -> Instrument:
 
 
 def water_rising(find: Find) -> Instrument:
-    """Wire turns into jar, jar into pump, over a minute; a macro takes the way in hand."""
+    """Wire turns into jar, jar into pump, over a minute; pebbles speak as they do."""
     sounds = [find(name)[0] for name in ("Bowed fence wire", "Blown jar", "Pump, distant")]
     stretches = ((2.5, 6.0), (0.8, 3.2), (4.0, 8.0))
     sounds = [
@@ -44,6 +45,11 @@ def water_rising(find: Find) -> Instrument:
     made = layering.add_layer(made, "spectral", name="Rain on glass", sound=rain, settings={
         "balance": 100, "speed": 0.5, "level": -16, "attack": 2_500, "release": 4_000,
         "blur_time": 350, "tilt": -3, "tracking": "fixed"})  # fmt: skip
+    pebbles, _ = find("Pebbles under water")
+    made = layering.add_layer(made, "cloud", name="Pebbles", sound=pebbles, settings={
+        "size": 90, "density": 14, "reach": 8, "position_scatter": 0, "stereo_scatter": 90,
+        "level": -11, "attack": 1_500, "release": 3_000})  # fmt: skip
+    made = resemble(made, 2, 0)
     rise = {"points": [(0.0, 0.0, 0.0), (0.45, 0.5, 20.0), (1.0, 1.0, -20.0)]}
     made = with_modulator(made, "shape", "Water", rise, time=60_000)
     made = with_modulator(made, "lfo", "Swell", rate=0.083, wave="curves of chance")
@@ -75,6 +81,7 @@ def frozen_lid(find: Find) -> Instrument:
     made = layering.add_layer(made, "spectral", name="Breath", sound=jar, settings={
         "balance": 70, "formants": "kept", "speed": 0.25, "at_end": "back-and-forth",
         "level": -12, "attack": 1_800, "release": 3_500, "blur_time": 400})  # fmt: skip
+    made = layering.colour(made, 1, find("Reed stems in a gust")[0])
     made = with_modulator(made, "lfo", "Frost", rate=0.052, wave="curves of chance")
     made = with_modulator(made, "lfo", "Glint", rate=0.21, wave="steps of chance", delay=800)
     made = with_modulator(made, "drift", "Thaw", pull=9_000, reach=45, ease=2_000)

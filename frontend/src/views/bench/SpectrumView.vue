@@ -10,11 +10,10 @@ import EditableName from "../../controls/EditableName.vue";
 import Rule from "../../controls/Rule.vue";
 import Segments from "../../controls/Segments.vue";
 import { useField } from "../../stores/field";
-import { useInstrument } from "../../stores/instrument";
 import { useJobs } from "../../stores/jobs";
 import { useLive } from "../../stores/live";
-import { useNotices } from "../../stores/notices";
 import { useSpectrum } from "../../stores/spectrum";
+import { useKeeping } from "./keeping";
 import Overview from "./Overview.vue";
 import type { Shown } from "./picture";
 import PictureSettings, { type Settings } from "./PictureSettings.vue";
@@ -32,7 +31,6 @@ const settings = useLocalStorage<Settings>("bloom-bench-picture", { axis: "log",
 const view = ref({ from: 0, to: 1 });
 const part = ref<Part>("together");
 const held = ref<Record<string, number>>({});
-const keptId = ref<number | null>(null);
 
 const PARTS: { value: Part; word: string; help: string }[] = [
   { value: "original", word: "Recording", help: "As recorded, to compare" },
@@ -109,32 +107,9 @@ function rename(name: string): void {
   void spectrum.edit("Rename", (document) => (document.name = name));
 }
 
-async function keep(): Promise<void> {
-  const name = spectrum.document!.name;
-  keptId.value = await spectrum.keep(name);
-  if (keptId.value === null) return;
-  await field.load();
-  useNotices().say(`'${name}' is on the shelf.`);
-}
+const { keep, grow, key: pressed } = useKeeping({ name: () => spectrum.document!.name, keep: spectrum.keep, back: spectrum.back });
 
-async function grow(): Promise<void> {
-  await keep();
-  const found = field.recordings.find(({ id }) => id === keptId.value);
-  const id = found ? await field.grow(found, 0) : null;
-  if (id === null) return;
-  await useInstrument().list();
-  await router.push(`/instrument/${id}`);
-}
-
-useEventListener(window, "keydown", (event: KeyboardEvent) => {
-  const target = event.target as HTMLElement;
-  if (target.closest("input, textarea, select, [role=dialog], [role=menu]") || !spectrum.recording) return;
-  const letter = event.key.toLowerCase();
-  if ((event.ctrlKey || event.metaKey) && (letter === "z" || letter === "y")) void spectrum.back(letter === "y" || event.shiftKey ? "redo" : "undo");
-  else if (event.key === "Enter" && !target.closest("button, a, [role=slider], ol")) toggle();
-  else return;
-  event.preventDefault();
-});
+useEventListener(window, "keydown", (event: KeyboardEvent) => pressed(event, !!spectrum.recording, () => toggle()));
 </script>
 
 <template>

@@ -9,13 +9,14 @@ import TableMap from "../../charts/TableMap.vue";
 import Waveform from "../../charts/Waveform.vue";
 import EditableName from "../../controls/EditableName.vue";
 import { useField } from "../../stores/field";
-import { type Sound, useInstrument } from "../../stores/instrument";
+import type { Sound } from "../../stores/instrument";
 import { useJobs } from "../../stores/jobs";
 import { useLive } from "../../stores/live";
 import { useNotices } from "../../stores/notices";
 import { useTable } from "../../stores/table";
 import EditsPanel from "./EditsPanel.vue";
 import FramePanel from "./FramePanel.vue";
+import { useKeeping } from "./keeping";
 import TakenPanel from "./TakenPanel.vue";
 import WavesPanel from "./WavesPanel.vue";
 
@@ -25,7 +26,6 @@ const table = useTable();
 const field = useField();
 const live = useLive();
 const jobs = useJobs();
-const keptId = ref<number | null>(null);
 const file = ref<HTMLInputElement>();
 
 const kind = computed(() => table.source?.kind);
@@ -76,22 +76,7 @@ function rename(name: string): void {
   void table.edit("Rename", (document) => (document.name = name));
 }
 
-async function keep(): Promise<void> {
-  const name = table.document!.name;
-  keptId.value = await table.keep(name);
-  if (keptId.value === null) return;
-  await field.load();
-  useNotices().say(`'${name}' is on the shelf.`);
-}
-
-async function grow(): Promise<void> {
-  await keep();
-  const found = field.recordings.find(({ id }) => id === keptId.value);
-  const id = found ? await field.grow(found, 0) : null;
-  if (id === null) return;
-  await useInstrument().list();
-  await router.push(`/instrument/${id}`);
-}
+const { keep, grow, key: pressed } = useKeeping({ name: () => table.document!.name, keep: table.keep, back: table.back });
 
 async function read(event: Event): Promise<void> {
   const input = event.target as HTMLInputElement;
@@ -106,15 +91,7 @@ async function read(event: Event): Promise<void> {
   }
 }
 
-useEventListener(window, "keydown", (event: KeyboardEvent) => {
-  const target = event.target as HTMLElement;
-  if (target.closest("input, textarea, select, [role=dialog], [role=menu]") || !table.recording) return;
-  const letter = event.key.toLowerCase();
-  if ((event.ctrlKey || event.metaKey) && (letter === "z" || letter === "y")) void table.back(letter === "y" || event.shiftKey ? "redo" : "undo");
-  else if (event.key === "Enter" && !target.closest("button, a, [role=slider], ol") && taken.value) hear(event.shiftKey ? "swept" : "original");
-  else return;
-  event.preventDefault();
-});
+useEventListener(window, "keydown", (event: KeyboardEvent) => pressed(event, !!table.recording, (shift) => taken.value && hear(shift ? "swept" : "original")));
 </script>
 
 <template>

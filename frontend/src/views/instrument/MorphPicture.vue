@@ -47,6 +47,12 @@ function line(db: number[]): string {
 /** The two that are mixed now, the one left behind and the one ahead. */
 const mixed = computed(() => (picture.value?.shares ?? []).map((share, i) => ({ share, i })).filter(({ share }) => share > 0.001));
 const said = computed(() => mixed.value.map(({ share, i }) => `${Math.round(100 * share)} % ${sounds.value[i]?.name ?? ""}`).join(", "));
+/** How partials find each other: as set, or as the sounds suggest. */
+const matching = computed(() => {
+  const asked = String(props.layer.settings.matching);
+  if (asked !== "by itself") return asked;
+  return props.layer.sounds.every(({ root }) => root !== null) ? "by ratio" : "by frequency";
+});
 const marks = [100, 1_000, 10_000].map((hz) => ({ word: hz < 1_000 ? String(hz) : `${hz / 1_000} k`, x: (W * Math.log(hz / 40)) / Math.log(16_000 / 40) }));
 </script>
 
@@ -63,6 +69,6 @@ const marks = [100, 1_000, 10_000].map((hz) => ({ word: hz < 1_000 ? String(hz) 
       </template>
       <text v-else :x="W / 2" :y="H / 2" text-anchor="middle" class="fill-soft text-[11px]">taking the sounds apart</text>
     </svg>
-    <figcaption class="truncate text-xs text-soft" :title="said">{{ said }}</figcaption>
+    <figcaption class="truncate text-xs text-soft" :title="said">{{ said }}, matched {{ matching }}</figcaption>
   </figure>
 </template>

@@ -6,7 +6,8 @@ from innerbloom.core.instrument.parameters import Choice, Declared
 from innerbloom.core.instrument.parameters import Parameter as P
 from innerbloom.core.scales import SCALES
 
-LATTICE = {"anywhere": (), "octaves": (0,), **SCALES}
+CHORDS = {"major chord": (0, 4, 7), "minor chord": (0, 3, 7)}
+LATTICE = {"anywhere": (), "octaves": (0,), **CHORDS, **SCALES}
 """Steps of an octave, in semitones above the key, that random detuning may land on."""
 
 MOST_OSCILLATORS = 7

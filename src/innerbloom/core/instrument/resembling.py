@@ -18,8 +18,8 @@ _HEARD: dict[str, dict[str, Any]] = {
 def resemble(document: Instrument, index: int, other: int) -> Instrument:
     """Let a cloud take its grains from where its sounds are as bright and loud as another layer.
 
-    Two followers listen to the other layer and move the point on the map; what moved it before
-    is taken away.
+    Two followers listen to the other layer and move the point on the map; what moved the point, or
+    the place in time, is taken away.
 
     Raises
     ------
@@ -39,7 +39,7 @@ def resemble(document: Instrument, index: int, other: int) -> Instrument:
     changed |= {"across": 0.0, "up": 0.0}
     plain["routes"] = [
         route for route in plain["routes"]
-        if route["target"] != layer.id or route["parameter"] not in ("across", "up")
+        if route["target"] != layer.id or route["parameter"] not in ("across", "up", "position")
     ]  # fmt: skip
     for parameter, what in (("across", "brightness"), ("up", "loudness")):
         made = free_id(plain, "m")

@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 from pydantic import ValidationError
 
-from innerbloom.core.instrument.model import Model, Name
+from innerbloom.core.instrument.model import Model, Name, first_wrong
 from innerbloom.core.instrument.parameters import Declared, Parameter
 from innerbloom.core.instrument.sound import Sound
 from innerbloom.core.materials.spectrum.analysis import MOST_PARTIALS, Analysis
@@ -33,11 +33,8 @@ def parse_spectrum(data: Any) -> SpectrumDocument:
     try:
         return SpectrumDocument.model_validate(data)
     except ValidationError as error:
-        first = error.errors(include_url=False, include_context=False)[0]
-        path = ".".join(str(part) for part in first["loc"]) or "recipe"
-        message = first["msg"].rstrip(".")
         raise SpectrumError(
-            f"The spectrum's recipe cannot be read: {path}: {message[0].lower()}{message[1:]}."
+            f"The spectrum's recipe cannot be read: {first_wrong(error, 'recipe')}."
         ) from error
 
 

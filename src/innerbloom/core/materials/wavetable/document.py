@@ -11,7 +11,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError
 
-from innerbloom.core.instrument.model import Bend, Id, Model, Name, Share
+from innerbloom.core.instrument.model import Bend, Id, Model, Name, Share, first_wrong
 from innerbloom.core.instrument.sound import Sound
 from innerbloom.core.materials.wavetable.table import HARMONICS, MOST_FRAMES, TableError
 
@@ -200,11 +200,8 @@ def parse_table(data: Any) -> TableDocument:
     try:
         document = TableDocument.model_validate(data)
     except ValidationError as error:
-        first = error.errors(include_url=False, include_context=False)[0]
-        path = ".".join(str(part) for part in first["loc"]) or "recipe"
-        message = first["msg"].rstrip(".")
         raise TableError(
-            f"The wavetable recipe cannot be read: {path}: {message[0].lower()}{message[1:]}."
+            f"The wavetable recipe cannot be read: {first_wrong(error, 'recipe')}."
         ) from error
     if isinstance(document.source, FromWaves):
         _check_operators(document.source.operators)
