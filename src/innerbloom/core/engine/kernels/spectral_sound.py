@@ -23,6 +23,7 @@ from innerbloom.core.instrument.spectral_parameters import QUIETEST_DB
 from innerbloom.core.materials.spectrum.analysis import MOST_PARTIALS
 from innerbloom.core.materials.spectrum.bands import BANDS
 from innerbloom.core.materials.spectrum.noise import band_stretches
+from innerbloom.core.process.cosine import cosine
 
 _FRAMES = np.uint64(TICK)
 _SILENT = np.float32(1e-7)
@@ -37,17 +38,6 @@ _PANS = 2.0 * (_turns - np.floor(_turns)) - 1.0
 _PANS[0] = 0.0
 _PANS = _PANS.astype(np.float32)
 """Places of partials, -1..1: neighbours far apart, the root in the middle."""
-
-
-@borrowing
-def cosine(cycles):
-    """Cosine of so many cycles, within 6e-7; float32."""
-    x = cycles - np.floor(cycles + np.float32(0.5))
-    z = np.float32(0.25) - abs(x)
-    q = z * z
-    # equal-ripple fit of sin(2 pi z) for |z| <= 1/4
-    return z * (np.float32(6.28316404) + q * (np.float32(-41.33714216)
-                + q * (np.float32(81.34076154) + q * np.float32(-70.993362))))  # fmt: skip
 
 
 @borrowing

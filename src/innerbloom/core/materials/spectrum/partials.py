@@ -6,18 +6,19 @@ least bend: R. J. McAulay and T. F. Quatieri, IEEE Trans. ASSP 34(4), 1986, equa
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterable
 
 import numpy as np
 
 from innerbloom.core.compiling import kernel
 from innerbloom.core.materials.spectrum.model import HOP, RATE, Floats, Track
+from innerbloom.core.process.cosine import cosine
 
 
 def sound_of(tracks: Iterable[Track], frames: int) -> Floats:
     """The sum of partials, shape (frames,), at RATE; they fade for a moment at either end."""
-    out = np.zeros(frames + 2 * HOP, np.float32)
+    # a partial may begin and end a moment outside the sound
+    out = np.zeros(frames + 4 * HOP, np.float32)
     for track in tracks:
         _add(out, track.first, track.hz, track.level, track.phase)
     return out[HOP : HOP + frames]
@@ -25,7 +26,7 @@ def sound_of(tracks: Iterable[Track], frames: int) -> Floats:
 
 @kernel
 def _add(out, first, hz, level, phase):  # type: ignore[no-untyped-def]
-    turn = 2.0 * math.pi
+    turn = 2.0 * np.pi
     span = np.float64(HOP)
     for m in range(-1, len(hz)):
         here, later = max(m, 0), min(m + 1, len(hz) - 1)
@@ -41,10 +42,11 @@ def _add(out, first, hz, level, phase):  # type: ignore[no-untyped-def]
         off = p1 - p0 - f0 * span + turn * turns
         square = 3.0 / span**2 * off - (f1 - f0) / span
         cube = -2.0 / span**3 * off + (f1 - f0) / span**2
-        at = HOP + (first + m) * HOP
-        for i in range(HOP):
-            if at + i < 0 or at + i >= len(out):
-                continue
-            t = np.float64(i)
-            angle = p0 + t * (f0 + t * (square + t * cube))
-            out[at + i] += (a0 + (a1 - a0) * (t / span)) * math.cos(angle)
+        at = np.uint64(HOP + (first + m) * HOP)
+        p0, f0, square, cube = p0 / turn, f0 / turn, square / turn, cube / turn
+        begin, rise = np.float32(a0), np.float32((a1 - a0) / span)
+        for i in range(np.uint64(HOP)):
+            # unsigned numbers become floats one by one only
+            t = np.float64(np.int32(i))
+            cycles = p0 + t * (f0 + t * (square + t * cube))
+            out[at + i] += (begin + rise * np.float32(t)) * cosine(cycles)
