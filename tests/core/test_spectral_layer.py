@@ -16,7 +16,7 @@ from innerbloom.core.instrument import layering
 from innerbloom.core.instrument.catalogue import KINDS
 from innerbloom.core.instrument.document import parse_instrument, recordings_in, sounds_of
 from innerbloom.core.instrument.parameters import Choice, Parameter
-from innerbloom.core.instrument.resembling import resemble
+from innerbloom.core.instrument.resembling import in_its_own_voice, resemble
 from innerbloom.core.instrument.sound import Sound
 from innerbloom.core.materials.spectrum.document import parse_spectrum
 from innerbloom.core.performance.events import Event
@@ -332,8 +332,11 @@ def test_a_cloud_speaks_in_the_voice_of_another_layer():
     followers = [one for one in made.modulators if one.kind == "follower"]
     assert [one.follows for one in followers] == ["l2", "l2"]
     assert {route.parameter for route in made.routes} == {"across", "up"}
-    # again, towards another layer: the earlier routes are replaced
-    assert len(resemble(made, 0, 1).routes) == 2
+    # again, towards another layer: the earlier routes and followers are replaced
+    again = resemble(made, 0, 1)
+    assert (len(again.routes), len(again.modulators)) == (2, 2)
+    alone = in_its_own_voice(made, 0)
+    assert (alone.routes, alone.modulators) == ([], [])
     engine = Engine(program_of(made, material_of(phases((220, 0.3), (1_760, 0.3)))))
     engine.render(RATE // 2, [Event("on", 1, 84.0, 1.0)])
     row = engine.last_row(int(engine.voices.living()[0]))

@@ -182,6 +182,7 @@ def test_grains_are_chosen_on_the_map_and_follow_another_layer(page, spectra):
     page.get_by_test_id("layer").first.get_by_role("button", name="surf").click()
     page.get_by_label("Layer to speak as").select_option(index=1)
     page.wait_for_timeout(800)
+    expect(page.get_by_label("Layer to speak as")).to_have_value("1")
     made = document(spectra, grown["id"])
     assert {route["parameter"] for route in made["routes"]} >= {"across", "up"}
     assert violations(page) == []

@@ -98,9 +98,11 @@ class Colour(_Do):
 
 
 class Resemble(_Do):
+    """Let a cloud speak as another layer, or, without one, as itself again."""
+
     do: Literal["resemble"]
     layer: LayerIndex
-    other: LayerIndex
+    other: LayerIndex | None = None
 
 
 class Spread(_Do):

@@ -8,11 +8,30 @@ from innerbloom.core.analysis.segments import QUIETEST_DB
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument.document import Instrument, parse_instrument
 from innerbloom.core.instrument.movement import free_id
+from innerbloom.core.instrument.wiring import without
 
 _HEARD: dict[str, dict[str, Any]] = {
     "brightness": {"measure": "brightness", "rise": 10, "fall": 10},
     "loudness": {"measure": "level", "floor": QUIETEST_DB, "rise": 10, "fall": 40},
 }
+
+
+def speaks_as(document: Instrument, index: int) -> list[str]:
+    """Ids of the followers that move a cloud's point on the map."""
+    followers = {f"m:{one.id}": one.id for one in document.modulators if one.kind == "follower"}
+    return [
+        followers[route.source] for route in document.routes
+        if route.target == document.layers[index].id and route.parameter in ("across", "up")
+        and route.source in followers
+    ]  # fmt: skip
+
+
+def in_its_own_voice(document: Instrument, index: int) -> Instrument:
+    """Without the followers that made a cloud speak as another layer; the point comes to the middle."""
+    layer = document.layers[index]
+    made = without(document, set(speaks_as(document, index))).model_dump(mode="json")
+    made["layers"][index]["settings"] |= {"across": 50.0, "up": 50.0}
+    return parse_instrument(made) if layer.kind == "cloud" else document
 
 
 def resemble(document: Instrument, index: int, other: int) -> Instrument:
@@ -33,6 +52,7 @@ def resemble(document: Instrument, index: int, other: int) -> Instrument:
         raise DocumentError(f"Only a cloud chooses its grains by their sound; '{layer.name}' is none.")
     if layer.id == heard.id:
         raise DocumentError("A layer cannot speak in its own voice: choose another one.")
+    document = without(document, set(speaks_as(document, index)))
     plain = document.model_dump(mode="json")
     changed = plain["layers"][index]["settings"]
     changed |= {"gather": "a likeness", "across_is": "brightness", "up_is": "loudness"}

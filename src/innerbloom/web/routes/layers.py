@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from innerbloom.core.instrument import layering
 from innerbloom.core.instrument.document import Instrument, Scala, parse_instrument
-from innerbloom.core.instrument.resembling import resemble
+from innerbloom.core.instrument.resembling import in_its_own_voice, resemble
 from innerbloom.core.instrument.vary import Range, ranges_around, vary
 from innerbloom.core.performance.scala import key_offsets, read_mapping, read_scale
 from innerbloom.store.models import InstrumentRow, JobRow
@@ -79,8 +79,11 @@ def _change(
             assert action.recording is not None
             lent, _ = sound_of(found_recording(db, action.recording))
             return "Colour a layer", lambda: layering.colour(document, action.layer, lent)
-        case ls.Resemble():
-            return "Speak in its voice", lambda: resemble(document, action.layer, action.other)
+        case ls.Resemble(other=None):
+            return "Speak as itself", lambda: in_its_own_voice(document, action.layer)
+        case ls.Resemble(other=other):
+            assert other is not None
+            return "Speak in its voice", lambda: resemble(document, action.layer, other)
         case ls.Spread():
             return "Spread the sounds", lambda: layering.spread_sounds(
                 document, action.layer, action.by
