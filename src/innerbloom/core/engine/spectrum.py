@@ -86,7 +86,7 @@ def _flat(parts: list[NDArray[np.float32]], seconds: float) -> PlayedSpectrum:
 
 @cache
 def noise_bands() -> PlayedSpectrum:
-    """The noise of all bands, which lies as :func:`.band_stretches` says; made once."""
+    """The noise of all bands, which lies as :func:`.group_spans` says; made once."""
     noise = band_noise()
     copies = np.zeros(PARTS, COPY_DTYPE)
     copies[0] = (0, len(noise), 1)

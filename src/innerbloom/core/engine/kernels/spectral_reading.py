@@ -17,6 +17,7 @@ from innerbloom.core.instrument.spectral_parameters import SPECTRAL
 from innerbloom.core.materials.spectrum.bands import BANDS, PER_OCTAVE
 from innerbloom.core.materials.spectrum.envelope import EVERY, ORDER, WARP_HZ
 from innerbloom.core.materials.spectrum.model import MOMENTS_S
+from innerbloom.core.process.cosine import cosine
 
 _TICK_S = TICK / RATE
 _SPEED, _PATH = option(SPECTRAL, "motion", "speed"), option(SPECTRAL, "motion", "path")
@@ -137,23 +138,29 @@ def put_readers(room, s, state, place, seconds, note, retune, sounds, count):
 
 
 @borrowing
-def _cosine_place(hz):
-    """Cosine of a frequency's place on the axis of outlines."""
-    held = min(max(hz, 0.0), _TOP)
-    return math.cos(math.pi * held * (WARP_HZ + _TOP) / (_TOP * (WARP_HZ + held)))
+def put_outline(room, lines, log_gain, count):
+    """Power of an outline at the frequencies in ``room.at``, into ``room.outlined``.
 
-
-@borrowing
-def outline_power(lines, log_gain, hz):
-    """Power of an outline at a frequency, from the cosines of its line spectral frequencies."""
-    c = _cosine_place(hz)
-    even, odd = 1.0, 1.0
+    ``lines`` are the cosines of its line spectral frequencies. Frequencies are taken side by side,
+    line by line, which compilers turn into vector code.
+    """
+    for p in range(count):
+        held = min(max(room.at[p], 0.0), _TOP)
+        # half a turn from 0 Hz to the top of the axis
+        cycles = 0.5 * held * (WARP_HZ + _TOP) / (_TOP * (WARP_HZ + held))
+        room.cosine[p] = cosine(cycles)
+        room.even[p] = room.odd[p] = 1.0
     for j in range(0, ORDER, 2):
-        a, b = 2.0 * (c - lines[j]), 2.0 * (c - lines[j + 1])
-        even *= a * a
-        odd *= b * b
-    size = 0.5 * (1.0 + c) * even + 0.5 * (1.0 - c) * odd
-    return math.exp(2.0 * log_gain) / max(size, 1e-12)
+        one, other = lines[j], lines[j + 1]
+        for p in range(count):
+            a, b = 2.0 * (room.cosine[p] - one), 2.0 * (room.cosine[p] - other)
+            room.even[p] *= a * a
+            room.odd[p] *= b * b
+    gain = math.exp(2.0 * log_gain)
+    for p in range(count):
+        c = room.cosine[p]
+        size = 0.5 * (1.0 + c) * room.even[p] + 0.5 * (1.0 - c) * room.odd[p]
+        room.outlined[p] = gain / max(size, 1e-12)
 
 
 @borrowing
@@ -237,17 +244,18 @@ def _add_partials(room, reader, audio, parts, trim, outlined, main):
     f = np.float32(share)
     total = 0.0
     for p in range(width):
-        hz = audio[hz_at + p] + f * (audio[hz_at + more + p] - audio[hz_at + p])
-        power = room.found[p] * reader.weight
-        total += power * trim * trim
-        if not outlined:
-            power *= trim * trim
-        elif power > 0.0:
-            power /= outline_power(room.cosines, room.cosines[ORDER], np.float64(hz))
+        room.at[p] = audio[hz_at + p] + f * (audio[hz_at + more + p] - audio[hz_at + p])
+        total += room.found[p]
+    if outlined:
+        put_outline(room, room.cosines, room.cosines[ORDER], width)
+    for p in range(width):
+        worth = trim * trim if not outlined else 1.0 / room.outlined[p]
+        power = room.found[p] * reader.weight * worth
         room.power[p] += power
-        room.hz[p] += power * hz * reader.ratio
+        room.hz[p] += power * room.at[p] * reader.ratio
         if main:
-            room.spare_hz[p] = hz * reader.ratio
+            room.spare_hz[p] = room.at[p] * reader.ratio
+    total *= reader.weight * trim * trim
     if main:
         _put_phases(room, reader, audio, parts, share, width)
     return total, width

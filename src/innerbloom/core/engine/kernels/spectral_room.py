@@ -9,6 +9,7 @@ from innerbloom.core.instrument.spectral_parameters import MOST_ON_PATH
 from innerbloom.core.materials.spectrum.analysis import MOST_PARTIALS
 from innerbloom.core.materials.spectrum.bands import BANDS
 from innerbloom.core.materials.spectrum.envelope import ORDER
+from innerbloom.core.materials.spectrum.noise import GROUPS
 
 STRIKES_AT_ONCE = 8
 TAPS = 5
@@ -46,7 +47,7 @@ SPECTRAL_STATE = np.dtype(
         ("right", np.float32, _PARTIALS),
         ("noise_left", np.float32, _BANDS),
         ("noise_right", np.float32, _BANDS),
-        ("noise_at", np.int64, _BANDS),  # frame of each band's noise
+        ("noise_at", np.int64, (GROUPS,)),  # tick of each group's noise
         ("strikes", STRUCK, (STRIKES_AT_ONCE,)),
     ],
     align=True,
@@ -74,6 +75,11 @@ SPECTRAL_ROOM = np.dtype(
         ("start", np.float64, _PARTIALS),  # phase to begin with, in cycles
         ("noise", np.float64, _BANDS),  # power of each band
         ("found", np.float64, (max(MOST_PARTIALS, BANDS),)),  # by one reader
+        ("at", np.float64, _PARTIALS),  # frequencies an outline is asked for at, and its power there
+        ("outlined", np.float64, _PARTIALS),
+        ("cosine", np.float64, _PARTIALS),
+        ("even", np.float64, _PARTIALS),
+        ("odd", np.float64, _PARTIALS),
         ("spare", np.float64, (max(MOST_PARTIALS, BANDS),)),
         ("outline", np.float64, (ORDER + 1,)),
         ("lines", np.float64, (ORDER + 1,)),  # cosines of the outline in use

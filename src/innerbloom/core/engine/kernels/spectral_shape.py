@@ -8,7 +8,7 @@ import numpy as np
 
 from innerbloom.core.compiling import borrowing
 from innerbloom.core.engine.kernels.chance import two_sided
-from innerbloom.core.engine.kernels.spectral_reading import outline_power
+from innerbloom.core.engine.kernels.spectral_reading import put_outline
 from innerbloom.core.instrument.kind_parameters import LATTICE
 from innerbloom.core.instrument.parameters import option
 from innerbloom.core.instrument.spectral_parameters import SPECTRAL
@@ -37,11 +37,13 @@ def put_on_outline(room, s, readers, width, intended):
     scale = math.exp(-moved - s.formant_shift * math.log(2.0) / 12.0)
     for j in range(ORDER):
         room.lines[j] = math.cos(room.outline[j])
+    for p in range(width):
+        room.at[p] = room.hz[p] * scale
+    put_outline(room, room.lines, room.outline[ORDER], width)
     total = 0.0
     for p in range(width):
-        if room.power[p] > 0.0:
-            room.power[p] *= outline_power(room.lines, room.outline[ORDER], room.hz[p] * scale)
-            total += room.power[p]
+        room.power[p] *= room.outlined[p]
+        total += room.power[p]
     if total > 0.0:
         gain = min(intended / total, _MOST_GAIN)
         for p in range(width):

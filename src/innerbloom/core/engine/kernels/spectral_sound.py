@@ -22,12 +22,13 @@ from innerbloom.core.engine.state import TICK
 from innerbloom.core.instrument.spectral_parameters import QUIETEST_DB
 from innerbloom.core.materials.spectrum.analysis import MOST_PARTIALS
 from innerbloom.core.materials.spectrum.bands import BANDS
-from innerbloom.core.materials.spectrum.noise import band_stretches
+from innerbloom.core.materials.spectrum.noise import GRID, GROUP, GROUPS, group_spans
 from innerbloom.core.process.cosine import cosine
 
 _FRAMES = np.uint64(TICK)
+assert GRID == TICK
 _SILENT = np.float32(1e-7)
-_STRETCHES = band_stretches()
+_SPANS = group_spans()
 _SEEKS = np.uint64(8_192)
 _FARTHEST_S = 0.08
 """A place that moves farther in a tick has jumped, and strikes between are not heard."""
@@ -144,10 +145,10 @@ def _add_moved(room, start, step, bent, left, to_left, right, to_right, ratio):
 
 @borrowing
 def begin_noise(state, key):
-    """Each band at a place of its own."""
+    """Each group of bands at a place of its own."""
+    for g in range(GROUPS):
+        state.noise_at[g] = np.int64(uniform(key, _SEEKS + np.uint64(g)) * _SPANS[g, 1])
     for b in range(BANDS):
-        ticks = _STRETCHES[b, 1] // TICK
-        state.noise_at[b] = TICK * np.int64(uniform(key, _SEEKS + np.uint64(b)) * ticks)
         state.noise_left[b] = state.noise_right[b] = np.float32(0.0)
 
 
@@ -159,19 +160,22 @@ def sound_noise(out, at, state, room, s, sound):
     turn = 0.25 * math.pi * (0.01 * s.width)
     middle, side = math.cos(turn), math.sin(turn)
     _clear(room)
-    for b in range(BANDS):
-        begin, length = _STRETCHES[b, 0], _STRETCHES[b, 1]
-        here = state.noise_at[b]
-        state.noise_at[b] = (here + TICK) % length
-        level = math.sqrt(room.noise[b]) * _HALF
-        same, other = np.float32(middle * level), np.float32(side * level)
-        old_same, old_other = state.noise_left[b], state.noise_right[b]
-        state.noise_left[b], state.noise_right[b] = same, other
-        if old_same < _SILENT and same < _SILENT:
-            continue
-        half = (here + TICK * (length // (2 * TICK))) % length
-        _add_band(room.out_left, room.out_right, audio[begin + here :], audio[begin + half :],
-                  old_same, same, old_other, other)  # fmt: skip
+    for g in range(GROUPS):
+        begin, length = _SPANS[g, 0], _SPANS[g, 1]
+        here = state.noise_at[g]
+        state.noise_at[g] = (here + 1) % length
+        one = begin + here * (GROUP * TICK)
+        two = begin + ((here + length // 2) % length) * (GROUP * TICK)
+        for b in range(g * GROUP, (g + 1) * GROUP):
+            level = math.sqrt(room.noise[b]) * _HALF
+            same, other = np.float32(middle * level), np.float32(side * level)
+            old_same, old_other = state.noise_left[b], state.noise_right[b]
+            state.noise_left[b], state.noise_right[b] = same, other
+            if old_same + same >= _SILENT:
+                _add_band(room.out_left, room.out_right, audio[one:], audio[two:], old_same, same,
+                          old_other, other)  # fmt: skip
+            one += TICK
+            two += TICK
     _interleave(out, at, room)
 
 

@@ -12,30 +12,47 @@ from innerbloom.core.materials.spectrum.bands import BANDS, PER_OCTAVE, band_hz,
 from innerbloom.core.materials.spectrum.model import HOP, RATE, Floats, Spectrum
 
 GRID = 64
-"""Stretches of noise are so many frames long, or a multiple."""
+"""Frames of each band that lie together."""
 
+GROUP = 10
+"""Bands whose noise lies side by side: read one by one they would each wait for memory."""
+
+GROUPS = BANDS // GROUP
 _SHORTEST = 1024
-_STEP = 5
+_STEP = 61
 _SEED = 20_311
 
 
-def band_stretches() -> NDArray[np.int64]:
-    """First frame and length of each band's noise, shape (BANDS, 2).
+def group_spans() -> NDArray[np.int64]:
+    """First sample and length of each group's noise, in samples and in GRIDs, shape (GROUPS, 2).
 
-    Lengths differ, so that all of them together never repeat.
+    Lengths differ, so that all of them together repeat after hours.
     """
-    lengths = GRID * (_SHORTEST + _STEP * ((np.arange(BANDS) * 37) % BANDS))
-    return np.stack((np.concatenate(([0], np.cumsum(lengths)[:-1])), lengths), axis=1)
+    lengths = _SHORTEST + _STEP * np.arange(GROUPS)
+    ends = np.cumsum(lengths) * GROUP * GRID
+    return np.stack((np.concatenate(([0], ends[:-1])), lengths), axis=1)
 
 
 @cache
 def band_noise() -> Floats:
-    """Noise of each band at an RMS of 1, one stretch after another, each without a seam."""
+    """Noise of each band at an RMS of 1, without a seam.
+
+    Of each group, GRID frames of its first band, of its second and so on, then the next GRID frames.
+    """
     random = np.random.default_rng(_SEED)
-    pieces = [
-        _noise_of(int(length), band, random) for band, (_, length) in enumerate(band_stretches())
-    ]
+    pieces = []
+    for group, (_, length) in enumerate(group_spans()):
+        bands = range(group * GROUP, (group + 1) * GROUP)
+        each = [_noise_of(int(length) * GRID, band, random).reshape(-1, GRID) for band in bands]
+        pieces.append(np.stack(each, axis=1).ravel())
     return np.concatenate(pieces)
+
+
+def noise_of_band(band: int) -> Floats:
+    """The noise of one band from its beginning to where it begins again."""
+    begin, length = group_spans()[band // GROUP]
+    group = band_noise()[begin : begin + length * GROUP * GRID].reshape(-1, GROUP, GRID)
+    return np.ascontiguousarray(group[:, band % GROUP]).ravel()
 
 
 def _noise_of(length: int, band: int, random: np.random.Generator) -> Floats:
@@ -54,10 +71,9 @@ def noise_sound(spectrum: Spectrum) -> Floats:
     frames = round(spectrum.seconds * RATE)
     out = np.zeros(frames, np.float32)
     at, moments = np.arange(frames) / HOP, np.arange(spectrum.moments)
-    table = band_noise()
-    for band, (first, length) in enumerate(band_stretches()):
+    for band in range(BANDS):
         levels = spectrum.noise[:, band]
         if levels.any():
-            noise = np.resize(table[first : first + length], frames)
+            noise = np.resize(noise_of_band(band), frames)
             out += np.interp(at, moments, levels).astype(np.float32) * noise
     return out
