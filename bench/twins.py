@@ -19,7 +19,7 @@ from innerbloom.core.engine.kernels.oscillator import add_wave
 from innerbloom.core.engine.kernels.readers import READER, add_reader
 from innerbloom.core.engine.kernels.routing import FIRST_MODULATOR, PLAYED, SOURCE_COUNT, run
 from innerbloom.core.engine.material import prepare_material
-from innerbloom.core.engine.state import SCRATCH as ROOM
+from innerbloom.core.engine.scratch import SCRATCH as ROOM
 from innerbloom.core.engine.state import SOUND, TICK, VOICE
 from innerbloom.core.engine.wavetable import build_wavetable
 from innerbloom.core.instrument.curves import TABLE_STEPS
