@@ -8,9 +8,12 @@ from numpy.typing import NDArray
 from innerbloom.core.materials.spectrum.model import RATE, Floats, Strike
 
 _BEFORE_S = 0.002
-_LONGEST_S = 0.060
+_LONGEST_S = 0.12
 _SHORTEST_S = 0.012
 _FADE_S = 0.012
+_FALLEN = 0.1
+"""Share of its loudest power at which a strike is over."""
+
 _FRAME_S = 0.002
 
 
@@ -52,7 +55,7 @@ def find_strikes(
 
 
 def _length_of(residual: Floats, at: float, most: float, stands_out: float) -> float | None:
-    """How long a strike lasts; None where the residual does not stand out."""
+    """How long a strike lasts; None where the residual does not stand out from before."""
     frame = round(_FRAME_S * RATE)
     first = round(at * RATE)
     before = residual[max(0, first - 10 * frame) : max(0, first - frame)]
@@ -62,17 +65,20 @@ def _length_of(residual: Floats, at: float, most: float, stands_out: float) -> f
     if count < 2 or most < _SHORTEST_S:
         return None
     power = np.mean(after[: count * frame].reshape(count, frame) ** 2, axis=1)
+    if first < frame:
+        # a recording may begin within a sound: it has to stand out from how it goes on
+        quiet = float(np.median(power[count // 2 :]))
     loudest = float(power[: max(2, round(_SHORTEST_S / _FRAME_S))].max())
-    steady = float(np.median(power[count // 2 :]))
-    if loudest < stands_out * max(quiet, steady, 1e-11):
+    if loudest < stands_out * max(quiet, 1e-11):
         return None
-    above = np.flatnonzero(power > 2.0 * max(steady, 0.01 * loudest))
-    return float(np.clip((above[-1] + 1) * _FRAME_S + 0.5 * _FADE_S, _SHORTEST_S, most))
+    above = np.flatnonzero(power > max(_FALLEN * loudest, 2.0 * quiet))
+    return float(np.clip((above[-1] + 1) * _FRAME_S + _FADE_S, _SHORTEST_S, most))
 
 
 def _shape(frames: int) -> Floats:
-    """Fades in before the beginning and out at the end."""
-    rise, fall = min(round(_BEFORE_S * RATE), frames // 4), min(round(_FADE_S * RATE), frames // 2)
+    """Fades in before the beginning, and out over the second half."""
+    rise = min(round(_BEFORE_S * RATE), frames // 4)
+    fall = frames // 2
     shape = np.ones(frames, np.float32)
     shape[:rise] = np.sin(0.5 * np.pi * (np.arange(rise) + 0.5) / rise) ** 2
     shape[frames - fall :] = np.cos(0.5 * np.pi * (np.arange(fall) + 0.5) / fall) ** 2
