@@ -1,6 +1,6 @@
 """The one registry: what every parameter, kind of layer and source of movement is.
 
-A new parameter is one entry in :mod:`shared_parameters` or :mod:`kind_parameters` and its
+A new parameter is one entry in :mod:`shared_parameters`, :mod:`kind_parameters` or :mod:`spectral_parameters` and its
 use in a kernel. A new kind of layer is one entry in :data:`LAYER_KINDS` and one in the
 engine's table of sources.
 """
