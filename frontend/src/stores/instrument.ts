@@ -94,29 +94,14 @@ export const useInstrument = defineStore("instrument", () => {
 
   const layer = computed(() => document.value?.layers[layerIndex.value] ?? null);
 
-  /** Changes that are shown already and not yet answered: an answer to an earlier one leaves them be. */
-  const waiting: Operation[][] = [];
-
-  function withWaiting(answered: Document): Document {
-    return waiting.reduce((shown, patch) => {
-      try {
-        return applyPatch(shown, patch, true, false).newDocument;
-      } catch {
-        // what it speaks of is gone: the server will say so
-        return shown;
-      }
-    }, answered);
-  }
-
   function show(state: InstrumentState): void {
-    const shown = withWaiting(state.document as unknown as Document);
     id.value = state.id;
     revision = state.revision;
-    document.value = shown;
+    document.value = state.document as unknown as Document;
     undoLabel.value = state.undo;
     redoLabel.value = state.redo;
     localStorage.setItem("bloom-instrument", String(state.id));
-    useLive().load(shown);
+    useLive().load(state.document);
   }
 
   async function list(): Promise<void> {
@@ -164,17 +149,14 @@ export const useInstrument = defineStore("instrument", () => {
     if (!document.value || id.value === null) return turn;
     document.value = applyPatch(document.value, patch, false, false).newDocument;
     const path = { instrument_id: id.value };
-    // plain data: what Vue watches cannot be sent to a worker
-    const plain = JSON.parse(JSON.stringify(patch)) as Operation[];
-    waiting.push(plain);
-    return inTurn(async () => {
-      try {
-        const body = { revision, label, patch: plain as unknown as Record<string, never>[] };
-        return await wanted(api.PATCH("/api/instruments/{instrument_id}", { params: { path }, body }));
-      } finally {
-        waiting.splice(waiting.indexOf(plain), 1);
-      }
-    });
+    return inTurn(() =>
+      wanted(
+        api.PATCH("/api/instruments/{instrument_id}", {
+          params: { path },
+          body: { revision, label, patch: patch as unknown as Record<string, never>[] },
+        }),
+      ),
+    );
   }
 
   /** Move a control without storing it: heard and shown at once. */
