@@ -202,6 +202,11 @@ def test_real_blocks_reach_the_worklet_as_they_are_played(page, full_server):
     page.keyboard.up("z")
 
 
+def stored(server) -> dict:
+    """Settings of the first layer as the server has them."""
+    return server.json("GET", "/api/instruments/1")["document"]["layers"][0]["settings"]
+
+
 def test_a_rule_is_dragged_typed_stepped_and_taken_back(page, full_server):
     open_instrument(page, full_server)
     rule = parameter(page, "size")
@@ -220,6 +225,12 @@ def test_a_rule_is_dragged_typed_stepped_and_taken_back(page, full_server):
     rule.focus()
     page.keyboard.press("End")
     expect(rule).to_have_attribute("aria-valuetext", "2 s")
+    until = time.monotonic() + 20
+    while stored(full_server)["size"] != 2_000:
+        # the answer to this step shows it once more, after which the next one may begin
+        assert time.monotonic() < until
+        page.wait_for_timeout(50)
+    page.wait_for_timeout(500)
     page.keyboard.press("ArrowLeft")
     expect(rule).not_to_have_attribute("aria-valuenow", "2000")
     assert value(page, "size") < 2_000
