@@ -113,8 +113,7 @@ export const useSpectrum = defineStore("spectrum", () => {
 
   /** Take a recording apart and put its spectrum on the shelf; gives its id. */
   async function make(id: number): Promise<number | null> {
-    const analysis = { window_ms: null, partials: 80, noise: 50, strikes: 50 };
-    return entered(() => wanted(api.POST("/api/spectra", { body: { recording: id, name: "", analysis } })));
+    return entered(() => wanted(api.POST("/api/spectra", { body: { recording: id, name: "" } })));
   }
 
   async function keep(name: string): Promise<number | null> {

@@ -10,7 +10,6 @@ from innerbloom.core.instrument.catalogue import MAX_SOUNDS
 from innerbloom.core.instrument.parameters import Choice, Parameter
 from innerbloom.core.instrument.sound import Sound
 from innerbloom.core.instrument.spectral_parameters import MOST_ON_PATH
-from innerbloom.core.materials.spectrum.analysis import Analysis
 from innerbloom.web.schemas import _In
 
 
@@ -19,7 +18,6 @@ class NewSpectrum(_In):
 
     recording: int
     name: str = Field(default="", max_length=120)
-    analysis: Analysis = Field(default_factory=Analysis)
 
 
 class SpectrumEdit(_In):

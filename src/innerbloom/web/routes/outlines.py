@@ -16,11 +16,11 @@ from innerbloom.core.instrument.sound import Sound
 from innerbloom.core.materials.spectrum.document import SpectrumDocument
 from innerbloom.core.materials.spectrum.envelope import outlines
 from innerbloom.core.materials.spectrum.files import read_spectrum
+from innerbloom.core.materials.spectrum.path import shares_on_path
 from innerbloom.core.materials.spectrum.pictures import (
     column_hz,
     mixed,
     outline_db,
-    shares_on_path,
 )
 from innerbloom.store.models import JobRow
 from innerbloom.store.prepared import StoredMaterials

@@ -7,6 +7,7 @@ from apiflask import APIBlueprint, HTTPError
 from flask import Response, send_file
 from sqlalchemy.orm import Session
 
+from innerbloom.core.materials.spectrum.analysis import Analysis
 from innerbloom.core.materials.spectrum.document import WORDS, SpectrumDocument, parse_spectrum
 from innerbloom.core.materials.spectrum.files import SUFFIX
 from innerbloom.core.materials.spectrum.model import MOMENTS_S, RATE, Track
@@ -90,7 +91,7 @@ def new_spectrum(json_data: ss.NewSpectrum) -> s.JobStarted:
     with database() as db:
         row = found_recording(db, json_data.recording)
         sound, _ = recordings.sound_of(row)
-        sound = sound.model_copy(update={"analysis": json_data.analysis, "cycle": None})
+        sound = sound.model_copy(update={"analysis": Analysis(), "cycle": None})
         name = json_data.name or f"{row.name[:110]}, spectrum"
         document = parse_spectrum({"name": name, "sound": sound.model_dump(mode="json")})
         return s.JobStarted(job=_start(db, document, on_shelf=True))

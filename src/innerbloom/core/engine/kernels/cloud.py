@@ -9,6 +9,7 @@ import numpy as np
 from innerbloom.core.compiling import borrowing
 from innerbloom.core.engine.kernels.chance import chance_key, two_sided, uniform, waiting_time
 from innerbloom.core.engine.kernels.grain import SHORTEST_TAPER, add_grain
+from innerbloom.core.engine.kernels.lattice import nearest_step
 from innerbloom.core.engine.kernels.memory import samples_at
 from innerbloom.core.engine.kernels.reading import (
     RATE,
@@ -19,7 +20,7 @@ from innerbloom.core.engine.kernels.reading import (
     shifts,
 )
 from innerbloom.core.engine.state import DYING, GRAIN, MAX_GRAINS, PATH_STEPS, TICK
-from innerbloom.core.instrument.kind_parameters import CHOOSING, CLOUD, DESCRIBED, LATTICE
+from innerbloom.core.instrument.kind_parameters import CHOOSING, CLOUD, DESCRIBED
 from innerbloom.core.instrument.parameters import option
 
 CLOUD_STATE = np.dtype(
@@ -55,9 +56,6 @@ _SPEED, _AGE = option(CLOUD, "motion", "speed"), option(CLOUD, "motion", "age")
 _PATH = option(CLOUD, "motion", "path")
 _IN_TURN, _BY_CHANCE = option(CHOOSING, "choose", "in turn"), option(CHOOSING, "choose", "chance")
 _BY_CONTROL = option(CHOOSING, "choose", "control")
-_ALLOWED = np.zeros((len(LATTICE), 12), np.bool_)
-for _row, _steps in zip(_ALLOWED, LATTICE.values(), strict=True):
-    _row[list(_steps)] = True
 
 
 @borrowing
@@ -89,17 +87,6 @@ def _centre(state, s, seconds, path):
     elif s.motion == _PATH:
         place = on_path(path, state.age, s.path_time, s.path_end > 0.5) * seconds
     return min(max(place, 0.0), seconds)
-
-
-@borrowing
-def _stepped(cents, steps):
-    """Random detuning drawn to the nearest allowed interval from the key."""
-    semitone = math.floor(cents / 100.0 + 0.5)
-    for away in range(7):
-        for side in (away, -away):
-            if _ALLOWED[steps, np.int64(semitone + side) % 12]:
-                return (semitone + side) * 100.0
-    return cents
 
 
 @borrowing
@@ -184,7 +171,7 @@ def _begin_grain(state, s, chosen, key, share, note, sounds, segments, retune, o
     state.count += 1
     cents = s.pitch_scatter * two_sided(key, base + np.uint64(1))
     if s.steps > 0.5:
-        cents = _stepped(cents, np.int64(s.steps))
+        cents = 100.0 * nearest_step(cents / 100.0, np.int64(s.steps))
     # speed of the grain is that of a sound with its root at C4, times this
     ratio = 2.0 ** ((60.0 - sound.root) / 12.0 + cents / 1200.0)
     speed = 2.0 ** ((note - 60.0 + sound.pitched * retune) / 12.0) * ratio

@@ -13,7 +13,6 @@ from innerbloom.core.engine.kernels.spectral_reading import (
     gather,
     mixed_seconds,
     put_readers,
-    put_weights,
     travel,
 )
 from innerbloom.core.engine.kernels.spectral_room import STRIKES_AT_ONCE
@@ -35,6 +34,7 @@ from innerbloom.core.engine.state import TICK
 from innerbloom.core.instrument.parameters import option
 from innerbloom.core.instrument.spectral_parameters import SPECTRAL
 from innerbloom.core.materials.spectrum.bands import BANDS
+from innerbloom.core.materials.spectrum.path import put_shares
 
 _KEPT = option(SPECTRAL, "formants", "kept")
 _TURN = 1.0 / (2.0 * math.pi)
@@ -172,7 +172,7 @@ def render_spectral(
         for tick in range(part.ticks):
             s, at = now[v, tick], tick * TICK
             _silence(out[v], at)
-            put_weights(room.weights, s, count)
+            put_shares(room.weights, count, 0.01 * s.morph, 0.01 * s.morph_amount)
             seconds = mixed_seconds(room.weights, sounds, count)
             place, ended = travel(state, s, seconds, course)
             if ended:

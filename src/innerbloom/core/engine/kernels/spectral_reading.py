@@ -93,21 +93,6 @@ def _turning(s, state, place, seconds):
 
 
 @borrowing
-def put_weights(weights, s, count):
-    """Shares of the sounds on the path; they add up to 1."""
-    for i in range(len(weights)):
-        weights[i] = 0.0
-    amount = 0.01 * s.morph_amount
-    place = 0.01 * s.morph * (count - 1)
-    below = min(np.int64(place), max(count - 2, 0))
-    share = place - below if count > 1 else 0.0
-    weights[0] += 1.0 - amount
-    weights[below] += amount * (1.0 - share)
-    if count > 1:
-        weights[below + 1] += amount * share
-
-
-@borrowing
 def mixed_seconds(weights, sounds, count):
     """Length of what sounds, between those of the sounds it is made of."""
     total = 0.0

@@ -8,17 +8,14 @@ import numpy as np
 
 from innerbloom.core.compiling import borrowing
 from innerbloom.core.engine.kernels.chance import two_sided
+from innerbloom.core.engine.kernels.lattice import nearest_step
 from innerbloom.core.engine.kernels.spectral_reading import put_outline
-from innerbloom.core.instrument.kind_parameters import LATTICE
 from innerbloom.core.instrument.parameters import option
 from innerbloom.core.instrument.spectral_parameters import SPECTRAL
 from innerbloom.core.materials.spectrum.bands import BANDS, band_hz
 from innerbloom.core.materials.spectrum.envelope import ORDER
 
 _KEPT = option(SPECTRAL, "formants", "kept")
-_ALLOWED = np.zeros((len(LATTICE), 12), np.bool_)
-for _row, _steps in zip(_ALLOWED, LATTICE.values(), strict=True):
-    _row[list(_steps)] = True
 _BAND_HZ = band_hz()
 _DETUNE, _SCATTER = np.uint64(0), np.uint64(4_096)
 _MOST_GAIN = 10.0 ** (30.0 / 10.0)
@@ -107,18 +104,6 @@ def blur(values, spare, count, amount):
 
 
 @borrowing
-def _drawn_to(octaves, steps):
-    """The nearest allowed interval from the key, in octaves."""
-    semitone = math.floor(12.0 * octaves + 0.5)
-    nearer = 1.0 if 12.0 * octaves >= semitone else -1.0
-    for away in range(7):
-        for side in (nearer * away, -nearer * away):
-            if _ALLOWED[steps, np.int64(semitone + side) % 12]:
-                return (semitone + side) / 12.0
-    return octaves
-
-
-@borrowing
 def bend(room, s, width, root_hz, key):
     """Move partials: drawn apart, shifted, detuned, drawn to a scale."""
     stretched = 1.0 + 0.01 * s.stretch
@@ -131,7 +116,7 @@ def bend(room, s, width, root_hz, key):
         if s.detune > 0.0:
             octaves += s.detune / 1200.0 * two_sided(key, _DETUNE + np.uint64(p))
         if pull > 0.0 and s.steps > 0.5:
-            octaves += pull * (_drawn_to(octaves, np.int64(s.steps)) - octaves)
+            octaves += pull * (nearest_step(12.0 * octaves, np.int64(s.steps)) / 12.0 - octaves)
         room.hz[p] = max(root_hz * 2.0**octaves + s.shift, 1.0)
 
 

@@ -37,24 +37,3 @@ def mixed(
         raised[ORDER] += gain * np.log(10.0) / 20.0
         out += share * raised
     return out
-
-
-def shares_on_path(count: int, morph: float, amount: float) -> list[float]:
-    """Shares of the sounds of a morph, as the engine has them; they add up to 1.
-
-    Parameters
-    ----------
-    count : int
-        Sounds on the way.
-    morph, amount : float
-        0..1: place on the way, and how far it leads away from the first sound.
-    """
-    shares = [0.0] * count
-    shares[0] = 1.0 - amount
-    place = morph * (count - 1)
-    below = min(int(place), max(count - 2, 0))
-    share = place - below if count > 1 else 0.0
-    shares[below] += amount * (1.0 - share)
-    if count > 1:
-        shares[below + 1] += amount * share
-    return shares
