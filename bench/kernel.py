@@ -12,7 +12,7 @@ import numba
 import numpy as np
 
 from common import in_turn, say
-from innerbloom.core.engine.kernels.grain import add_grain
+from innerbloom.core.layers.cloud.grain import add_grain
 
 COUNT, FRAMES, STEP = 20_000, 64, 2.04
 RNG = np.random.default_rng(1)

@@ -12,8 +12,8 @@ import numpy as np
 
 from common import say
 from innerbloom.core.engine import BLOCK, ENGINE_RATE, Engine, compile_program, prepare_material
-from innerbloom.core.engine.held import HeldMaterials
 from innerbloom.core.instrument.document import parse_instrument
+from innerbloom.core.materials.held import HeldMaterials
 from innerbloom.core.performance.events import Event
 
 BLOCK_S = BLOCK / ENGINE_RATE
@@ -38,7 +38,7 @@ def engine_of(layers: list[dict], voices: int, cores: int = 1, routes: int = 0) 
          "depth": 0.01, "rise": 20, "fall": 20}
         for i in range(routes)
     ]  # fmt: skip
-    document = {"version": 3, "name": "bench", "layers": made, "routes": moved,
+    document = {"version": 4, "name": "bench", "layers": made, "routes": moved,
                 "settings": {"voices": max(1, voices)}}  # fmt: skip
     engine = Engine(compile_program(parse_instrument(document), MATERIALS), cores=cores)
     engine.render(ENGINE_RATE // 2, [Event("on", i, 48.0 + i % 40, 0.8) for i in range(voices)])

@@ -12,9 +12,9 @@ import numpy as np
 
 from common import say
 from innerbloom.core.engine import ENGINE_RATE, Engine, compile_program
-from innerbloom.core.engine.held import HeldMaterials
-from innerbloom.core.engine.watching import arrivals
+from innerbloom.core.engine.telemetry import arrivals
 from innerbloom.core.instrument.document import parse_instrument
+from innerbloom.core.materials.held import HeldMaterials
 from innerbloom.core.performance.events import Event
 from layers import blocks
 
@@ -36,7 +36,7 @@ def engine_of(routes: int, voices: int = 24) -> Engine:
         {"id": "m1", "name": "one", "kind": "lfo"},
         {"id": "m2", "name": "two", "kind": "drift"},
     ]
-    document = {"version": 3, "name": "bench", "layers": layers, "modulators": modulators,
+    document = {"version": 4, "name": "bench", "layers": layers, "modulators": modulators,
                 "routes": made, "settings": {"voices": 24}}  # fmt: skip
     engine = Engine(compile_program(parse_instrument(document), HeldMaterials()))
     engine.render(ENGINE_RATE // 2, [Event("on", i, 40.0 + i, 0.8) for i in range(voices)])

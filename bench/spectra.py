@@ -12,8 +12,8 @@ import scipy.fft
 
 from common import in_turn, say
 from innerbloom.core.engine import ENGINE_RATE, Engine, compile_program
-from innerbloom.core.engine.held import HeldMaterials
 from innerbloom.core.instrument.document import parse_instrument
+from innerbloom.core.materials.held import HeldMaterials
 from innerbloom.core.materials.spectrum.analyse import analyse
 from innerbloom.core.performance.events import Event
 
@@ -34,7 +34,7 @@ def engine_of(spectra, **settings) -> Engine:
     sounds = [{"path": f"{i}.wav", "root": 45} for i in range(len(spectra))]
     layer = {"id": "l1", "name": "1", "kind": "spectral", "sounds": sounds,
              "settings": {"level": -24, **settings}}  # fmt: skip
-    document = parse_instrument({"version": 3, "name": "bench", "layers": [layer]})
+    document = parse_instrument({"version": 4, "name": "bench", "layers": [layer]})
     engine = Engine(compile_program(document, HeldMaterials(spectra=tuple(spectra))))
     engine.render(ENGINE_RATE // 4, [Event("on", i, 36.0 + i, 0.8) for i in range(VOICES)])
     return engine

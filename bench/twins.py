@@ -10,19 +10,19 @@ from pathlib import Path
 
 import numba
 import numpy as np
+from innerbloom.core.dsp.grit import GRIT, HISTORY, SIDE, saturate
+from innerbloom.core.engine.scratch import SCRATCH as ROOM
 
 from common import in_turn, say
-from innerbloom.core.engine.kernels.filter import run_section, set_section
-from innerbloom.core.engine.kernels.grit import GRIT, HISTORY, SIDE, saturate
-from innerbloom.core.engine.kernels.noise import _fill
-from innerbloom.core.engine.kernels.oscillator import add_wave
-from innerbloom.core.engine.kernels.readers import READER, add_reader
+from innerbloom.core.declare.curves import TABLE_STEPS
+from innerbloom.core.dsp.filter import run_section, set_section
+from innerbloom.core.dsp.state import SOUND, TICK, VOICE
 from innerbloom.core.engine.kernels.routing import FIRST_MODULATOR, PLAYED, SOURCE_COUNT, run
-from innerbloom.core.engine.material import prepare_material
-from innerbloom.core.engine.scratch import SCRATCH as ROOM
-from innerbloom.core.engine.state import SOUND, TICK, VOICE
-from innerbloom.core.engine.wavetable import build_wavetable
-from innerbloom.core.instrument.curves import TABLE_STEPS
+from innerbloom.core.layers.loop.readers import READER, add_reader
+from innerbloom.core.layers.noise.source import _fill
+from innerbloom.core.layers.wave.oscillator import add_wave
+from innerbloom.core.materials.clip import prepare_material
+from innerbloom.core.materials.wavetable.prepared import build_wavetable
 from routes import engine_of
 
 TIMES = 20_000
@@ -40,14 +40,14 @@ FRAMES, MANY = np.zeros(1, SOUND), np.uint64(TICK)
 FRAMES["frames"], FRAMES["stride"] = 8, TABLE.stride
 SWEPT = np.zeros(1, ROOM)
 SWEPT["wave"]["frame"], SWEPT["wave"]["to_frame"] = 3.2, 3.3
-SIZE, FIRST = int(TABLE.copies[8]["frames"]), int(TABLE.copies[8]["offset"])
+SIZE, FIRST = int(TABLE.mip_levels[8]["frames"]), int(TABLE.mip_levels[8]["offset"])
 WEIGHTS, INDEX = np.zeros(4 * TICK, np.float32), np.zeros(TICK, np.int32)
 CLIP = prepare_material(RNG.normal(0, 0.1, (96_000, 2)).astype(np.float32), 48_000)
 SOUND_RECORD, READERS = np.zeros(1, SOUND), np.zeros(1, READER)
 SOUND_RECORD["address"], SOUND_RECORD["samples"] = CLIP.audio.ctypes.data, CLIP.audio.size
 SOUND_RECORD["channels"], SOUND_RECORD["trim"], SOUND_RECORD["seconds"] = 2, 1.0, 2.0
 READERS["place"], READERS["gain"], READERS["slope"], READERS["on"] = 0.7, 0.2, 0.001, 1
-COPY = CLIP.copies[1:2].copy()
+COPY = CLIP.mip_levels[1:2].copy()
 STEP_S, SHIFT = 1.37 / 48_000, np.zeros(TICK + 1)
 
 
@@ -70,19 +70,19 @@ def waves(times, into, audio, phases, sound, copy, room):
 
 
 @numba.njit
-def readers(times, out, sounds, copies, readers, shift, weights, index):
+def readers(times, out, sounds, mip_levels, readers, shift, weights, index):
     for _ in range(times):
         add_reader(
-            out, sounds[0], copies[0], readers[0], 0, TICK, STEP_S, 0.7, shift, 0.0, weights, index
+            out, sounds[0], mip_levels[0], readers[0], 0, TICK, STEP_S, 0.7, shift, 0.0, weights, index
         )
         readers[0].place += 1e-9
 
 
 @numba.njit
-def noises(times, out, audio, copies, shift, weights, index):
+def noises(times, out, audio, mip_levels, shift, weights, index):
     place = 0.7
     for _ in range(times):
-        _fill(out, audio, copies[0], place, STEP_S, shift, 0.0, 0.6, weights, index)
+        _fill(out, audio, mip_levels[0], place, STEP_S, shift, 0.0, 0.6, weights, index)
         place += 1e-6
 
 
@@ -162,7 +162,7 @@ def main() -> None:
         "saturation C": lambda: c.saturate(count, pointer(mono.copy()), pointer(memory),
                                            pointer(scratch), pointer(SIDE), f(2.0), f(0.2), f(0.1)),
         "wave": lambda: waves(TIMES, np.zeros(TICK, np.float32), TABLE.audio, PHASES, FRAMES,
-                              TABLE.copies[8:9].copy(), SWEPT),
+                              TABLE.mip_levels[8:9].copy(), SWEPT),
         "wave C": lambda: c.wave(count, pointer(np.zeros(TICK, np.float32)), pointer(audio),
                                  pointer(PHASES), d(0.0), d(0.0), d(SIZE), d(3.2), d(3.3),
                                  ctypes.c_int64(8), ctypes.c_int64(TABLE.stride), pointer(WEIGHTS),

@@ -11,11 +11,11 @@ import numpy as np
 
 from common import in_turn, say
 from innerbloom.core.engine import ENGINE_RATE, Engine, compile_program
-from innerbloom.core.engine.held import HeldMaterials
-from innerbloom.core.engine.wavetable import build_wavetable
 from innerbloom.core.instrument.document import parse_instrument
+from innerbloom.core.materials.held import HeldMaterials
 from innerbloom.core.materials.wavetable.document import FromRecording
 from innerbloom.core.materials.wavetable.extract import extract
+from innerbloom.core.materials.wavetable.prepared import build_wavetable
 from innerbloom.core.performance.events import Event
 
 RNG = np.random.default_rng(4)
@@ -36,7 +36,7 @@ def engine_of(unison: int, *, fm: bool = False, **wave) -> Engine:
                "settings": {"shape": "table", "frame": 50, "unison": unison, "level": -24, **wave}}]  # fmt: skip
     if fm:
         layers.append({"id": "l2", "name": "2", "kind": "wave", "settings": {"link": "phase"}})
-    document = {"version": 3, "name": "bench", "layers": layers, "routes": [{"id": "r1", **SWEEP}],
+    document = {"version": 4, "name": "bench", "layers": layers, "routes": [{"id": "r1", **SWEEP}],
                 "modulators": [{"id": "m1", "name": "m", "kind": "lfo", "settings": {"rate": 0.7}}]}  # fmt: skip
     engine = Engine(compile_program(parse_instrument(document), Held()))
     engine.render(ENGINE_RATE // 4, [Event("on", i, 36.0 + 1.5 * i, 0.8) for i in range(24)])

@@ -9,14 +9,14 @@ import numpy as np
 from scipy.signal import butter, sosfilt
 
 from innerbloom.core.analysis.contour import contour_of
+from innerbloom.core.declare.sound import Sound
 from innerbloom.core.engine import Engine, Material, Program, compile_program, prepare_material
-from innerbloom.core.engine.held import HeldMaterials
-from innerbloom.core.engine.watching import arrivals
+from innerbloom.core.engine.telemetry import arrivals
 from innerbloom.core.instrument.document import Instrument, parse_instrument
 from innerbloom.core.instrument.grow import grow_cloud
-from innerbloom.core.instrument.movement import Route
-from innerbloom.core.instrument.sound import Sound
-from innerbloom.core.performance.events import Event
+from innerbloom.core.instrument.modulation import Route
+from innerbloom.core.materials.held import HeldMaterials
+from innerbloom.core.performance.events import EditProgram, Event, SetParameter
 
 RATE = 48_000
 
@@ -90,7 +90,7 @@ def layered(
         moving.append({"id": f"m{number}", "name": f"Modulator {number}", **own, "settings": one})
     members = [{} for _ in range(stack)] if isinstance(stack, int) else stack
     return parse_instrument(
-        {"version": 3, "name": "layered", "settings": {"level": 0, **whole}, "stack": members,
+        {"version": 4, "name": "layered", "settings": {"level": 0, **whole}, "stack": members,
          "layers": made, "modulators": moving, "routes": [{"id": f"r{i}", "target": "l1", **r} for i, r in enumerate(routes)]}
     )  # fmt: skip
 
@@ -129,6 +129,16 @@ def trace(
 
 def play(program: Program, seconds: float, events: Sequence[Event]) -> np.ndarray:
     return Engine(program).render(round(seconds * RATE), events)
+
+
+def move(engine: Engine, owner: str, parameter: str, value: float | str) -> None:
+    """Move a control now."""
+    engine.render(0, [SetParameter(owner, parameter, value, engine.now)])
+
+
+def edit(engine: Engine, program: Program) -> None:
+    """Let another program take over now."""
+    engine.render(0, [EditProgram(program, engine.now)])
 
 
 def strongest_hz(samples: np.ndarray, rate: int = RATE) -> float:

@@ -8,11 +8,11 @@ from typing import Any
 
 import numpy as np
 
-from innerbloom.core.engine import Engine, compile_program
-from innerbloom.core.engine.held import HeldMaterials
+from innerbloom.core.declare.spectrum_settings import Analysis
+from innerbloom.core.engine import DELAY, Engine, compile_program
 from innerbloom.core.instrument.document import Instrument, parse_instrument
+from innerbloom.core.materials.held import HeldMaterials
 from innerbloom.core.materials.spectrum.analyse import analyse
-from innerbloom.core.materials.spectrum.analysis import Analysis
 from innerbloom.core.materials.spectrum.model import Spectrum
 from innerbloom.core.performance.events import Event
 from innerbloom.core.pitch_names import hz_to_note
@@ -34,7 +34,7 @@ def spectral(roots: Sequence[float | None], layer: dict[str, Any], **settings: A
         {"path": f"{i}.wav", "root": None if hz is None else hz_to_note(hz)}
         for i, hz in enumerate(roots)
     ]
-    return parse_instrument({"version": 3, "name": "spectra", "layers": [
+    return parse_instrument({"version": 4, "name": "spectra", "layers": [
         {"id": "l1", "name": "Spectra", "kind": "spectral", "sounds": sounds,
          "settings": {**plain, **settings}, **layer}]})  # fmt: skip
 
@@ -54,8 +54,7 @@ def heard(*spectra: Spectrum, seconds: float, semitones: float = 0.0, **more: An
     engine = engine_of(*spectra, **more)
     key = key_of(spectra[0]) + semitones
     sound = engine.render(round(seconds * RATE), [Event("on", 1, key, 1.0)])
-    # the ceiling looks a tick ahead
-    return sound[64:, 0] / UNIT
+    return sound[DELAY:, 0] / UNIT
 
 
 def band_powers(sound: np.ndarray, seconds: float = 0.1, low: float = 100.0) -> np.ndarray:

@@ -10,7 +10,7 @@ import pytest
 import soundfile as sf
 
 from innerbloom.core.analysis.spectrogram import ROWS, base_level
-from innerbloom.core.process.loop import Loop
+from innerbloom.core.sound.loop import Loop
 from innerbloom.core.sound.sampler import add_sampler, read_sampler
 from tests.sounds import RATE, gliding_tone
 

@@ -240,11 +240,11 @@ def test_unknown_things_are_404(client):
 
 
 def test_the_registry_is_served_as_it_is_declared(client):
-    from innerbloom.core.instrument.catalogue import KINDS, WHOLE
+    from innerbloom.core.instrument.catalogue import INSTRUMENT, LAYER_KINDS
 
     served = client.get("/api/parameters").json
-    assert [p["id"] for p in served["whole"]] == [p.id for p in WHOLE]
-    assert [p["id"] for p in served["kinds"]["cloud"]] == [p.id for p in KINDS["cloud"]]
+    assert [p["id"] for p in served["whole"]] == [p.id for p in INSTRUMENT]
+    assert [p["id"] for p in served["kinds"]["cloud"]] == [p.id for p in LAYER_KINDS["cloud"].declared]
 
 
 @pytest.mark.parametrize("body", [{"tuning": 300}, {"ring_blocks": 99}, {"nonsense": 1}])

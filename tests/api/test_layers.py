@@ -139,7 +139,7 @@ class OneSound:
 
     def __init__(self):
         from innerbloom.core.engine import prepare_material
-        from innerbloom.core.engine.held import HeldMaterials
+        from innerbloom.core.materials.held import HeldMaterials
 
         tone = np.sin(2 * np.pi * 220 * np.arange(2 * RATE) / RATE).astype(np.float32)
         self.held = HeldMaterials(prepare_material(0.4 * tone[:, None], RATE))
@@ -215,10 +215,10 @@ def test_choices_and_depths_are_set_live_and_wrong_ones_refused(session):
     session.open(session.layered(
         {"kind": "wave"}, routes=[{"source": "slide", "parameter": "pitch", "depth": 2}]))  # fmt: skip
     session.say(do="on", note=1, key=57, value=0.9)
-    assert session.say(do="set", layer=0, parameter="mute", value="on") is None
+    assert session.say(do="set", owner="l1", parameter="mute", value="on") is None
     session.hear(80)
     assert np.abs(session.hear(10)).max() < 1e-3
-    wrong = session.say(do="set", layer=0, parameter="mute", value="perhaps")
+    wrong = session.say(do="set", owner="l1", parameter="mute", value="perhaps")
     assert wrong["text"] == "mute is one of off, on."
     assert session.say(do="set", owner="r0", parameter="depth", value=12) is None
     gone = session.say(do="set", owner="r9", parameter="depth", value=1)["text"]

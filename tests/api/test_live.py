@@ -114,7 +114,7 @@ def test_a_look_tells_what_sounds(page):
 def test_a_moved_control_is_heard_at_once(page):
     page.say(do="on", note=1, key=57, value=1)
     before = np.abs(page.blocks(120)[20_000:]).max()
-    page.say(do="set", layer=0, parameter="level", value=-60)
+    page.say(do="set", owner="l1", parameter="level", value=-60)
     page.blocks(30)
     assert np.abs(page.blocks(20)).max() < before / 50
 
@@ -229,9 +229,9 @@ def test_listening_ends_with_the_recording(page, server):
     [
         "", "{", "[]", "null", '{"do": "fly"}', '{"do": "on", "note": 1, "key": 999, "value": 1}',
         '{"do": "on", "note": 1, "key": NaN, "value": 1}', '{"do": "credit", "blocks": 1e9}',
-        '{"do": "set", "layer": 0, "parameter": "size", "value": 1e9}',
-        '{"do": "set", "layer": 7, "parameter": "size", "value": 10}',
-        '{"do": "set", "layer": 0, "parameter": "__class__", "value": 1}',
+        '{"do": "set", "owner": "l1", "parameter": "size", "value": 1e9}',
+        '{"do": "set", "owner": "l8", "parameter": "size", "value": 10}',
+        '{"do": "set", "owner": "l1", "parameter": "__class__", "value": 1}',
         '{"do": "load", "document": {"name": "x"}}',
         '{"do": "listen", "recording": "' + "0" * 64 + '", "at": 0}', "[" * 5_000,
     ],

@@ -153,9 +153,10 @@ def test_layers_are_coloured_and_speak_as_others(shelf, recording):
         revision = shelf.client.get(f"/api/instruments/{grown['id']}").json["revision"]
         return shelf.client.post(url, json={"action": {"do": do, "revision": revision, **more}})
 
-    lent = act("colour", layer=0, recording=recording["id"]).json["document"]["layers"][0]["colour"]
-    assert lent["recording"] == recording["digest"]
-    assert act("colour", layer=0).json["document"]["layers"][0]["colour"] is None
+    lent = act("colour", layer=0, recording=recording["id"]).json["document"]["layers"][0]["effects"][0]
+    assert lent["kind"] == "colour"
+    assert lent["sound"]["recording"] == recording["digest"]
+    assert act("colour", layer=0).json["document"]["layers"][0]["effects"] == []
     assert act("add", kind="wave", shape="saw").status_code == 200
     spoken = act("resemble", layer=0, other=1).json["document"]
     assert spoken["layers"][0]["settings"]["gather"] == "a likeness"

@@ -69,7 +69,7 @@ def test_slide_moves_the_position():
 def test_density_is_grains_started_a_second(density):
     engine = Engine(program_of(cloud(density=density, size=10, regularity=0), SWEEP))
     engine.render(20 * RATE, ON)
-    started = int(engine.layers[0].own["counter"].max())
+    started = int(engine.section.layers[0].own["counter"].max())
     # a Poisson count of 20 * density: four standard deviations
     assert abs(started - 20 * density) < 4 * np.sqrt(20 * density) + 1
 

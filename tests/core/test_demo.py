@@ -6,13 +6,13 @@ import numpy as np
 import pytest
 
 from innerbloom.core.analysis.examine import examine
+from innerbloom.core.declare.sound import Sound
 from innerbloom.core.deliver.render import render_blocks
 from innerbloom.core.deliver.sources import FileMaterials, beside, read_sound
 from innerbloom.core.engine import Engine, compile_program
-from innerbloom.core.engine.watching import arrivals
+from innerbloom.core.engine.telemetry import arrivals
 from innerbloom.core.instrument import doctor
 from innerbloom.core.instrument.grow import sound_from
-from innerbloom.core.instrument.sound import Sound
 from innerbloom.core.materials.wavetable.document import parse_table
 from innerbloom.core.materials.wavetable.files import write_table
 from innerbloom.core.materials.wavetable.make import make_table

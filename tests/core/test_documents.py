@@ -10,13 +10,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from innerbloom.core.declare.parameters import Parameter
+from innerbloom.core.declare.sound import MAX_STRETCH_S
 from innerbloom.core.errors import DocumentError
-from innerbloom.core.instrument.catalogue import KINDS, WHOLE, Choice
+from innerbloom.core.instrument.catalogue import INSTRUMENT, LAYER_KINDS, Choice
 from innerbloom.core.instrument.document import json_schema, parse_instrument
 from innerbloom.core.instrument.grow import TARGET_LUFS, grow_cloud
 from innerbloom.core.instrument.history import Step, apply_patch, open_steps
-from innerbloom.core.instrument.parameters import Parameter
-from innerbloom.core.instrument.sound import MAX_STRETCH_S
 from innerbloom.core.pitch_names import note_name, parse_note
 
 
@@ -27,9 +27,9 @@ def grown() -> dict:
     return document.model_dump(mode="json")
 
 
-@pytest.mark.parametrize("kind", ["whole", *KINDS])
+@pytest.mark.parametrize("kind", ["whole", *LAYER_KINDS])
 def test_every_parameter_explains_itself(kind):
-    for parameter in WHOLE if kind == "whole" else KINDS[kind]:
+    for parameter in INSTRUMENT if kind == "whole" else LAYER_KINDS[kind].declared:
         check_explained(parameter)
 
 
@@ -43,9 +43,9 @@ def check_explained(parameter):
     assert parameter.group
 
 
-@pytest.mark.parametrize("kind", KINDS)
+@pytest.mark.parametrize("kind", LAYER_KINDS)
 def test_parameter_ids_are_unique_in_a_kind(kind):
-    ids = [p.id for p in KINDS[kind]]
+    ids = [p.id for p in LAYER_KINDS[kind].declared]
     assert len(ids) == len(set(ids))
 
 

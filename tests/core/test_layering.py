@@ -8,15 +8,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from innerbloom.core.declare.sound import Sound
 from innerbloom.core.deliver.portrait import measure_key, portrait
 from innerbloom.core.engine import Engine
-from innerbloom.core.engine.wavetable import wavetable_from
 from innerbloom.core.errors import Cancelled, DocumentError
 from innerbloom.core.instrument import layering
 from innerbloom.core.instrument.document import parse_instrument
 from innerbloom.core.instrument.grow import grow_cloud
-from innerbloom.core.instrument.sound import Sound
 from innerbloom.core.instrument.vary import Range, ranges_around, vary
+from innerbloom.core.materials.wavetable.prepared import wavetable_from
 from innerbloom.core.materials.wavetable.table import TableError
 from innerbloom.core.performance.events import Event
 from innerbloom.core.performance.midi import MidiReader
@@ -133,7 +133,7 @@ def test_ranges_upside_down_and_missing_materials_are_refused():
     with pytest.raises(DocumentError, match=r"routes\.0\.parameter: 'seed' of a cloud"):
         parse_instrument(plain)
     plain["routes"][0] |= {"parameter": "level", "target": "l9"}
-    with pytest.raises(DocumentError, match=r"there is no layer, modulator or route 'l9'"):
+    with pytest.raises(DocumentError, match=r"there is nothing called 'l9' to move"):
         parse_instrument(plain)
 
 
@@ -149,7 +149,7 @@ def test_a_document_of_version_1_is_brought_up_to_date():
         del old[key]
     old["version"] = 1
     new = parse_instrument(old)
-    assert new.version == 3
+    assert new.version == 4
     assert new.layers[0].sound.recording == "a" * 64
     assert new.layers[0].settings.motion == "speed"
     assert {(r.source, r.parameter): r.depth for r in new.routes} == {
@@ -408,7 +408,7 @@ def test_the_cycles_of_a_recording_become_frames():
     sound = np.concatenate([np.sin(2 * np.pi * k * t) for k in (1, 2, 3)]).astype(np.float32)
     table = wavetable_from(sound[:, None], cycle)
     assert table.frames == 3
-    first, size = int(table.copies[0]["offset"]), int(table.copies[0]["frames"])
+    first, size = int(table.mip_levels[0]["offset"]), int(table.mip_levels[0]["frames"])
     for k in (1, 2, 3):
         frame = table.audio[(k - 1) * table.stride + first :][:size]
         spectrum = np.abs(np.fft.rfft(frame))

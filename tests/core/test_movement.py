@@ -7,18 +7,40 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from innerbloom.core.declare.sound import Sound
 from innerbloom.core.engine import Engine
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument import doctor, layering, reach, sentences, wiring, wording
-from innerbloom.core.instrument.catalogue import KINDS, MODULATOR_KINDS, ROUTE, SOURCES, movable
+from innerbloom.core.instrument.catalogue import (
+    LAYER_KINDS,
+    MODULATOR_KINDS,
+    ROUTE,
+    SOURCES,
+    movable,
+)
 from innerbloom.core.instrument.document import parse_instrument, recordings_in, sounds_of
-from innerbloom.core.instrument.sound import Sound
+from innerbloom.core.instrument.owners import owners_of
 from innerbloom.core.performance.events import Event
-from tests.engines import RATE, layered, material_of, program_of, sine, trace
+from tests.engines import (
+    RATE,
+    edit,
+    layered,
+    material_of,
+    program_of,
+    sine,
+    trace,
+)
 
 TONE = material_of(sine(440, 1.0))
 LAYERS = ({"kind": "wave", "filter": "12 dB"}, {"kind": "loop", "link": "phase"}, {"kind": "cloud"})
 KINDS_OF_MODULATORS = tuple(MODULATOR_KINDS)
+
+
+def targets_of(kind: str):
+    """What routes may move of a kind of layer or modulator."""
+    return movable((LAYER_KINDS.get(kind) or MODULATOR_KINDS[kind]).declared)
+
+
 NAMED = [source.id for source in SOURCES if "envelope" not in source.id]
 
 
@@ -43,13 +65,13 @@ def graphs(draw):
         owner = draw(st.sampled_from(["layer", "modulator", "route"]))
         if owner == "route" and number:
             target, parameter, depth = f"r{draw(st.integers(0, number - 1))}", "amount", 150.0
-        elif owner == "modulator" and any(movable(kind) for kind in kinds):
-            place = draw(st.sampled_from([n for n, kind in enumerate(kinds) if movable(kind)]))
-            p = draw(st.sampled_from(movable(kinds[place])))
+        elif owner == "modulator" and any(targets_of(kind) for kind in kinds):
+            place = draw(st.sampled_from([n for n, kind in enumerate(kinds) if targets_of(kind)]))
+            p = draw(st.sampled_from(targets_of(kinds[place])))
             target, parameter, depth = f"m{place + 1}", p.id, p.high - p.low
         else:
             place = draw(st.integers(0, 2))
-            p = draw(st.sampled_from(movable(LAYERS[place]["kind"])))
+            p = draw(st.sampled_from(targets_of(LAYERS[place]["kind"])))
             target, parameter, depth = f"l{place + 1}", p.id, 3.0 if p.scale == "log" else p.high
         routes.append({
             "source": draw(st.sampled_from(sources)), "target": target, "parameter": parameter,
@@ -125,7 +147,7 @@ def test_edits_of_routes_while_notes_sound_neither_click_nor_stop(way):
     }[way]
     engine = Engine(program_of(before))
     first = engine.render(RATE // 2, [Event("on", 1, 60.0, 1.0)])
-    engine.adopt(program_of(after))
+    edit(engine, program_of(after))
     second = engine.render(RATE)
     both = np.concatenate((first, second))[RATE // 4 :]
     assert click_db(both) < -60
@@ -144,12 +166,12 @@ def test_modulators_go_on_where_they_are_when_a_document_is_edited():
             routes=[{"source": "m:m1", "parameter": "pan", "depth": depth}],
         )
 
-    from innerbloom.core.engine.watching import arrivals
+    from innerbloom.core.engine.telemetry import arrivals
 
     engine = Engine(program_of(with_route(10)))
     engine.render(RATE // 4, [Event("on", 1, 60.0, 1.0)])
     before = arrivals(engine).modulators[0, 0]
-    engine.adopt(program_of(with_route(20)))
+    edit(engine, program_of(with_route(20)))
     engine.render(64)
     step = 2 * 1.3 * 64 / RATE
     assert arrivals(engine).modulators[0, 0] == pytest.approx(before + step, abs=1e-9)
@@ -170,7 +192,7 @@ ROUTE_OF = {"id": "x1", "source": "m:m1", "target": "l1", "parameter": "pan", "d
     ("change", "says"),
     [
         ({"source": "m:m9"}, "routes.0.source: there is no modulator 'm9'"),
-        ({"target": "zz"}, "routes.0.target: there is no layer, modulator or route 'zz'"),
+        ({"target": "zz"}, "routes.0.target: there is nothing called 'zz' to move"),
         ({"parameter": "mute"}, "'mute' of a wave cannot be moved"),
         ({"depth": 1e9}, "routes.0.depth"),
         ({"source": "controller:200"}, "controllers go from 0 to 127"),
@@ -404,8 +426,13 @@ def test_the_doctor_has_nothing_to_say_of_what_is_well():
 
 
 def test_every_target_can_be_named_and_moved():
-    for kind in (*KINDS, *MODULATOR_KINDS):
-        for p in movable(kind):
-            assert wording.parameter_name(type("Owner", (), {"kind": kind})(), p)
+    layers = [{"kind": kind} for kind in LAYER_KINDS]
+    modulators = [{"kind": kind} for kind in MODULATOR_KINDS]
+    document = layered(*layers, modulators=modulators)
+    owners = [one for one in owners_of(document).values() if one.role != "route"]
+    assert len(owners) == 1 + len(layers) + len(modulators)
+    for owner in owners:
+        for p in owner.targets():
+            assert wording.target_name(document, owner.id, p.id)
             assert reach.usual_depth(p) > 0
     assert [p.id for p in ROUTE if p.movable] == ["amount"]

@@ -22,7 +22,7 @@ from innerbloom.core.prepare.recipe import (
     run_recipe,
 )
 from innerbloom.core.prepare.source import FileSource, write_clip
-from innerbloom.core.process.fades import rising
+from innerbloom.core.sound.fades import rising
 from innerbloom.core.sound.levels import LevelMeter
 from innerbloom.core.sound.sampler import read_sampler
 from tests.sounds import RATE, Source, cents, db, gliding_tone, hz_near, recipe

@@ -8,16 +8,16 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from innerbloom.core.analysis.segments import brightness_of, segments_of
+from innerbloom.core.declare.parameters import Choice, Parameter
+from innerbloom.core.declare.sound import Sound
 from innerbloom.core.engine import Engine, compile_program
-from innerbloom.core.engine.held import HeldMaterials
-from innerbloom.core.engine.program import segment_map
 from innerbloom.core.errors import BloomError, DocumentError
-from innerbloom.core.instrument import layering
-from innerbloom.core.instrument.catalogue import KINDS
+from innerbloom.core.instrument import chains, layering
+from innerbloom.core.instrument.catalogue import LAYER_KINDS
 from innerbloom.core.instrument.document import parse_instrument, recordings_in, sounds_of
-from innerbloom.core.instrument.parameters import Choice, Parameter
 from innerbloom.core.instrument.resembling import in_its_own_voice, resemble
-from innerbloom.core.instrument.sound import Sound
+from innerbloom.core.layers.cloud import segment_map
+from innerbloom.core.materials.held import HeldMaterials
 from innerbloom.core.materials.spectrum.document import parse_spectrum
 from innerbloom.core.performance.events import Event
 from innerbloom.core.process.colouring import (
@@ -28,7 +28,13 @@ from innerbloom.core.process.colouring import (
     power_spectra,
     smoothed,
 )
-from tests.engines import layered, material_of, program_of, sine
+from tests.engines import (
+    edit,
+    layered,
+    material_of,
+    program_of,
+    sine,
+)
 from tests.sounds import RATE, gliding_tone, shaped, vowel
 from tests.spectra import engine_of, heard, key_of, spectral, taken
 
@@ -39,7 +45,7 @@ SPECTRA = (
     taken(vowel(140.0, 1.2), 140.0),
     taken(NOISE, None),
 )
-DECLARED = [d for d in KINDS["spectral"] if d.group not in ("Output", "Range", "Chain")]
+DECLARED = [d for d in LAYER_KINDS["spectral"].declared if d.group not in ("Output", "Range", "Chain")]
 
 
 def values():
@@ -83,7 +89,7 @@ def test_a_spectrum_takes_less_than_three_times_the_memory_of_its_recording():
         busy = sum(np.sin(2 * np.pi * 80 * k * np.arange(round(seconds * RATE)) / RATE) / k for k in range(1, 128))
         spectrum = taken(0.1 * busy, 80.0, partials=128)
         engine = engine_of(spectrum)
-        played = engine.layers[0].program.materials[0].audio.nbytes
+        played = engine.section.layers[0].program.prepared.materials[0].audio.nbytes
         assert played < 3 * 4 * len(busy)
 
 
@@ -162,7 +168,7 @@ def test_a_recipe_that_does_not_fit_names_what_is_wrong():
 def test_a_spectral_layer_without_a_sound_is_refused():
     with pytest.raises(DocumentError, match="needs a sound"):
         layering.add_layer(layered({"kind": "wave"}), "spectral", name="Empty")
-    empty = parse_instrument({"version": 3, "name": "x", "layers": [
+    empty = parse_instrument({"version": 4, "name": "x", "layers": [
         {"id": "l1", "name": "Empty", "kind": "spectral", "sounds": []}]})  # fmt: skip
     with pytest.raises(DocumentError, match="no sound yet"):
         program_of(empty, material_of(sine(440, 1)))
@@ -199,10 +205,12 @@ class Coloured(HeldMaterials):
         return power_spectra(vowel(140.0, 2.0).astype(np.float32))
 
 
-def coloured(**more):
-    document = layered({"kind": "noise", "colour": "white", "release": 30, **more})
+def coloured(level=0.0, **settings):
+    document = layered({"kind": "noise", "colour": "white", "release": 30, "level": level})
     plain = document.model_dump(mode="json")
-    plain["layers"][0]["colour"] = {"path": "vowel.wav"}
+    plain["layers"][0]["effects"] = [
+        {"id": "e1", "kind": "colour", "sound": {"path": "vowel.wav"}, "settings": settings}
+    ]
     return parse_instrument(plain)
 
 
@@ -210,7 +218,7 @@ def test_a_coloured_layer_takes_on_the_outline_and_keeps_its_loudness():
     import pyloudnorm
 
     def sound(amount):
-        engine = Engine(compile_program(coloured(colour_amount=amount), Coloured()))
+        engine = Engine(compile_program(coloured(amount=amount), Coloured()))
         return engine.render(3 * RATE, [Event("on", 1, 60.0, 1.0)])[RATE:]
 
     plain, full = sound(0), sound(100)
@@ -230,7 +238,7 @@ def test_a_coloured_layer_takes_on_the_outline_and_keeps_its_loudness():
 
 @pytest.mark.parametrize("source", ["the whole", "its course", "a place"])
 def test_colouring_is_the_same_however_time_is_cut(source):
-    program = compile_program(coloured(colour_from=source), Coloured())
+    program = compile_program(coloured(outline_of=source), Coloured())
     whole = Engine(program).render(30_000, EVENTS)
     other, pieces = Engine(program, cores=2), []
     other.render(0, EVENTS)
@@ -251,25 +259,23 @@ def test_colouring_comes_and_goes_without_a_click():
     from tests.engines import click_db
 
     tone = layered({"kind": "wave", "shape": "sine", "release": 30})
-    plain = tone.model_dump(mode="json")
-    plain["layers"][0]["colour"] = {"path": "vowel.wav"}
     materials = Coloured()
     bare = compile_program(tone, materials)
-    lent = compile_program(parse_instrument(plain), materials)
+    lent = compile_program(chains.colour(tone, 0, Sound(path="vowel.wav")), materials)
     engine = Engine(bare)
     sound = [engine.render(RATE // 2, [Event("on", 1, 60.0, 1.0)])]
     for program in (lent, bare, lent):
-        engine.adopt(program)
+        edit(engine, program)
         sound.append(engine.render(RATE // 3))
     assert click_db(np.concatenate(sound)[4_800:]) < -60
 
 
 def test_a_colouring_sound_is_part_of_what_an_instrument_needs():
     digest = "ab" * 32
-    lent = layering.colour(layered({"kind": "wave"}), 0, Sound(recording=digest))
+    lent = chains.colour(layered({"kind": "wave"}), 0, Sound(recording=digest))
     assert [one.recording for one in sounds_of(lent)] == [digest]
     assert recordings_in(lent.model_dump(mode="json")) == [digest]
-    assert layering.colour(lent, 0, None).layers[0].colour is None
+    assert chains.colour(lent, 0, None).layers[0].effects == []
 
 
 # -- grains by sound -----------------------------------------------------------
@@ -339,8 +345,8 @@ def test_a_cloud_speaks_in_the_voice_of_another_layer():
     assert (alone.routes, alone.modulators) == ([], [])
     engine = Engine(program_of(made, material_of(phases((220, 0.3), (1_760, 0.3)))))
     engine.render(RATE // 2, [Event("on", 1, 84.0, 1.0)])
-    row = engine.last_row(int(engine.voices.living()[0]))
-    across = row[engine.layers[0].program.place_of("across")]
+    row = engine.section.last_row(int(engine.section.voices.living()[0]))
+    across = row[engine.section.layout.column("l1", "across")]
     assert across > 50
 
 

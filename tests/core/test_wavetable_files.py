@@ -13,10 +13,10 @@ from hypothesis import strategies as st
 from wavinfo import WavInfoReader
 
 from innerbloom.cli.main import main
+from innerbloom.core.declare.sound import Sound
 from innerbloom.core.deliver.bundle import unpack_bundle, write_bundle
 from innerbloom.core.deliver.sources import FileMaterials, beside
 from innerbloom.core.instrument.grow import grow_wave
-from innerbloom.core.instrument.sound import Sound
 from innerbloom.core.materials.wavetable import document as d
 from innerbloom.core.materials.wavetable.build import build
 from innerbloom.core.materials.wavetable.files import file_name, write_table
@@ -68,7 +68,7 @@ def test_its_chunks_are_read_by_others(tmp_path):
 
 @pytest.mark.parametrize("says", ["text", "markers", "loop", "name"])
 def test_what_a_file_says_of_itself_is_believed(tmp_path, says):
-    from innerbloom.core.process.loop import Loop
+    from innerbloom.core.sound.loop import Loop
     from innerbloom.core.sound.sampler import add_sampler
     from innerbloom.core.sound.takes import add_markers
     from innerbloom.core.sound.writing import write_sound

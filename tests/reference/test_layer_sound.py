@@ -8,10 +8,20 @@ import pytest
 from scipy.signal import butter, freqs, freqs_zpk
 from scipy.special import jv
 
-from innerbloom.core.engine.kernels.filter import set_section
-from innerbloom.core.engine.kernels.tone import UNIT
+from innerbloom.core.dsp.filter import set_section
+from innerbloom.core.engine.kernels.finish import UNIT
 from innerbloom.core.performance.events import Event
-from tests.engines import RATE, click_db, layered, material_of, play, program_of, sine, strongest_hz
+from tests.engines import (
+    RATE,
+    click_db,
+    layered,
+    material_of,
+    move,
+    play,
+    program_of,
+    sine,
+    strongest_hz,
+)
 
 TONE = material_of(sine(440.0, 4.0))
 ON = [Event("on", 1, 69.0, 1.0)]
@@ -208,7 +218,7 @@ def test_no_click_while_a_loop_moves_fast(parameter, values):
     engine.render(RATE // 4, [Event("on", 1, 40.0, 1.0)])
     sound = []
     for value in [*values, *values[::-1]]:
-        engine.set_value(0, parameter, float(value))
+        move(engine, "l1", parameter, float(value))
         sound.append(engine.render(640))
     assert click_db(np.concatenate(sound)) < -60
 
@@ -233,7 +243,7 @@ def test_no_click_while_a_route_moves_the_loop(parameter, depth):
 
 def response_of(cutoff: float, q: float, blend: float, at: np.ndarray) -> np.ndarray:
     """Magnitude of one digital section, by its own difference equation."""
-    from innerbloom.core.engine.kernels.filter import run_section
+    from innerbloom.core.dsp.filter import run_section
 
     c = np.zeros(6)
     set_section(c, cutoff, q, blend)
@@ -268,7 +278,7 @@ def test_24_db_without_resonance_is_butterworth():
     z, p, k = butter(4, 2 * np.pi * 1_000, analog=True, output="zpk")
     at = np.array([250.0, 500.0, 1_000.0, 2_000.0, 4_000.0])
     _, wanted = freqs_zpk(z, p, k, 2 * np.pi * at)
-    from innerbloom.core.engine.kernels.filter import section_q
+    from innerbloom.core.dsp.filter import section_q
 
     found = response_of(1_000, section_q(1, 0, 0.0), 0, at)
     found = found * response_of(1_000, section_q(1, 1, 0.0), 0, at)
@@ -359,7 +369,7 @@ def test_noise_falls_by_its_colour(colour, slope):
 def test_noise_takes_on_the_spectrum_of_a_recording():
     from scipy.signal import butter, sosfilt, welch
 
-    from innerbloom.core.engine.noise import noise_material
+    from innerbloom.core.materials.noise import noise_material
 
     random = np.random.default_rng(5)
     band = sosfilt(butter(4, [800, 1_600], "bandpass", fs=RATE, output="sos"),

@@ -14,10 +14,11 @@ from wavinfo import WavInfoReader
 from innerbloom.core.analysis.loops import find_loops
 from innerbloom.core.analysis.mono import one_channel
 from innerbloom.core.analysis.onsets import OnsetCollector, onset_strength, pick_onsets
-from innerbloom.core.analysis.seams import seam_of, zero_crossing
 from innerbloom.core.errors import BloomError
 from innerbloom.core.process.denoise import learn_noise, quieten
-from innerbloom.core.process.loop import Loop, bake_crossfade, played
+from innerbloom.core.process.loop import bake_crossfade, played
+from innerbloom.core.process.seams import seam_of, zero_crossing
+from innerbloom.core.sound.loop import Loop
 from innerbloom.core.sound.sampler import add_sampler, read_sampler
 from innerbloom.demo.recordings import RECORDINGS, synthesise
 from tests.sounds import RATE, db, gliding_tone, shaped

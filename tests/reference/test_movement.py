@@ -12,9 +12,16 @@ from scipy.signal import sawtooth, square
 from scipy.stats import kstest
 
 from innerbloom.core.engine import Engine
-from innerbloom.core.engine.watching import arrivals
+from innerbloom.core.engine.telemetry import arrivals
 from innerbloom.core.performance.events import Event
-from tests.engines import RATE, layered, play, program_of, trace
+from tests.engines import (
+    RATE,
+    layered,
+    move,
+    play,
+    program_of,
+    trace,
+)
 
 TICK = 64
 TICK_S = TICK / RATE
@@ -476,7 +483,7 @@ def test_macros_move_many_targets_each_with_its_range_and_morph():
     seen = trace(document, 0.005, NOTE)[-1]
     np.testing.assert_allclose(seen.routes, [-10.0, -1.0])
     engine = Engine(program_of(document))
-    engine.set_value(None, "morph", 100.0)
+    move(engine, "instrument", "morph", 100.0)
     engine.render(RATE // 2, NOTE)
     np.testing.assert_allclose(arrivals(engine).routes, [20.0, -2.0], atol=1e-6)
     assert arrivals(engine).values[1] == pytest.approx(1_000.0, rel=1e-6)

@@ -20,8 +20,9 @@ from innerbloom.core.analysis.track import pitch_track, root_of, steadiest
 from innerbloom.core.errors import BloomError
 from innerbloom.core.materials.wavetable.document import FromRecording, TableDocument
 from innerbloom.core.materials.wavetable.make import make_raw
-from innerbloom.core.process.loop import Loop, bake_crossfade
+from innerbloom.core.process.loop import bake_crossfade
 from innerbloom.core.process.stretch import stretch
+from innerbloom.core.sound.loop import Loop
 from tests.sounds import db, shaped
 
 SHARE = Path("/usr/share")

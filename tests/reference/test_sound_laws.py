@@ -7,10 +7,10 @@ import pytest
 from scipy.interpolate import CubicSpline
 from scipy.signal.windows import tukey
 
-from innerbloom.core.engine import TICK, Engine
-from innerbloom.core.engine.kernels.envelope import bent
-from innerbloom.core.engine.kernels.grain import taper_gain
-from innerbloom.core.engine.material import COPIES, ENGINE_RATE, OVERSAMPLED, prepare_material
+from innerbloom.core.dsp.envelope import bent
+from innerbloom.core.engine import DELAY, TICK, Engine
+from innerbloom.core.layers.cloud.grain import taper_gain
+from innerbloom.core.materials.clip import ENGINE_RATE, MIP_LEVELS, OVERSAMPLED, prepare_material
 from innerbloom.core.performance.events import Event
 from tests.engines import RATE, cloud, material_of, moved, play, program_of
 
@@ -28,7 +28,7 @@ def test_the_taper_is_a_raised_cosine():
 def test_a_grain_has_tukeys_window(softness):
     """scipy.signal.windows.tukey (Harris 1978) over a steady sound shows the window itself."""
     document = cloud(size=100, density=0.5, softness=softness)
-    sound = play(program_of(document, STEADY), 0.2, ON)[TICK:, 0] / 0.25
+    sound = play(program_of(document, STEADY), 0.2, ON)[DELAY:, 0] / 0.25
     grain = sound[:4_800]
     window = tukey(4_801, softness / 100)[:-1]
     # the attack takes the first millisecond
@@ -82,7 +82,7 @@ def test_the_envelope_reaches_its_stages_in_time(attack, decay, sustain):
     engine.render(0, ON)
     for _ in range(400):
         engine.render(TICK)
-        levels.append(float(engine.shared.parts[0]["shape"]["level"].max()))
+        levels.append(float(engine.section.slots.layers[0]["envelope"]["level"].max()))
     times = (np.arange(400) + 1) * tick_s * 1000
     expected = np.interp(times, [0, attack, attack + decay], [0, 1, sustain / 100])
     np.testing.assert_allclose(levels, expected, atol=2 * tick_s * 1000 / min(attack, decay))
@@ -100,7 +100,7 @@ def test_coefficients_interpolate_like_a_cubic_spline():
     """scipy.interpolate.CubicSpline through the same samples (Unser 1999)."""
     rng = np.random.default_rng(2)
     material = prepare_material(rng.normal(0, 0.2, (400, 2)).astype(np.float32), ENGINE_RATE)
-    first = material.copies[0]
+    first = material.mip_levels[0]
     base, frames = int(first["offset"]), int(first["frames"])
     c = material.audio[base - 1 : base + frames + 2, 0].astype(np.float64)
     nodes = (c[:-2] + 4 * c[1:-1] + c[2:]) / 6
@@ -116,12 +116,12 @@ def test_coefficients_interpolate_like_a_cubic_spline():
 
 
 def test_copies_halve_what_they_hold():
-    """A tone is kept by the copies that may hold it and gone from the others."""
+    """A tone is kept by the mip_levels that may hold it and gone from the others."""
     hz = 5_000.0
     samples = np.sin(2 * np.pi * hz * np.arange(RATE) / RATE).astype(np.float32)[:, None]
     material = prepare_material(samples, RATE)
-    for k in range(COPIES):
-        copy = material.copies[k]
+    for k in range(MIP_LEVELS):
+        copy = material.mip_levels[k]
         start, frames = int(copy["offset"]), int(copy["frames"])
         middle = material.audio[start + frames // 4 : start + 3 * frames // 4]
         level = 20 * np.log10(np.abs(middle).max() + 1e-12)

@@ -10,7 +10,10 @@ from scipy.signal import lfilter
 
 from innerbloom.core.instrument.document import parse_instrument
 from innerbloom.core.performance.events import Event
-from tests.engines import click_db
+from tests.engines import (
+    click_db,
+    move,
+)
 from tests.sounds import RATE, cents, db, gliding_tone
 from tests.spectra import UNIT, engine_of, heard, key_of, log_spectral_distance, spectral, taken
 
@@ -119,8 +122,8 @@ def test_a_morph_sweep_and_a_frozen_place_that_moves_do_not_click():
     engine = engine_of(*low, motion="still")
     sound = [engine.render(0, [Event("on", 1, key_of(low[0]), 1.0)])]
     for step in range(300):
-        engine.set_value(0, "morph", 100.0 * abs(np.sin(step / 20)))
-        engine.set_value(0, "position", 50 + 45 * np.sin(step / 7))
+        move(engine, "l1", "morph", 100.0 * abs(np.sin(step / 20)))
+        move(engine, "l1", "position", 50 + 45 * np.sin(step / 7))
         sound.append(engine.render(256))
     assert click_db(np.concatenate(sound)[4_800:]) < -60
 
@@ -253,7 +256,7 @@ def test_a_layer_below_moves_the_phase_of_all_partials():
     from scipy.special import jv
 
     from innerbloom.core.engine import Engine, compile_program
-    from innerbloom.core.engine.held import HeldMaterials
+    from innerbloom.core.materials.held import HeldMaterials
 
     t = np.arange(RATE) / RATE
     one = taken(0.2 * np.cos(2 * np.pi * 440 * t), 440.0)

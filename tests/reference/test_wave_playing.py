@@ -6,10 +6,10 @@ import numpy as np
 import pytest
 from scipy.signal.windows import kaiser
 
-from innerbloom.core.engine import Engine, compile_program
-from innerbloom.core.engine.held import HeldMaterials
-from innerbloom.core.engine.watching import arrivals
-from innerbloom.core.engine.wavetable import build_wavetable, harmonics_of
+from innerbloom.core.engine import DELAY, Engine, compile_program
+from innerbloom.core.engine.telemetry import arrivals
+from innerbloom.core.materials.held import HeldMaterials
+from innerbloom.core.materials.wavetable.prepared import build_wavetable, harmonics_of
 from innerbloom.core.performance.events import Event
 from tests.engines import RATE, click_db, layered
 
@@ -80,8 +80,8 @@ def test_while_its_position_moves_it_is_the_sum_of_its_partials(note):
     for tick in range(ticks):
         sound.append(engine.render(64, [Event("on", 1, float(note), 1.0)] if tick == 0 else ()))
         at.append(arrivals(engine).values[0])
-    played = np.concatenate(sound)[64:, 0].astype(np.float64)
-    # the place goes straight from tick to tick; the output lags by the ceiling's look-ahead
+    played = np.concatenate(sound)[DELAY:, 0].astype(np.float64)
+    # the place goes straight from tick to tick; the output lags by the limiter's look-ahead
     place = np.interp(np.arange(len(played)) / 64 + 1 / 64, np.arange(ticks) + 1, at) * 0.01 * 23
     held = int(0.5 * RATE / hz(note) * 2 ** (-1 / 3))
     k = K[: max(1, min(held, 400, harmonics_of(0)))]

@@ -148,10 +148,10 @@ def test_a_layer_is_coloured_by_another_sound(page, spectra):
     page.get_by_role("button", name="Colour it by another sound").click()
     pick(page, "surf")
     expect(page.get_by_test_id("coloured-by")).to_have_text("surf")
-    expect(parameter(page, "colour_amount")).to_be_visible()
-    assert document(spectra, spectra.frozen)["layers"][0]["colour"]["name"] == "surf"
+    expect(parameter(page, "amount")).to_be_visible()
+    assert document(spectra, spectra.frozen)["layers"][0]["effects"][0]["sound"]["name"] == "surf"
     page.get_by_role("button", name="Take the colouring away").click()
-    expect(parameter(page, "colour_amount")).to_have_count(0)
+    expect(parameter(page, "amount")).to_have_count(0)
     page.get_by_role("button", name="Undo", exact=True).click()
     expect(page.get_by_test_id("coloured-by")).to_have_text("surf")
 

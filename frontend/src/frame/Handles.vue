@@ -5,6 +5,7 @@ import { computed, ref } from "vue";
 import type { Parameter } from "../api/client";
 import Rule from "../controls/Rule.vue";
 import { number, useInstrument } from "../stores/instrument";
+import { WHOLE } from "../stores/owners";
 import { useLive } from "../stores/live";
 import { useLiveMovement, useMovement } from "../stores/movement";
 import { useProject } from "../stores/project";
@@ -34,7 +35,7 @@ function rest(at: number, value: number, name: string): void {
 }
 
 function restMorph(value: number): void {
-  instrument.rest(null, { morph: value }, "morph");
+  instrument.rest(WHOLE, { morph: value }, "morph");
 }
 
 function put(event: PointerEvent): void {
@@ -82,9 +83,9 @@ useLiveMovement();
     <div class="min-w-0 flex-1 overflow-y-auto">
       <div class="grid grid-cols-[repeat(auto-fill,minmax(9.5rem,1fr))] gap-x-5 gap-y-0.5">
         <template v-for="{ one, at } in macros" :key="one.id">
-          <Rule v-if="rule(one.name)" :parameter="rule(one.name)!" :value="number(one.settings, setting)" @move="instrument.moveModulator(at, setting, $event)" @rest="rest(at, $event, one.name)" @ask="movement.ask(one.id, setting)" />
+          <Rule v-if="rule(one.name)" :parameter="rule(one.name)!" :value="number(one.settings, setting)" @move="instrument.move(one.id, setting, $event)" @rest="rest(at, $event, one.name)" @ask="movement.ask(one.id, setting)" />
         </template>
-        <Rule v-if="morph && macros.length" :parameter="morph" :value="number(instrument.document?.settings ?? {}, 'morph')" @move="instrument.move(null, 'morph', $event)" @rest="restMorph" />
+        <Rule v-if="morph && macros.length" :parameter="morph" :value="number(instrument.document?.settings ?? {}, 'morph')" @move="instrument.move(WHOLE, 'morph', $event)" @rest="restMorph" />
       </div>
       <p v-if="!macros.length" class="text-soft">No macro yet: one handle that moves many settings. <button class="text-focus hover:underline" :disabled="!instrument.document" @click="instrument.wire({ do: 'add modulator', kind: 'macro' })">Add a macro</button></p>
       <div v-else class="mt-1 flex gap-1 -ml-1.5 text-xs">

@@ -6,6 +6,7 @@ import { api, ApiError, type InstrumentLine, type InstrumentState, type LayerAct
 import type { components } from "../api/schema";
 import { useLive } from "./live";
 import { useNotices } from "./notices";
+import { type Owner, ownersOf } from "./owners";
 
 export type Sound = components["schemas"]["MorphAsked"]["sounds"][number];
 
@@ -20,7 +21,16 @@ export interface Layer {
   picks: Settings[];
   path: [number, number][];
   drawn_filter: [number, number][];
-  colour: Sound | null;
+  effects: Effect[];
+  output: string;
+  sends: { id: string; to: string; settings: Settings }[];
+  settings: Settings;
+}
+
+export interface Effect {
+  id: string;
+  kind: string;
+  sound: Sound | null;
   settings: Settings;
 }
 
@@ -34,7 +44,7 @@ export interface Curve {
 export interface Route {
   id: string;
   source: string;
-  /** Id of the layer, modulator or route that is moved. */
+  /** Id of the owner that is moved. */
   target: string;
   parameter: string;
   depth: number;
@@ -68,6 +78,8 @@ export interface Document {
   layers: Layer[];
   modulators: Modulator[];
   routes: Route[];
+  buses: { id: string; name: string; settings: Settings; effects: Effect[] }[];
+  effects: Effect[];
 }
 
 /** A setting as a number; choices and missing ones count as 0. */
@@ -93,6 +105,7 @@ export const useInstrument = defineStore("instrument", () => {
   let turn: Promise<void> = Promise.resolve();
 
   const layer = computed(() => document.value?.layers[layerIndex.value] ?? null);
+  const owners = computed(() => (document.value ? ownersOf(document.value) : new Map<string, Owner>()));
 
   function show(state: InstrumentState): void {
     id.value = state.id;
@@ -159,37 +172,22 @@ export const useInstrument = defineStore("instrument", () => {
     );
   }
 
-  /** Move a control without storing it: heard and shown at once. */
-  function move(index: number | null, parameter: string, value: Value): void {
-    const settings = index === null ? document.value?.settings : document.value?.layers[index]?.settings;
-    if (!settings) return;
-    settings[parameter] = value;
-    useLive().tell({ do: "set", layer: index, parameter, value });
+  /** Move a control of any owner without storing it: heard and shown at once. */
+  function move(owner: string, parameter: string, value: Value): void {
+    const found = owners.value.get(owner);
+    if (!found) return;
+    found.values[parameter] = value;
+    useLive().tell({ do: "set", owner, parameter, value });
   }
 
   /** Let go of a control: store where it came to rest. */
-  function rest(index: number | null, values: Settings, label: string): void {
-    const base = index === null ? "/settings" : `/layers/${index}/settings`;
+  function rest(owner: string, values: Settings, label: string): void {
+    const found = owners.value.get(owner);
+    if (!found) return;
     const patch = Object.entries(values).map(
-      ([key, value]): Operation => ({ op: "replace", path: `${base}/${key}`, value }),
+      ([key, value]): Operation => ({ op: "replace", path: `${found.path}/${key}`, value }),
     );
     void edit(label, patch);
-  }
-
-  /** Move the depth of a route without storing it. */
-  function moveRoute(index: number, depth: number): void {
-    const route = document.value?.routes[index];
-    if (!route) return;
-    route.depth = depth;
-    useLive().tell({ do: "set", owner: route.id, parameter: "depth", value: depth });
-  }
-
-  /** Move a control of a modulator without storing it. */
-  function moveModulator(index: number, parameter: string, value: Value): void {
-    const one = document.value?.modulators[index];
-    if (!one) return;
-    one.settings[parameter] = value;
-    useLive().tell({ do: "set", owner: one.id, parameter, value });
   }
 
   /** Ask the server to build on the layers; gives whether it could. */
@@ -290,7 +288,7 @@ export const useInstrument = defineStore("instrument", () => {
   }
 
   return {
-    lines, listed, id, document, layer, layerIndex, undoLabel, redoLabel, saving,
-    list, open, edit, move, moveRoute, moveModulator, rest, act, wire, say, tune, step, duplicate, remove, close,
+    lines, listed, id, document, owners, layer, layerIndex, undoLabel, redoLabel, saving,
+    list, open, edit, move, rest, act, wire, say, tune, step, duplicate, remove, close,
   };
 });

@@ -75,26 +75,16 @@ export const useMovement = defineStore("movement", () => {
   }
 
   function kindOf(owner: string): { name: string; petal: string | null; parameters: Parameter[] } | null {
-    const layer = instrument.document?.layers.find(({ id }) => id === owner);
-    const modulator = modulators.value.find(({ id }) => id === owner);
-    const all = layer
-      ? (project.catalogue.kinds[layer.kind] ?? [])
-      : modulator
-        ? (project.catalogue.modulator_kinds.find(({ id }) => id === modulator.kind)?.parameters ?? [])
-        : routes.value.some(({ id }) => id === owner)
-          ? project.catalogue.routes
-          : null;
-    if (!all) return null;
-    const movable = all.filter((one): one is Parameter => !isChoice(one) && one.movable);
-    return { name: layer?.name ?? modulator?.name ?? "a route", petal: layer?.petal ?? null, parameters: movable };
+    const found = instrument.owners.get(owner);
+    if (!found) return null;
+    const movable = project.declaredOf(found).filter((one): one is Parameter => !isChoice(one) && one.movable);
+    const effect = found.role === "effect" ? project.catalogue.effect_kinds.find(({ id }) => id === found.kind)?.name.toLowerCase() : "";
+    return { name: [found.name, effect].filter(Boolean).join(" "), petal: found.petal, parameters: movable };
   }
 
   /** What a target is set to. */
   function setTo(owner: string, parameter: string): number {
-    const layer = instrument.document?.layers.find(({ id }) => id === owner);
-    const modulator = modulators.value.find(({ id }) => id === owner);
-    const route = routes.value.find(({ id }) => id === owner);
-    return Number((layer ?? modulator)?.settings[parameter] ?? route?.amount ?? 0);
+    return Number(instrument.owners.get(owner)?.values[parameter] ?? 0);
   }
 
   function ask(owner: string, parameter: string, route: string | null = null): void {
@@ -139,6 +129,11 @@ export const useMovement = defineStore("movement", () => {
     void instrument.edit(finding.fix, finding.patch as never);
   }
 
+  /** Whether a modulator swings to either side of 0. */
+  function swings(id: string): boolean {
+    return reading.value.sources.find((one) => one.id === `m:${id}`)?.two_sided ?? false;
+  }
+
   function trace(id: string): number[] {
     return traces.get(id) ?? [];
   }
@@ -149,7 +144,7 @@ export const useMovement = defineStore("movement", () => {
 
   return {
     reading, chosen, lit, beat, users, bands, routes, modulators,
-    read, now, kindOf, setTo, ask, show, into, from, said, litInto, findingsOf, change, accept, trace, modulator,
+    read, now, kindOf, setTo, ask, show, into, from, said, litInto, findingsOf, change, accept, swings, trace, modulator,
   };
 });
 

@@ -81,7 +81,7 @@ export const useSpectrum = defineStore("spectrum", () => {
       { ...eased, id: "r1", source: "wheel", parameter: "speed", depth: -1 },
       { ...eased, id: "r2", source: "slide", parameter: "formant_shift", depth: 12 },
     ];
-    useLive().borrow({ version: 3, name: document.value.name, layers: [layer], routes });
+    useLive().borrow({ version: 4, name: document.value.name, layers: [layer], routes });
   }
 
   function leave(): void {

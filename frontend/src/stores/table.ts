@@ -124,7 +124,7 @@ export const useTable = defineStore("table", () => {
       { ...move, id: "r2", source: "wheel", depth: 100 },
       { id: "r3", source: "velocity", target: "l1", parameter: "level", depth: -12, polarity: "inverted" },
     ];
-    useLive().borrow({ version: 3, name: document.value!.name, layers: [layer], routes });
+    useLive().borrow({ version: 4, name: document.value!.name, layers: [layer], routes });
   }
 
   function leave(): void {
@@ -139,7 +139,7 @@ export const useTable = defineStore("table", () => {
     const held = Math.min(1, Math.max(0, to));
     const before = chosen.value;
     place.value = held;
-    useLive().tell({ do: "set", layer: 0, parameter: "frame", value: 100 * held });
+    useLive().tell({ do: "set", owner: "l1", parameter: "frame", value: 100 * held });
     if (chosen.value !== before) void look();
   }
 

@@ -16,8 +16,8 @@ import numpy as np
 def bench(voices: int, grains: int, seconds: float) -> None:
     """Measure the engine: real-time factor and the spread of block times."""
     from innerbloom.core.engine import BLOCK, ENGINE_RATE, Engine, compile_program, prepare_material
-    from innerbloom.core.engine.held import HeldMaterials
     from innerbloom.core.instrument.grow import grow_cloud
+    from innerbloom.core.materials.held import HeldMaterials
     from innerbloom.core.performance.events import Event
 
     rng = np.random.default_rng(1)

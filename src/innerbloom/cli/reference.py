@@ -10,18 +10,22 @@ import sys
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
+from innerbloom.core.declare.parameters import Choice, Declared
 from innerbloom.core.instrument.catalogue import (
+    BUS,
+    EFFECT,
+    EFFECT_KINDS,
     ENTRY,
+    INSTRUMENT,
     LAYER,
     LAYER_KINDS,
     MEMBER,
     MODULATOR_KINDS,
     ROUTE,
+    SEND,
     SOURCES,
-    WHOLE,
 )
 from innerbloom.core.instrument.document import json_schema
-from innerbloom.core.instrument.parameters import Choice, Declared
 from innerbloom.core.materials.wavetable.document import table_schema
 from innerbloom.core.prepare.recipe import STEP_KINDS, recipe_schema
 
@@ -29,10 +33,15 @@ from innerbloom.core.prepare.recipe import STEP_KINDS, recipe_schema
 def parameter_reference() -> str:
     """All parameters as a Markdown page."""
     lines = ["# Parameters", "", "Made by `make reference` from the registry; do not edit.", ""]
-    lines += ["## The whole instrument", "", *_table(WHOLE)]
+    lines += ["## The whole instrument", "", *_table(INSTRUMENT)]
     lines += ["", "## Every layer", "", *_table(LAYER)]
     for kind in LAYER_KINDS.values():
         lines += ["", f"## Layer: {kind.id}", "", kind.help, "", *_table(kind.parameters)]
+    lines += ["", "## Every effect", "", *_table(EFFECT)]
+    for effect in EFFECT_KINDS.values():
+        heading = f"## Effect: {effect.name} (`{effect.id}`)"
+        lines += ["", heading, "", effect.help, "", *_table(effect.parameters)]
+    lines += ["", "## A send", "", *_table(SEND), "", "## A shared bus", "", *_table(BUS)]
     lines += ["", "## A layer's sound among many", "", *_table(ENTRY)]
     lines += ["", "## A member of the stack", "", *_table(MEMBER)]
     lines += ["", "## A route", "", "Sources: `controller:0` to `controller:127`, and:", ""]

@@ -40,6 +40,7 @@ def render(
     from innerbloom.core.deliver.render import expected_frames, render_blocks
     from innerbloom.core.deliver.sources import FileMaterials
     from innerbloom.core.engine import ENGINE_RATE, compile_program
+    from innerbloom.core.instrument.owners import WHOLE_ID
     from innerbloom.core.performance.events import single_note
     from innerbloom.core.performance.midi import events_from_midi
     from innerbloom.core.sound.metadata import Origin
@@ -56,7 +57,7 @@ def render(
         if midi is not None:
             if not midi.is_file():
                 raise BloomError(f"There is no MIDI file '{midi}'.")
-            bend = float(program.whole["bend_range"][0])
+            bend = program.setting(WHOLE_ID, "bend_range")
             events = events_from_midi(midi.read_bytes(), ENGINE_RATE, bend)
         else:
             events = single_note(note, seconds, ENGINE_RATE, velocity / 127.0)

@@ -38,8 +38,8 @@ def analyse(
     strikes: float,
 ) -> None:  # fmt: skip
     """Take FILE apart into partials, strikes and noise."""
+    from innerbloom.core.declare.spectrum_settings import Analysis
     from innerbloom.core.deliver.sources import beside, spectrum_of
-    from innerbloom.core.materials.spectrum.analysis import Analysis
     from innerbloom.core.materials.spectrum.files import SUFFIX, write_spectrum
     from innerbloom.core.pitch_names import parse_note
 
@@ -110,8 +110,8 @@ def morph(
 def _sound(file: Path, root: float | None = None) -> Any:
     """A file as a layer plays it, its root and level measured."""
     from innerbloom.core.analysis.examine import examine
+    from innerbloom.core.declare.sound import Sound
     from innerbloom.core.instrument.grow import sound_from
-    from innerbloom.core.instrument.sound import Sound
     from innerbloom.core.materials.spectrum.files import SUFFIX, read_spectrum
     from innerbloom.core.pitch_names import hz_to_note
 

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import TypeVar
+from collections.abc import Callable, Sequence
+from typing import Any, TypeVar
 
 import numba
 
@@ -35,4 +35,38 @@ def borrowing(function: F) -> F:
     whoever calls keeps the arrays.
     """
     compiled: F = numba.njit(_nrt=False, **_AS_C)(function)
+    return compiled
+
+
+def inlined(function: F) -> F:
+    """The same for what is part of its caller: bundles of many arrays cost something to hand on."""
+    compiled: F = numba.njit(_nrt=False, forceinline=True, **_AS_C)(function)
+    return compiled
+
+
+def switch(kernels: Sequence[Callable[..., object]], arguments: str) -> Callable[..., None]:
+    """One kernel that calls another of several, all of one shape, by its number.
+
+    A chain of comparisons that the compiler sees through, made for whatever is registered: calls
+    through pointers could not be inlined, nor kept on disk.
+
+    Parameters
+    ----------
+    kernels : sequence of kernels
+    arguments : str
+        Names of their arguments, with commas.
+
+    Examples
+    --------
+    >>> step = switch((saw, square), "state, out")
+    >>> step(1, state, out)                         # square(state, out)
+    """
+    names = {f"kernel_{number}": one for number, one in enumerate(kernels)}
+    lines = [f"def chosen(which, {arguments}):"]
+    for number, name in enumerate(names):
+        lines += [f"    {'if' if number == 0 else 'elif'} which == {number}:"]
+        lines += [f"        {name}({arguments})"]
+    made: dict[str, Any] = dict(names)
+    exec("\n".join(lines), made)
+    compiled: Callable[..., None] = numba.njit(_nrt=False, **{**_AS_C, "cache": False})(made["chosen"])
     return compiled

@@ -14,3 +14,7 @@ SCALES: dict[str, tuple[int, ...]] = {
     "fifths": (0, 7),
 }
 """Steps above the key in semitones."""
+
+CHORDS = {"major chord": (0, 4, 7), "minor chord": (0, 3, 7)}
+LATTICE = {"anywhere": (), "octaves": (0,), **CHORDS, **SCALES}
+"""Steps of an octave, in semitones above the key, that pitches may be drawn to."""

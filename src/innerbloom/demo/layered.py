@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from innerbloom.core.declare.sound import Sound
 from innerbloom.core.instrument import layering
 from innerbloom.core.instrument.document import Instrument, parse_instrument
 from innerbloom.core.instrument.layering import FoundLoop
-from innerbloom.core.instrument.sound import Sound
 
 Find = Callable[[str], tuple[Sound, FoundLoop | None]]
 """Finds a sound on the shelf by its name."""
@@ -19,7 +19,7 @@ Plain = dict[str, Any]
 def _begun(name: str, notes: str, kind: str, sound: Sound, **settings: Any) -> Instrument:
     layer = {"id": "l1", "name": sound.name, "kind": kind, "petal": "madder",
              "sounds": [sound.model_dump(mode="json")], "settings": settings}  # fmt: skip
-    return parse_instrument({"version": 3, "name": name, "notes": notes, "layers": [layer]})
+    return parse_instrument({"version": 4, "name": name, "notes": notes, "layers": [layer]})
 
 
 def _changed(document: Instrument, change: Plain) -> Instrument:

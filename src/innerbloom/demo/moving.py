@@ -15,7 +15,7 @@ def _cloud(name: str, notes: str, find: Find, recording: str, **settings: Any) -
     sound, _ = find(recording)
     layer = {"id": "l1", "name": recording, "kind": "cloud", "petal": "madder",
              "sounds": [sound.model_dump(mode="json")], "settings": settings}  # fmt: skip
-    return parse_instrument({"version": 3, "name": name, "notes": notes, "layers": [layer]})
+    return parse_instrument({"version": 4, "name": name, "notes": notes, "layers": [layer]})
 
 
 def with_modulator(

@@ -11,8 +11,8 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from innerbloom.core.analysis.loops import find_loops
+from innerbloom.core.declare.spectrum_settings import Analysis
 from innerbloom.core.instrument.document import Instrument, sounds_of
-from innerbloom.core.materials.spectrum.analysis import Analysis
 from innerbloom.core.prepare.recipe import parse_recipe, run_recipe
 from innerbloom.core.prepare.source import FileSource
 from innerbloom.demo.card import make_card

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from innerbloom.core.instrument import layering
+from innerbloom.core.instrument import chains, layering
 from innerbloom.core.instrument.document import Instrument, parse_instrument
 from innerbloom.core.instrument.resembling import resemble
 from innerbloom.demo.layered import Find
@@ -18,7 +18,7 @@ SPECTRA: tuple[tuple[str, str], ...] = (("Lid, its spectrum", "Kettle lid"),)
 def _first(name: str, notes: str, sounds: list[Any], **settings: Any) -> Instrument:
     layer = {"id": "l1", "name": sounds[0].name, "kind": "spectral", "petal": "moss",
              "sounds": [one.model_dump(mode="json") for one in sounds], "settings": settings}  # fmt: skip
-    return parse_instrument({"version": 3, "name": name, "notes": notes, "layers": [layer]})
+    return parse_instrument({"version": 4, "name": name, "notes": notes, "layers": [layer]})
 
 
 def _renamed(document: Instrument, name: str) -> Instrument:
@@ -81,7 +81,7 @@ def frozen_lid(find: Find) -> Instrument:
     made = layering.add_layer(made, "spectral", name="Breath", sound=jar, settings={
         "balance": 70, "formants": "kept", "speed": 0.25, "at_end": "back-and-forth",
         "level": -12, "attack": 1_800, "release": 3_500, "blur_time": 400})  # fmt: skip
-    made = layering.colour(made, 1, find("Reed stems in a gust")[0])
+    made = chains.colour(made, 1, find("Reed stems in a gust")[0])
     made = with_modulator(made, "lfo", "Frost", rate=0.052, wave="curves of chance")
     made = with_modulator(made, "lfo", "Glint", rate=0.21, wave="steps of chance", delay=800)
     made = with_modulator(made, "drift", "Thaw", pull=9_000, reach=45, ease=2_000)

@@ -47,7 +47,7 @@ def _first(name: str, notes: str, table: Any, **settings: Any) -> Instrument:
     layer = {"id": "l1", "name": table.name, "kind": "wave", "petal": "iris",
              "sounds": [table.model_dump(mode="json")],
              "settings": {"shape": "table", **settings}}  # fmt: skip
-    return parse_instrument({"version": 3, "name": name, "notes": notes, "layers": [layer]})
+    return parse_instrument({"version": 4, "name": name, "notes": notes, "layers": [layer]})
 
 
 def wire_choir(find: Find) -> Instrument:

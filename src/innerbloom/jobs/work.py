@@ -22,6 +22,7 @@ from innerbloom.core.deliver.sources import beside, file_digest
 from innerbloom.core.engine import ENGINE_RATE, compile_program
 from innerbloom.core.errors import BloomError, Cancelled, SoundFileError
 from innerbloom.core.instrument.document import parse_instrument, sounds_of
+from innerbloom.core.instrument.owners import WHOLE_ID
 from innerbloom.core.materials.spectrum.document import parse_spectrum
 from innerbloom.core.materials.spectrum.model import LONGEST_S
 from innerbloom.core.materials.wavetable.document import parse_table, sounds_in
@@ -139,7 +140,7 @@ def render_instrument(root: Path, params: Params, report: Report) -> Params:
     store = FileStore(root)
     document = parse_instrument(params["document"])
     program = compile_program(document, StoredMaterials(store))
-    events = _events(params, float(program.whole["bend_range"][0]))
+    events = _events(params, program.setting(WHOLE_ID, "bend_range"))
     total = expected_frames(program, events)
     form = params["format"]
     path = store.renders / f"{params['job_id']}{SUFFIX[form]}"

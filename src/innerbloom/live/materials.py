@@ -15,12 +15,12 @@ from typing import Generic, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
+from innerbloom.core.declare.sound import Sound
 from innerbloom.core.deliver.sources import FileMaterials
 from innerbloom.core.engine import Material
-from innerbloom.core.engine.spectrum import Matching, PlayedSpectrum
-from innerbloom.core.engine.wavetable import Wavetable
 from innerbloom.core.errors import SoundFileError
-from innerbloom.core.instrument.sound import Sound
+from innerbloom.core.materials.spectrum.prepared import Matching, PlayedSpectrum
+from innerbloom.core.materials.wavetable.prepared import Wavetable
 from innerbloom.processes import background_executor
 from innerbloom.store.files import FileStore
 from innerbloom.store.prepared import (

@@ -7,8 +7,8 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
-from innerbloom.core.analysis.loops import Curve, Direction
 from innerbloom.core.errors import BloomError
+from innerbloom.core.sound.loop import Curve, Direction
 
 LARGEST_BYTES = 1 << 20
 Unit = Annotated[float, Field(ge=0, le=1)]
@@ -94,12 +94,12 @@ class Panic(_Message):
 
 
 class Set(_Message):
+    """A control is moved: of any owner of settings, by its id; ``instrument`` for the whole."""
+
     do: Literal["set"]
-    layer: int | None = Field(default=None, ge=0, le=7)
-    parameter: str = Field(default="", max_length=40)
+    owner: str = Field(max_length=16)
+    parameter: str = Field(max_length=40)
     value: float | Annotated[str, Field(max_length=40)]
-    owner: str | None = Field(default=None, max_length=16)
-    """Id of the modulator or route whose setting it is, in place of a layer."""
 
 
 class LoopHeard(_Message):

@@ -13,14 +13,20 @@ import numpy as np
 import soundfile as sf
 from numpy.typing import NDArray
 
-from innerbloom.core.engine import BLOCK, ENGINE_RATE, TICK, Engine, Program, compile_program
-from innerbloom.core.engine.kernels.ceiling import limit_ticks
-from innerbloom.core.engine.watching import Watch, arrivals
+from innerbloom.core.declare.parameters import refusal
+from innerbloom.core.engine import (
+    BLOCK,
+    ENGINE_RATE,
+    Engine,
+    Limiter,
+    Program,
+    compile_program,
+)
+from innerbloom.core.engine.telemetry import Watch, arrivals
 from innerbloom.core.errors import BloomError
-from innerbloom.core.instrument.catalogue import KINDS, WHOLE
 from innerbloom.core.instrument.document import parse_instrument
-from innerbloom.core.instrument.parameters import Declared, refusal
-from innerbloom.core.performance.events import Event
+from innerbloom.core.instrument.owners import WHOLE_ID
+from innerbloom.core.performance.events import EditProgram, Event, SetParameter
 from innerbloom.core.performance.midi import MidiReader
 from innerbloom.live import messages as m
 from innerbloom.live.listening import Listening
@@ -62,8 +68,7 @@ class LiveSession:
         self._newest = 0
         self._load = 0.0
         self._peaks = np.zeros(2)
-        self._mix_memory = np.array([1.0, 1.0, 1.0, 1.0])
-        self._mix_waiting = np.zeros((TICK, 2), np.float32)
+        self._limiter = Limiter()
         self._watch: Watch | None = None
         self.credit = 0
 
@@ -94,7 +99,7 @@ class LiveSession:
     def _midi_in(self, data: bytes) -> None:
         if self._engine is None:
             return
-        self._midi.bend_range = float(self._engine.whole["bend_range"][0])
+        self._midi.bend_range = self._engine.section.setting(WHOLE_ID, "bend_range")
         events = self._midi.take_bytes(data, self._engine.now)
         for event in events:
             if event.kind == "control":
@@ -119,23 +124,21 @@ class LiveSession:
             self._engine.render(0, [event])
 
     def _set(self, message: m.Set) -> Answer | None:
-        """Move a control: of a layer, the whole, a modulator or a route."""
+        """Move a control of any owner."""
         engine = self._engine
         if engine is None:
             return None
-        declared = _declared_for(engine, message)
-        if isinstance(declared, str):
-            return _problem(declared)
-        found = next((one for one in declared if one.id == message.parameter), None)
+        owner = engine.section.layout.owners.get(message.owner)
+        if owner is None:
+            return _problem("What this control belongs to is no longer there.")
+        found = owner.parameter(message.parameter)
         if found is None:
             return _problem(f"There is no setting '{message.parameter}' here.")
         wrong = refusal(found, message.value)
         if wrong:
             return _problem(wrong)
-        if message.owner is not None:
-            engine.set_moved(message.owner, found.id, message.value)
-        else:
-            engine.set_value(message.layer, found.id, message.value)
+        moved = SetParameter(message.owner, message.parameter, message.value, engine.now)
+        engine.render(0, [moved])
         return None
 
     def _listen(self, message: m.Listen) -> Answer | None:
@@ -219,7 +222,7 @@ class LiveSession:
         if isinstance(ready, str):
             return _problem(ready)
         if self._engine is not None:
-            self._engine.adopt(ready)
+            self._engine.render(0, [EditProgram(ready, self._engine.now)])
         else:
             self._begin(ready)
         if self._watch is not None:
@@ -228,7 +231,8 @@ class LiveSession:
 
     def _begin(self, program: Program) -> None:
         """The first instrument of the session takes up the keys that are already down."""
-        self._engine = Engine(program)
+        # the limiter comes after everything that is heard, what is listened to included
+        self._engine = Engine(program, limited=False)
         again = [Event("hold", value=self._hold)]
         again += [Event("on", on.note, on.key, on.value) for on in self._held.values()]
         self._engine.render(0, again)
@@ -243,7 +247,9 @@ class LiveSession:
         if self._engine is not None:
             out += self._engine.render(BLOCK)
         self._add_listening(out)
-        limit_ticks(out, self._mix_waiting, self._mix_memory, 0.0)
+        if self._engine is not None:
+            self._limiter.ceiling_db = self._engine.ceiling_db
+        self._limiter.process(out)
         self._peaks = np.maximum(self._peaks, np.abs(out).max(axis=0))
         share = (time.perf_counter() - start) / _BLOCK_S
         self._load += 0.05 * (share - self._load)
@@ -275,15 +281,13 @@ class LiveSession:
 
     def look(self) -> Answer:
         """What the pictures and meters show now; peaks are those since the last look."""
-        held = 20.0 * float(np.log10(max(self._mix_memory[3], 1e-6)))
-        self._mix_memory[3] = self._mix_memory[0]
         engine = self._engine
         answer: Answer = {
             "is": "look",
             "load": round(self._load, 4),
             "peaks": [round(float(peak), 5) for peak in self._peaks],
             "voices": engine.sounding() if engine else 0,
-            "held_db": round(min(held, engine.held_down_db() if engine else 0.0), 2),
+            "held_db": round(self._limiter.reduction_db(), 2),
             "listening": self._place(),
             "heard": self._heard,
             "layers": engine.look() if engine else [],
@@ -306,7 +310,7 @@ class LiveSession:
             "modulators": now.modulators.round(4).tolist(),
             "targets": np.stack((now.added, now.values, now.clamped), axis=1).round(4).tolist(),
             "keys": [f"{owner}.{parameter}" for owner, parameter in now.keys],
-            "pad": [round(place, 4) for place in self._engine.moving.pad_now()],
+            "pad": [round(place, 4) for place in self._engine.section.modulation.pad_now()],
         }
 
     def seen(self) -> Answer | None:
@@ -325,19 +329,6 @@ class LiveSession:
                 for (owner, parameter), count in self._watch.held.items()
             },
         }
-
-
-def _declared_for(engine: Engine, message: m.Set) -> tuple[Declared, ...] | str:
-    """What may be set where a message says; or why nothing can be."""
-    if message.owner is not None:
-        return engine.moving.declared(message.owner) or (
-            "What this control belongs to is no longer there."
-        )
-    if message.layer is None:
-        return WHOLE
-    if message.layer < len(engine.layers):
-        return KINDS[engine.layers[message.layer].program.kind]
-    return f"There is no layer {message.layer + 1} to set."
 
 
 def _problem(text: str) -> Answer:

@@ -7,19 +7,13 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from innerbloom.core.analysis.loops import Curve, Direction
 from innerbloom.core.engine import ENGINE_RATE
 from innerbloom.core.errors import BloomError
 from innerbloom.core.prepare.source import FileSource
-from innerbloom.core.process.loop import (
-    Loop,
-    bake_crossfade,
-    check_loop,
-    one_turn,
-    room_for_crossfade,
-)
+from innerbloom.core.process.loop import bake_crossfade, check_loop, one_turn, room_for_crossfade
 from innerbloom.core.process.tone import tone_cycle
 from innerbloom.core.process.varispeed import read_at
+from innerbloom.core.sound.loop import Curve, Direction, Loop
 
 MOST_S = 180.0
 _PAD = 64

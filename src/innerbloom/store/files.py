@@ -12,8 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from innerbloom.core.analysis.examine import Examination
+from innerbloom.core.declare.sound import Sound
 from innerbloom.core.errors import BloomError, SoundFileError
-from innerbloom.core.instrument.sound import Sound
 
 _SUFFIXES = frozenset(
     [

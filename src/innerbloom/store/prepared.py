@@ -8,12 +8,12 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from innerbloom.core.declare.sound import Sound
 from innerbloom.core.deliver.sources import FileMaterials, load_material
-from innerbloom.core.engine.material import Material
-from innerbloom.core.engine.spectrum import Matching, PlayedSpectrum, prepare_spectrum
-from innerbloom.core.engine.wavetable import Wavetable
 from innerbloom.core.errors import SoundFileError
-from innerbloom.core.instrument.sound import Sound
+from innerbloom.core.materials.clip import Material
+from innerbloom.core.materials.spectrum.prepared import Matching, PlayedSpectrum, prepare_spectrum
+from innerbloom.core.materials.wavetable.prepared import Wavetable
 from innerbloom.store.files import FileStore
 from innerbloom.store.spectra import SpectrumStore
 
@@ -31,13 +31,13 @@ def find_prepared(store: FileStore, sound: Sound) -> Material | None:
     path = prepared_path(store, sound)
     try:
         with np.load(path) as kept:
-            copies, about = kept["copies"], kept["about"]
+            mip_levels, about = kept["copies"], kept["about"]
         # copy on write: kernels take writable arrays, and nothing is ever written
         audio = np.asarray(np.load(path.with_suffix(".npy"), mmap_mode="c"))
         os.utime(path)
     except (OSError, ValueError, KeyError):
         return None
-    return Material(audio, copies, float(about[0]), int(about[1]))
+    return Material(audio, mip_levels, float(about[0]), int(about[1]))
 
 
 def prepare(root: Path, sound: Sound) -> None:
@@ -56,7 +56,7 @@ def prepare(root: Path, sound: Sound) -> None:
     os.replace(beside, path.with_suffix(".npy"))
     about = np.array([material.seconds, material.octaves_up])
     described = beside.with_suffix(".npz")
-    np.savez(described, copies=material.copies, about=about)
+    np.savez(described, copies=material.mip_levels, about=about)
     os.replace(described, path)
     _give_up_oldest(store)
 

@@ -7,9 +7,9 @@ from typing import Any
 from sqlalchemy import String, cast, func, or_, select
 from sqlalchemy.orm import Session
 
+from innerbloom.core.declare.sound import Sound
 from innerbloom.core.instrument.grow import sound_from
 from innerbloom.core.instrument.layering import FoundLoop
-from innerbloom.core.instrument.sound import Sound
 from innerbloom.core.materials.wavetable.table import CYCLE
 from innerbloom.core.pitch_names import hz_to_note
 from innerbloom.store.models import Recording, now

@@ -11,9 +11,9 @@ from typing import Any
 
 import soundfile as sf
 
+from innerbloom.core.declare.sound import Sound
 from innerbloom.core.deliver.sources import spectrum_of
 from innerbloom.core.errors import BloomError
-from innerbloom.core.instrument.sound import Sound
 from innerbloom.core.materials.spectrum.document import SpectrumDocument, parse_spectrum
 from innerbloom.core.materials.spectrum.files import SUFFIX, read_spectrum, write_spectrum
 from innerbloom.core.materials.spectrum.model import RATE, Spectrum

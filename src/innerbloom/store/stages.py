@@ -14,7 +14,7 @@ from innerbloom.core.analysis.examine import Examination, examine
 from innerbloom.core.prepare.clip import Clip
 from innerbloom.core.prepare.recipe import Recipe
 from innerbloom.core.prepare.source import write_clip
-from innerbloom.core.process.loop import Loop
+from innerbloom.core.sound.loop import Loop
 from innerbloom.store.files import FileStore
 
 MOST_BYTES = 4 << 30

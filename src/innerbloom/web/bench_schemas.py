@@ -7,7 +7,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, Field
 
 from innerbloom.core.analysis.onsets import SENSITIVITY
-from innerbloom.core.instrument.parameters import Choice, Parameter
+from innerbloom.core.declare.parameters import Choice, Parameter
 from innerbloom.web.schemas import _In
 
 Steps = list[dict[str, Any]]

@@ -6,12 +6,48 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field
 
-from innerbloom.core.instrument.catalogue import LayerKind, ModulatorKind, Source
+from innerbloom.core.declare.parameters import Choice, Parameter
+from innerbloom.core.instrument.catalogue import Source
 from innerbloom.core.instrument.document import MAX_LAYERS
-from innerbloom.core.instrument.parameters import Choice, Parameter
 from innerbloom.web.schemas import _In
 
 LayerIndex = Annotated[int, Field(ge=0, lt=MAX_LAYERS)]
+
+
+class LayerKindOut(BaseModel, from_attributes=True):
+    """A kind of layer: what screens need to know of it; see :class:`.LayerKind`."""
+
+    id: str
+    help: str
+    parameters: list[Parameter | Choice]
+    sounds: Literal["one", "many", "path"]
+    most_sounds: int
+    needs_sound: bool
+    rooted: bool
+    handle: str | None
+
+
+class ModulatorKindOut(BaseModel, from_attributes=True):
+    """A kind of modulator; see :class:`.ModulatorKind`."""
+
+    id: str
+    name: str
+    help: str
+    parameters: list[Parameter | Choice]
+    needs: Literal["nothing", "cycle", "shape", "steps", "recording", "layer"]
+    sides: int
+    shared: bool
+    steady: bool
+
+
+class EffectKindOut(BaseModel, from_attributes=True):
+    """A kind of effect; see :class:`.EffectKind`."""
+
+    id: str
+    name: str
+    help: str
+    declared: list[Parameter | Choice]
+    sound: Literal["none", "one"]
 
 
 class Catalogue(BaseModel):
@@ -19,11 +55,14 @@ class Catalogue(BaseModel):
 
     whole: list[Parameter | Choice]
     kinds: dict[str, list[Parameter | Choice]]
-    layer_kinds: list[LayerKind]
+    layer_kinds: list[LayerKindOut]
+    effect_kinds: list[EffectKindOut]
+    buses: list[Parameter | Choice]
+    sends: list[Parameter | Choice]
     members: list[Parameter]
     entries: list[Parameter]
     sources: list[Source]
-    modulator_kinds: list[ModulatorKind]
+    modulator_kinds: list[ModulatorKindOut]
     routes: list[Parameter]
     polarities: list[str]
     envelope_steepness: float

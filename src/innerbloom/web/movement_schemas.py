@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field
 
-from innerbloom.core.instrument.movement import MAX_ROUTES, SourceName
+from innerbloom.core.instrument.modulation import MAX_ROUTES, SourceName
 from innerbloom.web.schemas import _In
 
 Owner = Annotated[str, Field(max_length=16)]

@@ -6,10 +6,10 @@ from typing import Any
 
 from pydantic import BaseModel, Field
 
+from innerbloom.core.declare.parameters import Choice, Parameter
+from innerbloom.core.declare.sound import Sound
 from innerbloom.core.instrument.catalogue import MAX_SOUNDS
-from innerbloom.core.instrument.parameters import Choice, Parameter
-from innerbloom.core.instrument.sound import Sound
-from innerbloom.core.instrument.spectral_parameters import MOST_ON_PATH
+from innerbloom.core.layers.spectral.parameters import MOST_ON_PATH
 from innerbloom.web.schemas import _In
 
 

@@ -6,7 +6,7 @@ from typing import Any
 
 from pydantic import BaseModel, Field
 
-from innerbloom.core.instrument.parameters import Choice, Parameter
+from innerbloom.core.declare.parameters import Choice, Parameter
 from innerbloom.web.schemas import _In
 
 

@@ -27,15 +27,15 @@ const kinds = computed(() => [
 ]);
 const help = computed(() => kinds.value.find(({ value }) => value === kind.value)?.help ?? "");
 const fromShelf = computed(() => project.catalogue.layer_kinds.find(({ id }) => id === kind.value)?.sounds !== "one" && kind.value !== "tuned" && kind.value !== "click");
-const words = (id: string, parameter: string) =>
-  ((project.catalogue.kinds[id] ?? []).find((one): one is Choice => isChoice(one) && one.id === parameter)?.options ?? []).filter((word) => word !== "table" && word !== "recording");
-const shapes = computed(() => (kind.value === "noise" ? words("noise", "colour") : words("wave", "shape")).map((value) => ({ value, word: value })));
+/** What a kind that needs no sound is first of all: its wave or colour. */
+const first = computed(() => project.catalogue.layer_kinds.find(({ id }) => id === (kind.value === "tuned" ? "wave" : kind.value))?.parameters.find((one): one is Choice => isChoice(one)));
+const shapes = computed(() => (first.value?.options ?? []).filter((word) => word !== "table" && word !== "recording").map((value) => ({ value, word: value })));
 const chosenShape = computed({
   get: () => (shapes.value.some(({ value }) => value === shape.value) ? shape.value : (shapes.value[0]?.value ?? "")),
   set: (value) => (shape.value = value),
 });
 const rooted = computed(() =>
-  (instrument.document?.layers ?? []).map((layer, index) => ({ layer, index, root: layer.sounds[0]?.root ?? null })).filter(({ layer }) => ["cloud", "loop", "spectral"].includes(layer.kind)),
+  (instrument.document?.layers ?? []).map((layer, index) => ({ layer, index, root: layer.sounds[0]?.root ?? null })).filter(({ layer }) => project.catalogue.layer_kinds.find(({ id }) => id === layer.kind)?.rooted),
 );
 const octaves = [-3, -2, -1, 0, 1, 2].map((value) => ({ value, word: value > 0 ? `+${value}` : String(value).replace("-", "\u2212") }));
 
@@ -67,7 +67,7 @@ async function make(recording?: number): Promise<void> {
               <option v-for="{ layer, index, root } in rooted" :key="layer.id" :value="index">{{ layer.name }}, {{ root === null ? "no clear pitch" : noteName(root) }}</option>
             </select>
           </label>
-          <div v-if="kind !== 'click'" class="flex items-center gap-3"><span class="w-16 text-soft">{{ kind === "noise" ? "colour" : "wave" }}</span><Segments v-model="chosenShape" :label="kind === 'noise' ? 'Colour' : 'Wave'" :options="shapes" /></div>
+          <div v-if="kind !== 'click'" class="flex items-center gap-3"><span class="w-16 text-soft">{{ first?.name }}</span><Segments v-model="chosenShape" :label="first?.name ?? ''" :options="shapes" /></div>
           <div v-if="kind === 'tuned'" class="flex items-center gap-3"><span class="w-16 text-soft">octave</span><Segments v-model="octave" label="Octave" :options="octaves" /></div>
         </div>
         <div class="mt-4 flex justify-end gap-2">

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The sound that lends a layer its outline: chosen, swapped, taken away. It is never heard itself. */
-import { ref } from "vue";
+import { computed, ref } from "vue";
 
 import { type Layer, useInstrument } from "../../stores/instrument";
 import ShelfPicker from "./ShelfPicker.vue";
@@ -8,6 +8,7 @@ import ShelfPicker from "./ShelfPicker.vue";
 const props = defineProps<{ layer: Layer; index: number }>();
 const instrument = useInstrument();
 const picking = ref(false);
+const colour = computed(() => props.layer.effects.find(({ kind }) => kind === "colour"));
 
 async function pick(recording: number): Promise<void> {
   picking.value = false;
@@ -17,9 +18,9 @@ async function pick(recording: number): Promise<void> {
 
 <template>
   <p class="mb-1 flex items-baseline gap-2">
-    <template v-if="layer.colour">
+    <template v-if="colour">
       <span class="text-soft">by</span>
-      <span class="min-w-0 flex-1 truncate font-serif" data-testid="coloured-by" title="It is not heard itself">{{ layer.colour.name || "a recording" }}</span>
+      <span class="min-w-0 flex-1 truncate font-serif" data-testid="coloured-by" title="It is not heard itself">{{ colour.sound?.name || "a recording" }}</span>
       <button class="text-soft hover:text-ink" @click="picking = true">Swap</button>
       <button class="text-soft hover:text-ink" aria-label="Take the colouring away" title="Take the colouring away" @click="instrument.act({ do: 'colour', layer: index, recording: null })">&times;</button>
     </template>

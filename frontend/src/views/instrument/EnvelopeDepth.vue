@@ -20,7 +20,8 @@ const index = computed(() =>
 const depth = computed(() => dragged.value ?? instrument.document?.routes[index.value]?.depth ?? 0);
 
 function move(value: number): void {
-  if (index.value >= 0) instrument.moveRoute(index.value, value);
+  const route = instrument.document?.routes[index.value];
+  if (route) instrument.move(route.id, "depth", value);
   else dragged.value = value;
 }
 

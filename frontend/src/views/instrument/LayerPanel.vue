@@ -8,6 +8,7 @@ import Segments from "../../controls/Segments.vue";
 import { useInstrument } from "../../stores/instrument";
 import { useLive } from "../../stores/live";
 import { useLiveMovement } from "../../stores/movement";
+import { WHOLE } from "../../stores/owners";
 import { useProject } from "../../stores/project";
 import ColourRow from "./ColourRow.vue";
 import EnvelopeChart from "./EnvelopeChart.vue";
@@ -37,7 +38,7 @@ const FACES: { value: Face; word: string; help: string }[] = [
 ];
 /** Headings that have a face of their own; all others belong to the sound. */
 const PLACED: Record<string, Face> = {
-  Tone: "tone", "Tone shape": "tone", Grit: "tone", Colouring: "tone", Shape: "shape", Output: "shape", Range: "touch", Chain: "touch",
+  Tone: "tone", "Tone shape": "tone", Grit: "tone", Shape: "shape", Output: "shape", Range: "touch", Chain: "touch",
 };
 const ENVELOPES: Record<string, { prefix: string; what: string }> = {
   Shape: { prefix: "", what: "Level envelope" },
@@ -45,8 +46,15 @@ const ENVELOPES: Record<string, { prefix: string; what: string }> = {
 };
 
 const layer = computed(() => instrument.layer!);
-const target = computed(() => (face.value === "whole" ? null : instrument.layerIndex));
-const values = computed(() => (target.value === null ? instrument.document!.settings : layer.value.settings));
+const target = computed(() => (face.value === "whole" ? WHOLE : layer.value.id));
+const values = computed(() => instrument.owners.get(target.value)!.values);
+/** What the layer's voices pass together; whether an effect is on is no rule of its own here. */
+const effects = computed(() =>
+  layer.value.effects.flatMap((one) => {
+    const kind = project.catalogue.effect_kinds.find(({ id }) => id === one.kind);
+    return kind ? [{ one, name: kind.name, list: kind.declared.filter(({ id }) => id !== "on") }] : [];
+  }),
+);
 const groups = computed(() => {
   const all = face.value === "whole" ? project.catalogue.whole : (project.catalogue.kinds[layer.value.kind] ?? []);
   const found = new Map<string, Declared[]>();
@@ -71,6 +79,11 @@ function move(id: string, value: Value): void {
   instrument.move(target.value, id, value);
 }
 
+function restEffect(effect: string, id: string, value: Value, name: string): void {
+  instrument.move(effect, id, value);
+  instrument.rest(effect, { [id]: value }, name);
+}
+
 function rest(id: string, value: Value, name: string): void {
   instrument.move(target.value, id, value);
   instrument.rest(target.value, { [id]: value }, name);
@@ -90,17 +103,25 @@ function rest(id: string, value: Value, name: string): void {
     <div class="flex min-h-0 flex-1 flex-col gap-2.5 overflow-y-auto px-4 pb-4">
       <SoundsList v-if="face === 'sound'" :layer="layer" :index="instrument.layerIndex" />
       <TouchRoutes v-if="face === 'touch'" :layer="layer" />
-      <SettingsGroup v-for="group in groups" :key="group.name" :name="group.name" :declared="group.name === 'Colouring' && !layer.colour ? [] : group.list" :values="values" :needles="needles" :owner="face === 'whole' ? undefined : layer.id" @move="move" @rest="rest">
+      <SettingsGroup v-for="group in groups" :key="group.name" :name="group.name" :declared="group.list" :values="values" :needles="needles" :owner="target" @move="move" @rest="rest">
         <EnvelopeChart v-if="ENVELOPES[group.name]" class="mb-2" :settings="layer.settings" :parameters="rulesOf(group.list)" v-bind="ENVELOPES[group.name]!" @move="move" @rest="(values, label) => instrument.rest(target, values, label)" />
         <EnvelopeDepth v-if="group.name === 'Tone shape'" :layer="layer" />
         <PathChart v-if="group.name === 'Where' && values.motion === 'path' && values.gather !== 'a likeness'" :layer="layer" :index="instrument.layerIndex" />
-        <PathChart v-if="group.name === 'Colour' && layer.kind === 'spectral' && values.drawn !== 0" :layer="layer" :index="instrument.layerIndex" what="drawn_filter" />
+        <PathChart v-if="group.name === 'Colour' && values.drawn" :layer="layer" :index="instrument.layerIndex" what="drawn_filter" />
         <MorphPicture v-if="group.name === 'Morph'" :layer="layer" :index="instrument.layerIndex" />
         <SegmentMap v-if="group.name === 'Where' && values.gather === 'a likeness'" :layer="layer" :index="instrument.layerIndex" />
-        <ColourRow v-if="group.name === 'Colouring'" :layer="layer" :index="instrument.layerIndex" />
         <StackPanel v-if="group.name === 'Stack'" />
         <TuningFile v-if="group.name === 'Tuning'" />
       </SettingsGroup>
+      <template v-if="face === 'tone'">
+        <SettingsGroup v-for="{ one, name, list } in effects" :key="one.id" :name="name" :declared="list" :values="one.settings" :owner="one.id" @move="(id, value) => instrument.move(one.id, id, value)" @rest="(id, value, word) => restEffect(one.id, id, value, word)">
+          <ColourRow v-if="one.kind === 'colour'" :layer="layer" :index="instrument.layerIndex" />
+        </SettingsGroup>
+        <section v-if="!layer.effects.some(({ kind }) => kind === 'colour')" aria-label="Colouring">
+          <h3 class="heading mb-1">Colouring</h3>
+          <ColourRow :layer="layer" :index="instrument.layerIndex" />
+        </section>
+      </template>
     </div>
   </aside>
 </template>

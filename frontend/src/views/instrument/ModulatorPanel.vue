@@ -36,18 +36,17 @@ const moves = computed(() => movement.from(props.id));
 const base = computed(() => `/modulators/${at.value}`);
 
 function move(id: string, value: Value): void {
-  instrument.moveModulator(at.value, id, value);
+  instrument.move(props.id, id, value);
 }
 
 function rest(id: string, value: Value, name: string): void {
   move(id, value);
-  void instrument.edit(name, [{ op: "replace", path: `${base.value}/settings/${id}`, value }]);
+  instrument.rest(props.id, { [id]: value }, name);
 }
 
 /** Where several settings came to rest, as one revision. */
 function restAll(values: Settings, label: string): void {
-  const patch = Object.entries(values).map(([key, value]) => ({ op: "replace" as const, path: `${base.value}/settings/${key}`, value }));
-  void instrument.edit(label, patch);
+  instrument.rest(props.id, values, label);
 }
 
 function set(field: string, value: unknown, label: string): void {
@@ -84,10 +83,10 @@ useLiveMovement();
       <button class="quiet text-focus" title="Back to the settings (Esc)" @click="movement.chosen = null">Back</button>
     </div>
     <div class="flex min-h-0 flex-1 flex-col gap-2.5 overflow-y-auto px-4 pb-4">
-      <TracePicture :id="id" :low="kind.two_sided || one.settings.reach === '-1 to 1' ? -1 : 0" :high="1" class="!h-14 shrink-0 border border-hairline bg-sheet" />
+      <TracePicture :id="id" :low="movement.swings(id) ? -1 : 0" :high="1" class="!h-14 shrink-0 border border-hairline bg-sheet" />
       <CurveChart v-if="drawn" :label="kind.needs === 'cycle' ? 'Drawn cycle' : 'Drawn shape'" :points="one.points" :low="kind.needs === 'cycle' ? -1 : 0" @points="set('points', $event, 'drawn curve')" />
       <StepsChart v-if="kind.needs === 'steps'" :steps="one.steps" @steps="set('steps', $event, 'steps')" />
-      <label v-if="kind.id === 'follower'" class="flex items-center gap-2"><span class="text-soft">listens to</span>
+      <label v-if="kind.needs === 'layer'" class="flex items-center gap-2"><span class="text-soft">listens to</span>
         <select class="field min-w-0 flex-1 !py-0.5" :value="one.follows ?? ''" aria-label="Listens to" @change="set('follows', ($event.target as HTMLSelectElement).value || null, 'what it listens to')">
           <option value="">the whole instrument</option>
           <option v-for="layer in instrument.document?.layers" :key="layer.id" :value="layer.id">{{ layer.name }}</option>
@@ -99,7 +98,7 @@ useLiveMovement();
         <ShelfPicker :open="picking" title="Choose a recording to follow" @close="picking = false" @pick="take" />
       </p>
       <SettingsGroup v-for="group in groups" :key="group.name" :name="group.name" :declared="group.list" :values="one.settings" :owner="id" @move="move" @rest="rest">
-        <EnvelopeChart v-if="kind.id === 'envelope'" class="mb-2" :settings="one.settings" :parameters="rulesOf(group.list)" prefix="" :what="one.name" @move="move" @rest="restAll" />
+        <EnvelopeChart v-if="group.list.some((p) => p.id === 'sustain')" class="mb-2" :settings="one.settings" :parameters="rulesOf(group.list)" prefix="" :what="one.name" @move="move" @rest="restAll" />
       </SettingsGroup>
       <section aria-label="What it moves">
         <h3 class="heading mb-1">What it moves</h3>

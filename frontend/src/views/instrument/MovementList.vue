@@ -3,6 +3,7 @@
 import { computed, ref } from "vue";
 
 import { useInstrument } from "../../stores/instrument";
+import { WHOLE } from "../../stores/owners";
 import { useLiveMovement, useMovement } from "../../stores/movement";
 import AddModulator from "./AddModulator.vue";
 import MovementGrid from "./MovementGrid.vue";
@@ -28,8 +29,8 @@ const all = computed(() => instrument.document?.settings.routes !== "off");
 
 function switchAll(): void {
   const value = all.value ? "off" : "on";
-  instrument.move(null, "routes", value);
-  instrument.rest(null, { routes: value }, all.value ? "All routes on" : "All routes off");
+  instrument.move(WHOLE, "routes", value);
+  instrument.rest(WHOLE, { routes: value }, all.value ? "All routes on" : "All routes off");
 }
 
 useLiveMovement();

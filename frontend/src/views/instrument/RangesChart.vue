@@ -66,13 +66,14 @@ function move(event: PointerEvent): void {
   const raw = Math.min(127, Math.max(0, Math.round(share * KEYS - (held.side.endsWith("high") ? 1 : 0))));
   const other = number(s, held.side.endsWith("low") ? held.side.replace("low", "high") : held.side.replace("high", "low"));
   // an end never passes the other
-  instrument.move(held.index, held.side, held.side.endsWith("low") ? Math.min(raw, other) : Math.max(raw, other));
+  instrument.move(instrument.document!.layers[held.index]!.id, held.side, held.side.endsWith("low") ? Math.min(raw, other) : Math.max(raw, other));
 }
 
 function up(): void {
   if (held) {
     const { index, side } = held;
-    instrument.rest(index, { [side]: number(instrument.document!.layers[index]!.settings, side) }, "range");
+    const layer = instrument.document!.layers[index]!;
+    instrument.rest(layer.id, { [side]: number(layer.settings, side) }, "range");
   }
   held = null;
 }

@@ -20,7 +20,6 @@ const mirrored = ref("");
 const drawing = ref(false);
 
 const said = computed(() => movement.said(props.route.id));
-const at = computed(() => movement.routes.findIndex(({ id }) => id === props.route.id));
 const modulator = computed(() => (props.route.source.startsWith("m:") ? props.route.source.split(":")[1]! : null));
 const also = computed(() => movement.routes.filter((one) => one.source === props.route.source && one.id !== props.route.id));
 const STRAIGHT: Point[] = [[0, 0, 0], [1, 1, 0]];
@@ -51,7 +50,7 @@ async function remove(): Promise<void> {
 <template>
   <section aria-label="Route">
     <h3 class="heading mb-1.5"><span class="font-serif text-base font-normal italic">{{ said?.source }}</span></h3>
-    <Rule :parameter="depth" :value="route.depth" @move="instrument.moveRoute(at, $event)" @rest="change({ depth: $event }, 'depth of a route')" />
+    <Rule :parameter="depth" :value="route.depth" @move="instrument.move(route.id, 'depth', $event)" @rest="change({ depth: $event }, 'depth of a route')" />
     <p v-if="route.span" class="text-xs text-soft">lands {{ said?.amount }} <button class="ml-1 text-focus hover:underline" @click="change({ span: null }, 'range of a route')">Swing evenly instead</button></p>
     <Segments :model-value="route.polarity" label="Polarity" tight class="mt-1.5 -ml-1.5 !flex-nowrap text-xs" :options="polarities" @update:model-value="change({ polarity: $event }, 'polarity')" />
     <div class="mt-2 mb-1 flex items-center gap-2 text-xs text-soft">

@@ -109,8 +109,8 @@ function move(event: PointerEvent): void {
 }
 function put(x: number, y: number): void {
   const percent = (value: number) => Math.round(1e3 * Math.min(100, Math.max(0, 100 * value))) / 1e3;
-  instrument.move(props.index, "across", percent(x));
-  instrument.move(props.index, "up", percent(y));
+  instrument.move(props.layer.id, "across", percent(x));
+  instrument.move(props.layer.id, "up", percent(y));
 }
 function down(event: PointerEvent): void {
   canvas.value!.setPointerCapture(event.pointerId);
@@ -122,7 +122,7 @@ function rest(): void {
   held = false;
   store();
 }
-const store = () => instrument.rest(props.index, { across: number(props.layer.settings, "across"), up: number(props.layer.settings, "up") }, "point on the map");
+const store = () => instrument.rest(props.layer.id, { across: number(props.layer.settings, "across"), up: number(props.layer.settings, "up") }, "point on the map");
 function nudge(event: KeyboardEvent): void {
   const by = ({ ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] } as Record<string, [number, number]>)[event.key];
   if (!by) return;

@@ -5,6 +5,7 @@ import { computed, ref } from "vue";
 import TypedInPlace from "../../controls/TypedInPlace.vue";
 import NoteEntry from "../../controls/NoteEntry.vue";
 import { type Layer, number, type Settings, useInstrument } from "../../stores/instrument";
+import { viewOf } from "./layerViews";
 import { useLive } from "../../stores/live";
 import { useProject } from "../../stores/project";
 import { noteName, parseNote } from "../../theme/words";
@@ -94,7 +95,7 @@ async function picked(recording: number): Promise<void> {
           <TypedInPlace v-if="layer.settings.choose === 'range'" :shown="range(i)" label="Keys that pick it" help="Keys that pick it, such as C2 to B3" entry-class="w-24" shown-class="text-xs text-soft" @typed="typedRange(i, $event)" />
           <TypedInPlace v-else-if="layer.settings.choose === 'chance'" :shown="`× ${number(entry(i), 'weight')}`" :start="String(number(entry(i), 'weight'))" label="Weight" help="How often chance picks it" entry-class="w-12" shown-class="text-xs text-soft" @typed="typedWeight(i, $event)" />
         </template>
-        <NoteEntry v-if="layer.kind !== 'noise' && layer.kind !== 'wave'" :note="sound.root" label="Root note" or-none help="Key at which the sound plays as recorded; without a pitch, C4 does. Click to correct." @change="setRoot(i, $event)" />
+        <NoteEntry v-if="kind.rooted" :note="sound.root" label="Root note" or-none help="Key at which the sound plays as recorded; without a pitch, C4 does. Click to correct." @change="setRoot(i, $event)" />
         <button v-if="onPath && spread" class="text-soft hover:text-ink disabled:opacity-40" :disabled="i === 0" :aria-label="`Move ${sound.name} earlier`" title="Earlier on the way" @click="instrument.act({ do: 'move sound', layer: index, which: i, to: i - 1 })">&uarr;</button>
         <button class="text-soft hover:text-ink" title="Another sound in its place, every setting kept" @click="picking = i">Swap</button>
         <button v-if="spread" class="text-soft hover:text-ink" :aria-label="`Remove ${sound.name}`" title="Take it out of the layer" @click="instrument.act({ do: 'remove sound', layer: index, which: i })">&times;</button>
@@ -102,8 +103,8 @@ async function picked(recording: number): Promise<void> {
     </ul>
     <div class="mt-0.5 flex flex-wrap items-center gap-x-1">
       <button v-if="many || onPath" class="quiet !px-1 text-focus" :disabled="full" :title="onPath ? 'One more sound to morph into' : undefined" @click="picking = 'add'">+ Sound</button>
-      <button v-else-if="!layer.sounds.length" class="quiet -ml-1 !px-1 text-focus" @click="picking = 0">{{ layer.kind === "noise" ? "Colour it by a recording" : "Take frames from a recording" }}</button>
-      <label v-else-if="layer.kind === 'wave'" class="text-soft">a frame has <TypedInPlace :shown="String(layer.sounds[0]!.cycle ?? 2048)" label="Frames of a cycle" help="Samples of one frame in the file, 16 to 16384" entry-class="w-16" shown-class="font-semibold text-ink" @typed="typedCycle" /> samples</label>
+      <button v-else-if="!layer.sounds.length" class="quiet -ml-1 !px-1 text-focus" @click="picking = 0">{{ viewOf(layer.kind).asks ?? "Choose a sound" }}</button>
+      <label v-else-if="viewOf(layer.kind).frames" class="text-soft">a frame has <TypedInPlace :shown="String(layer.sounds[0]!.cycle ?? 2048)" label="Frames of a cycle" help="Samples of one frame in the file, 16 to 16384" entry-class="w-16" shown-class="font-semibold text-ink" @typed="typedCycle" /> samples</label>
       <template v-if="spread && many">
         <span class="ml-2 text-soft">spread evenly</span>
         <button class="quiet !px-1" @click="instrument.act({ do: 'spread', layer: index, by: 'key' })">by key</button>

@@ -14,7 +14,7 @@ import { useLive } from "../../stores/live";
 import { useProject } from "../../stores/project";
 import { useLight } from "../../theme/light";
 import { decibels } from "../../theme/words";
-import TableStratum from "./TableStratum.vue";
+import { viewOf } from "./layerViews";
 import WavePicture from "./WavePicture.vue";
 
 const props = defineProps<{ layer: Layer; index: number; count: number; chosen: boolean; recording?: Recording }>();
@@ -32,7 +32,11 @@ const { width, height } = useElementSize(picture);
 /** The sound drawn: the one that plays, where a layer has several. */
 const shownSound = ref(0);
 const sound = computed(() => props.layer.sounds[shownSound.value] ?? props.layer.sounds[0]);
-const reads = computed(() => ["cloud", "loop", "spectral"].includes(props.layer.kind));
+const kind = computed(() => project.catalogue.layer_kinds.find(({ id }) => id === props.layer.kind));
+const view = computed(() => viewOf(props.layer.kind));
+const own = computed(() => view.value.picture?.(s.value) ?? (sound.value?.recording ? null : WavePicture));
+/** Whether it reads a sound from somewhere that can be moved. */
+const reads = computed(() => Boolean(kind.value?.handle));
 const total = computed(() => props.recording?.measured.duration_s ?? null);
 const stretch = computed(() => {
   const start = sound.value?.start ?? 0;
@@ -45,19 +49,9 @@ const shares = computed(() => {
   return { from: start / total.value, to: Math.min(1, (start + seconds) / total.value) };
 });
 const s = computed(() => props.layer.settings);
-const handle = computed(() => (props.layer.kind === "loop" ? "start" : "position"));
+const handle = computed(() => kind.value?.handle ?? "position");
 const position = computed(() => number(s.value, handle.value));
-const band = computed(() => {
-  if (s.value.gather === "a likeness") return null;
-  if (props.layer.kind === "cloud") {
-    const scatter = number(s.value, "position_scatter");
-    return { left: Math.max(0, position.value - scatter), right: Math.min(100, position.value + scatter) };
-  }
-  const loops = props.layer.kind === "loop" ? s.value.loop !== "off" : s.value.motion === "speed" && ["loop", "back-and-forth"].includes(String(s.value.at_end));
-  if (!loops || !stretch.value.seconds) return null;
-  const left = number(s.value, "loop_start");
-  return { left, right: Math.min(100, left + number(s.value, "loop_length") / 10 / stretch.value.seconds) };
-});
+const band = computed(() => view.value.stretch?.(s.value, stretch.value.seconds) ?? null);
 const ticks = computed(() => {
   const seconds = stretch.value.seconds;
   if (!seconds || !reads.value) return [];
@@ -89,7 +83,7 @@ function place(event: PointerEvent): number {
 
 /** What the pointer takes hold of: an edge of the loop when near one, else the position. */
 function grabbed(event: PointerEvent): Edge {
-  if (props.layer.kind === "cloud" || !band.value) return "position";
+  if (!band.value?.ends) return "position";
   const at = place(event);
   const near = (6 / Math.max(1, width.value)) * 100;
   if (Math.abs(at - band.value.right) < near) return "right";
@@ -114,14 +108,14 @@ function move(event: PointerEvent): void {
   if (!dragging || !stretch.value.seconds) return;
   const at = place(event);
   const ms = 10 * stretch.value.seconds;
-  if (dragging === "position") instrument.move(props.index, handle.value, at);
+  if (dragging === "position") instrument.move(props.layer.id, handle.value, at);
   else {
     const start = before.loop_start!;
     const end = start + before.loop_length! / ms;
     const from = dragging === "left" ? Math.min(at, end) : start;
     const to = dragging === "left" ? end : Math.max(at, start);
-    if (dragging === "left") instrument.move(props.index, "loop_start", from);
-    instrument.move(props.index, "loop_length", Math.max(0.05, (to - from) * ms));
+    if (dragging === "left") instrument.move(props.layer.id, "loop_start", from);
+    instrument.move(props.layer.id, "loop_length", Math.max(0.05, (to - from) * ms));
   }
 }
 
@@ -129,14 +123,14 @@ function up(): void {
   if (!dragging) return;
   const now = held();
   const changed = Object.keys(now).some((key) => now[key] !== before[key]);
-  if (changed) instrument.rest(props.index, now, dragging === "position" ? handle.value : "loop");
+  if (changed) instrument.rest(props.layer.id, now, dragging === "position" ? handle.value : "loop");
   dragging = null;
 }
 
 function toggle(what: "mute" | "solo"): void {
   const value = s.value[what] === "on" ? "off" : "on";
-  instrument.move(props.index, what, value);
-  instrument.rest(props.index, { [what]: value }, what);
+  instrument.move(props.layer.id, what, value);
+  instrument.rest(props.layer.id, { [what]: value }, what);
 }
 
 function rename(name: string): void {
@@ -172,7 +166,7 @@ function draw(): void {
     context.arc(at * w, h * (0.5 + 0.4 * pan), (props.chosen ? 3.2 : 2) * ratio, 0, 7);
     context.fill();
   }
-  if (props.layer.kind === "wave") return;
+  if (!view.value.heads) return;
   for (const [at, which, level] of look.heads) {
     if (reads.value && which !== shownSound.value) continue;
     context.globalAlpha = 0.2 + 0.7 * Math.min(1, level);
@@ -206,12 +200,11 @@ useEventListener(window, "resize", () => (clean = false));
       <span v-if="chosen && reads && !recording" class="mt-auto text-warn">This recording is no longer on the shelf; it still plays.</span>
     </div>
     <div class="flex min-w-0 flex-1 flex-col" :class="{ 'opacity-40': silent }">
-      <div ref="picture" class="relative min-h-0 flex-1 touch-none overflow-hidden" :class="reads ? 'cursor-col-resize' : ''" data-testid="stratum" :title="reads ? `Drag to move the ${handle}${layer.kind !== 'cloud' && band ? ' or the ends of the loop' : ''}` : undefined" @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="up">
-        <TableStratum v-if="layer.kind === 'wave' && s.shape === 'table'" :layer="layer" :index="index" :chosen="chosen" />
-        <Waveform v-else-if="sound?.recording && layer.kind !== 'wave'" :digest="sound.recording" :colour="layer.petal" :alpha="0.45" :start="shares.from" :end="shares.to" />
-        <WavePicture v-else :layer="layer" />
+      <div ref="picture" class="relative min-h-0 flex-1 touch-none overflow-hidden" :class="reads ? 'cursor-col-resize' : ''" data-testid="stratum" :title="reads ? `Drag to move the ${handle}${band?.ends ? ' or the ends of the loop' : ''}` : undefined" @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="up">
+        <component :is="own" v-if="own" :layer="layer" :index="index" :chosen="chosen" />
+        <Waveform v-else-if="sound?.recording" :digest="sound.recording" :colour="layer.petal" :alpha="0.45" :start="shares.from" :end="shares.to" />
         <template v-if="reads && chosen">
-          <i v-if="band" class="absolute inset-y-0 bg-[color-mix(in_srgb,var(--petal)_18%,transparent)]" :class="layer.kind !== 'cloud' ? 'border-x border-[var(--petal)]' : ''" :style="{ left: `${band.left}%`, width: `max(1px, ${band.right - band.left}%)` }" />
+          <i v-if="band" class="absolute inset-y-0 bg-[color-mix(in_srgb,var(--petal)_18%,transparent)]" :class="band.ends ? 'border-x border-[var(--petal)]' : ''" :style="{ left: `${band.left}%`, width: `max(1px, ${band.right - band.left}%)` }" />
           <i v-if="s.gather !== 'a likeness'" class="absolute top-0 size-0 -translate-x-1/2 border-x-[6px] border-t-[8px] border-x-transparent border-t-ink" :style="{ left: `${position}%` }" />
           <i v-if="s.gather !== 'a likeness'" class="absolute inset-y-0 w-px bg-ink" :style="{ left: `${position}%` }" />
         </template>
@@ -220,7 +213,7 @@ useEventListener(window, "resize", () => (clean = false));
           <li v-for="route in lit.slice(0, chosen ? 6 : 3)" :key="route.id"><span class="font-serif italic">{{ movement.said(route.id)?.source }}</span> <span class="text-soft">moves</span> {{ movement.said(route.id)?.parameter }} {{ movement.said(route.id)?.amount }}</li>
         </ul>
         <canvas ref="canvas" class="pointer-events-none absolute inset-0 h-full w-full" role="img" :aria-label="`What sounds of ${layer.name}`" />
-        <template v-if="chosen && layer.kind === 'cloud'">
+        <template v-if="chosen && live.look.layers[index]?.grains.length">
           <span class="pointer-events-none absolute top-1 left-1 text-xs text-soft">left</span>
           <span class="pointer-events-none absolute bottom-1 left-1 text-xs text-soft">right</span>
         </template>

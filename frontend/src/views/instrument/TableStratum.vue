@@ -21,11 +21,11 @@ watch(
 );
 
 function rest(): void {
-  instrument.rest(props.index, { frame: number(props.layer.settings, "frame") }, "position");
+  instrument.rest(props.layer.id, { frame: number(props.layer.settings, "frame") }, "position");
 }
 </script>
 
 <template>
-  <TableMap v-if="picture" :ink="picture.ink" :frames="picture.frames" :columns="picture.columns" :place="number(layer.settings, 'frame') / 100" :layer="index" :petal="layer.petal" :idle="!chosen" :label="`Position in ${layer.name}`" @scrub="instrument.move(index, 'frame', Math.round(1e3 * Math.min(100, Math.max(0, 100 * $event))) / 1e3)" @rest="rest" />
+  <TableMap v-if="picture" :ink="picture.ink" :frames="picture.frames" :columns="picture.columns" :place="number(layer.settings, 'frame') / 100" :layer="index" :petal="layer.petal" :idle="!chosen" :label="`Position in ${layer.name}`" @scrub="instrument.move(layer.id, 'frame', Math.round(1e3 * Math.min(100, Math.max(0, 100 * $event))) / 1e3)" @rest="rest" />
   <span v-else class="absolute inset-0 grid place-items-center text-soft">{{ failed ? "its cycles cannot be read: check how long they are" : layer.sounds.length ? "" : "no wavetable yet: choose one under Sound" }}</span>
 </template>

@@ -26,8 +26,6 @@ const band = computed(() => movement.bands.get(`${props.owner}.${props.parameter
 const own = computed(() => (chosen.value ? movement.said(chosen.value.id) : undefined));
 const now = computed(() => movement.now(props.owner, props.parameterId));
 const value = computed(() => movement.setTo(props.owner, props.parameterId));
-const layerAt = computed(() => instrument.document?.layers.findIndex(({ id }) => id === props.owner) ?? -1);
-const modulatorAt = computed(() => movement.modulators.findIndex(({ id }) => id === props.owner));
 const title = computed(() => {
   const route = movement.routes.find(({ id }) => id === props.owner);
   return route ? `${movement.said(route.id)?.source} to ${movement.said(route.id)?.parameter}` : of.value?.name;
@@ -46,16 +44,11 @@ const contribution = (id: string) => {
 const scale = computed(() => Math.max(...routes.value.flatMap(({ id }) => [movement.said(id)?.least ?? 0, movement.said(id)?.most ?? 0].map(Math.abs)), 1e-9));
 
 function move(to: number): void {
-  if (layerAt.value >= 0) instrument.move(layerAt.value, props.parameterId, to);
-  else if (modulatorAt.value >= 0) instrument.moveModulator(modulatorAt.value, props.parameterId, to);
+  instrument.move(props.owner, props.parameterId, to);
 }
 
 function rest(to: number): void {
-  if (layerAt.value >= 0) instrument.rest(layerAt.value, { [props.parameterId]: to }, parameter.value?.name ?? "");
-  else {
-    const path = modulatorAt.value >= 0 ? `/modulators/${modulatorAt.value}/settings/${props.parameterId}` : `/routes/${movement.routes.findIndex(({ id }) => id === props.owner)}/${props.parameterId}`;
-    void instrument.edit(parameter.value?.name ?? "", [{ op: "replace", path, value: to }]);
-  }
+  instrument.rest(props.owner, { [props.parameterId]: to }, parameter.value?.name ?? "");
 }
 
 async function add(from: string): Promise<void> {

@@ -68,7 +68,7 @@ watch(
     <h3 class="heading mb-1">Touch</h3>
     <p v-if="!mine.length" class="text-soft">Nothing moves this layer yet.</p>
     <div v-for="{ route, index, parameter } in mine" :key="route.id" class="mb-1.5">
-      <Rule :parameter="depthOf(route, parameter)" :value="route.depth" @move="instrument.moveRoute(index, $event)" @rest="change(index, { depth: $event }, 'depth of a route')" />
+      <Rule :parameter="depthOf(route, parameter)" :value="route.depth" @move="instrument.move(route.id, 'depth', $event)" @rest="change(index, { depth: $event }, 'depth of a route')" />
       <div class="mt-1 flex flex-wrap items-center gap-x-2 text-xs text-soft">
         <button class="hover:text-ink" :title="'Turn the source upside down'" @click="change(index, { polarity: route.polarity === 'inverted' ? 'as is' : 'inverted' }, 'polarity')">{{ route.polarity === "inverted" ? "upside down" : "as it comes" }}</button>
         <button class="hover:text-ink" :class="{ 'font-semibold text-warn': learning === index }" title="Then move a controller of your keyboard" @click="learning = learning === index ? null : index">{{ learning === index ? "Move a controller" : "Learn" }}</button>

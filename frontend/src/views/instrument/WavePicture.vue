@@ -4,7 +4,7 @@ import { computed } from "vue";
 
 import { type Layer, number } from "../../stores/instrument";
 
-const props = defineProps<{ layer: Layer }>();
+const props = defineProps<{ layer: Layer; index?: number; chosen?: boolean }>();
 const W = 400;
 const H = 100;
 
@@ -15,7 +15,8 @@ const SHAPES: Record<string, (phase: number, width: number) => number> = {
   pulse: (phase, width) => (phase < width ? 1 : -1),
 };
 
-const noise = computed(() => props.layer.kind === "noise");
+/** What has no plain wave is noise: drawn as a band. */
+const noise = computed(() => !SHAPES[String(props.layer.settings.shape)]);
 const line = computed(() => {
   const shape = SHAPES[String(props.layer.settings.shape)];
   if (!shape) return "";

@@ -19,6 +19,14 @@ CLEAR = 0.8
 QUIET = 1e-4
 """Level, as RMS, below which no pitch is listened for."""
 
+LOWEST_BRIGHTNESS_HZ, BRIGHTNESS_OCTAVES = 50.0, 8.0
+"""Where brightness reads 0, and how many octaves above it 1."""
+
+LOWEST_PITCH_HZ = 440.0 * 2.0 ** (-45 / 12)
+"""C1, where a pitch reads 0."""
+
+PITCH_OCTAVES = 7.0
+
 _WINDOW = 1024
 _PITCH_HOP = 320
 _AT_ONCE = 512

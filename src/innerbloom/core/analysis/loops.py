@@ -10,7 +10,6 @@ waveforms fit best.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 import scipy.fft
@@ -18,10 +17,8 @@ from numpy.typing import NDArray
 
 from innerbloom.core.analysis.mono import one_channel
 from innerbloom.core.errors import BloomError
-from innerbloom.core.process.fades import rising
-
-Curve = Literal["equal power", "linear"]
-Direction = Literal["forward", "backward", "back-and-forth"]
+from innerbloom.core.sound.fades import rising
+from innerbloom.core.sound.loop import Curve
 
 _WINDOW_S = 0.046
 _BANDS = 32

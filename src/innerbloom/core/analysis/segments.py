@@ -14,15 +14,18 @@ import numpy as np
 import scipy.fft
 from numpy.typing import NDArray
 
-from innerbloom.core.analysis.contour import CLEAR, CONTOUR_HOP, CONTOUR_RATE, contour_of
-from innerbloom.core.analysis.mono import mono_at
-from innerbloom.core.analysis.pitch import FRAME, RATE, frame_pitches
-from innerbloom.core.instrument.modulator_parameters import (
+from innerbloom.core.analysis.contour import (
     BRIGHTNESS_OCTAVES,
+    CLEAR,
+    CONTOUR_HOP,
+    CONTOUR_RATE,
     LOWEST_BRIGHTNESS_HZ,
     LOWEST_PITCH_HZ,
     PITCH_OCTAVES,
+    contour_of,
 )
+from innerbloom.core.analysis.mono import mono_at
+from innerbloom.core.analysis.pitch import FRAME, RATE, frame_pitches
 
 HOP_S = 0.05
 QUIETEST_DB = -60.0

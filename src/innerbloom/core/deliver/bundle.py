@@ -13,10 +13,10 @@ from tempfile import TemporaryDirectory
 import numpy as np
 from numpy.typing import NDArray
 
+from innerbloom.core.declare.sound import Sound
 from innerbloom.core.deliver.sources import Locate
 from innerbloom.core.errors import BundleError
 from innerbloom.core.instrument.document import Instrument, parse_instrument, sounds_of
-from innerbloom.core.instrument.sound import Sound
 from innerbloom.core.sound.files import fold_down, read_blocks, sound_info
 from innerbloom.core.sound.metadata import read_origin
 from innerbloom.core.sound.writing import write_sound

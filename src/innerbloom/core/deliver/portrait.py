@@ -21,6 +21,7 @@ from innerbloom.core.analysis.pitch import FRAME, RATE, frame_pitches
 from innerbloom.core.analysis.tonalness import tonalness
 from innerbloom.core.engine import ENGINE_RATE, Engine, Program
 from innerbloom.core.errors import Cancelled
+from innerbloom.core.instrument.owners import WHOLE_ID
 from innerbloom.core.performance.events import Event
 from innerbloom.core.sound.levels import LevelMeter
 
@@ -74,7 +75,7 @@ def portrait(
         If ``progress`` says so.
     """
     wait = _time_to_full(program)
-    tuning = float(program.whole["tuning"][0])
+    tuning = float(program.setting(WHOLE_ID, "tuning"))
     found = []
     for number, key in enumerate(range(low, high + 1)):
         if not progress(number / (high - low + 1)):
@@ -88,9 +89,9 @@ def portrait(
 def _time_to_full(program: Program) -> float:
     """Seconds until the slowest layer has risen, as far as one waits for it."""
     rises = [
-        layer.setting("delay") + layer.setting("attack") + 20.0
+        program.setting(layer.id, "delay") + program.setting(layer.id, "attack") + 20.0
         for layer in program.layers
-        if layer.setting("sustain") > 0
+        if program.setting(layer.id, "sustain") > 0
     ]
     return min(_LONGEST_WAIT_S, max(rises, default=0.0) / 1000.0)
 

@@ -13,17 +13,17 @@ from numpy.typing import NDArray
 from innerbloom.core.analysis.contour import contour_of
 from innerbloom.core.analysis.mono import mono_at
 from innerbloom.core.analysis.segments import segments_of
+from innerbloom.core.declare.sound import MAX_STRETCH_S, Sound
 from innerbloom.core.engine import ENGINE_RATE, Material, prepare_material
-from innerbloom.core.engine.held import plain_noise, plain_table
-from innerbloom.core.engine.noise import noise_material
-from innerbloom.core.engine.spectrum import Matching, PlayedSpectrum, prepare_spectrum
-from innerbloom.core.engine.wavetable import Wavetable, wavetable_from
 from innerbloom.core.errors import DocumentError
-from innerbloom.core.instrument.sound import MAX_STRETCH_S, Sound
+from innerbloom.core.materials.held import plain_noise, plain_table
+from innerbloom.core.materials.noise import noise_material
 from innerbloom.core.materials.spectrum.analyse import analyse
 from innerbloom.core.materials.spectrum.files import SUFFIX as SPECTRUM_SUFFIX
 from innerbloom.core.materials.spectrum.files import read_spectrum
 from innerbloom.core.materials.spectrum.model import Spectrum
+from innerbloom.core.materials.spectrum.prepared import Matching, PlayedSpectrum, prepare_spectrum
+from innerbloom.core.materials.wavetable.prepared import Wavetable, wavetable_from
 from innerbloom.core.materials.wavetable.table import CYCLE
 from innerbloom.core.pitch_names import note_to_hz
 from innerbloom.core.process.colouring import power_spectra

@@ -1,9 +1,14 @@
-"""Program, voices and kernels: turns an instrument and events into sound."""
+"""Program, sections and kernels: turns an instrument and events into sound."""
 
-from innerbloom.core.engine.engine import DELAY, Engine
-from innerbloom.core.engine.material import ENGINE_RATE, Material, prepare_material
-from innerbloom.core.engine.program import Materials, Program, compile_program
-from innerbloom.core.engine.state import BLOCK, TICK
+from innerbloom.core.dsp.rates import BLOCK, TICK
+from innerbloom.core.engine.engine import Engine
+from innerbloom.core.engine.limiter import Limiter
+from innerbloom.core.engine.program import Program, compile_program
+from innerbloom.core.materials.clip import ENGINE_RATE, Material, prepare_material
+from innerbloom.core.materials.protocol import Materials
+
+DELAY = Limiter.latency
+"""Frames by which a limited output lags behind where no effect adds to it."""
 
 __all__ = [
     "BLOCK",
@@ -11,6 +16,7 @@ __all__ = [
     "ENGINE_RATE",
     "TICK",
     "Engine",
+    "Limiter",
     "Material",
     "Materials",
     "Program",

@@ -1,28 +1,31 @@
-"""What an engine keeps for its layers, so that layers can come and go while notes sound."""
+"""What a section keeps of one layer."""
 
 from __future__ import annotations
 
+import copy
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from innerbloom.core.engine.choosing import Chooser
-from innerbloom.core.engine.colouring import Colouring
-from innerbloom.core.engine.kernels.tone import TONE_STATE
+from innerbloom.core.declare.parameters import option
+from innerbloom.core.dsp.rates import BLOCK, GROUPS, SPAN
+from innerbloom.core.engine.kernels.control import Slots
+from innerbloom.core.engine.kernels.finish import FINISH_SCRATCH, TONE_STATE
+from innerbloom.core.engine.kernels.finish import Strip as StripBundle
+from innerbloom.core.engine.mixer import Strip
 from innerbloom.core.engine.program import LayerProgram
-from innerbloom.core.engine.sources import SOURCE_KINDS
-from innerbloom.core.engine.state import BLOCK, CHOSEN, PART, SPAN
-from innerbloom.core.instrument.catalogue import KINDS
-from innerbloom.core.instrument.parameters import engine_value
+from innerbloom.core.engine.zones import Chooser
+from innerbloom.core.instrument.catalogue import LAYER
+from innerbloom.core.layers.kind import LayerNow, Signals
 
-_PRESENCE_STEP = 0.15
-_COLOURING = ("colour_amount", "colour_detail", "colour_from", "colour_place")
-_HEARD, _UNHEARD = np.ones(SPAN), np.zeros(SPAN)
+_MUTED, _SOLO = option(LAYER, "mute", "on"), option(LAYER, "solo", "on")
+_NO_METER = np.zeros((0, SPAN, 2))
+_NO_TAP = np.zeros((0, BLOCK), np.float32)
 
 
 class LayerState:
-    """One layer: its program, its source's state, and the signals it makes.
+    """One layer: its program, its source's state, the signals it makes, and its strip.
 
     Parameters
     ----------
@@ -32,105 +35,107 @@ class LayerState:
     """
 
     def __init__(self, program: LayerProgram, slots: int) -> None:
-        self.source = SOURCE_KINDS[program.kind]
-        self.slots = slots
-        self.own = np.zeros(slots, self.source.state)
-        self.tone = np.zeros(slots, TONE_STATE)
-        self.signal = np.zeros((slots, 2 * BLOCK), np.float32)
-        self.still = np.zeros((slots, 2 * BLOCK), np.float32)
+        self.program = program
+        kind = program.kind
+        self.own, self.tone = np.zeros(slots, kind.state), np.zeros(slots, TONE_STATE)
+        self.scratch = np.zeros(GROUPS, kind.scratch)
+        self.finish_scratch = np.zeros(GROUPS, FINISH_SCRATCH)
+        self.out = np.zeros((slots, 2 * BLOCK), np.float32)
+        self.unmodulated = np.zeros((slots, 2 * BLOCK), np.float32)
         self.sent = np.zeros((slots, BLOCK))
-        self.presence = 1.0
-        self.colouring: Colouring | None = None
-        self.chooser = Chooser(program.picks)
-        self.take_over(program)
+        self.bus = np.zeros((GROUPS, BLOCK, 2), np.float32)
+        self.chooser = Chooser(program.zones)
+        self.strip = Strip(program, 1.0)
+        self.sounded = False
+        self._compensation = 1.0
+
+    def fits(self, program: LayerProgram) -> bool:
+        """Whether what sounds can go on with another program."""
+        now = self.program
+        ours, theirs = now.prepared.materials, program.prepared.materials
+        return (
+            now.id == program.id
+            and now.kind is program.kind
+            and len(ours) == len(theirs)
+            and all(one is other for one, other in zip(ours, theirs, strict=True))
+        )
 
     def take_over(self, program: LayerProgram) -> None:
         """Go on with another program that :meth:`fits`."""
         self.program = program
-        self.row = program.row.copy()
-        if self.colouring is not None:
-            self.colouring.target = program.colour
-        elif program.colour is not None:
-            self.colouring = Colouring(program.colour)
-        self.chooser.picks = program.picks
+        self.chooser.zones = program.zones
+        self.strip.change(program)
 
-    def setting(self, parameter: str) -> float:
-        """One setting as a number, a choice as the place of its word."""
-        return float(self.row[self.program.place_of(parameter)])
+    def copied(self) -> LayerState:
+        """The same layer, going its own way from here."""
+        other = copy.copy(self)
+        for name in ("own", "tone", "out", "unmodulated", "sent", "bus"):
+            setattr(other, name, getattr(self, name).copy())
+        other.strip = self.strip.copied()
+        return other
 
-    def set(self, parameter: str, value: float | str) -> float:
-        """Change one setting; gives it as the engine holds it."""
-        at = self.program.place_of(parameter)
-        self.row[at] = engine_value(KINDS[self.program.kind][at], value)
-        return float(self.row[at])
+    # -- what kernels are given ----------------------------------------------------
 
-    def colour_settings(self, row: NDArray[np.float64]) -> NDArray[np.float64]:
-        """What the colouring is set to, of settings of shape (ticks, values)."""
-        return np.asarray(row[:, [self.program.place_of(one) for one in _COLOURING]])
+    def bundle(
+        self, number: int, slots: Slots, settings: NDArray[Any], amps: NDArray[np.float64],
+        level: NDArray[np.float64], spread: NDArray[np.float64],
+    ) -> None:  # fmt: skip
+        """Put together what kernels are given of the layer, from views of its section's arrays."""
+        self.layer = LayerNow(number, slots.layers[number], slots.zones[number], self.own, settings)
+        self.strip_bundle = StripBundle(
+            bus=self.bus, sent=self.sent, sends=False, tone=self.tone, amps=amps, level=level,
+            presence=self.strip.heard, spread=spread, compensation=self._compensation,
+            meter=_NO_METER, tap=_NO_TAP,
+        )  # fmt: skip
 
-    def step_presence(self, wanted: float, ticks: int) -> NDArray[np.float64]:
-        """Gain of mute and solo at the end of each tick, on its way to 0 or 1."""
-        if self.presence == wanted:
-            return _HEARD if wanted else _UNHEARD
-        row = np.empty(SPAN)
-        for tick in range(ticks):
-            self.presence += _PRESENCE_STEP * (wanted - self.presence)
-            if abs(wanted - self.presence) < 1e-4:
-                self.presence = wanted
-            row[tick] = self.presence
-        return row
+    def link(self, below: NDArray[np.float64], link: int, hold: bool, sends: bool) -> None:
+        """What the layer below sends, how it is used, and whether the one above listens."""
+        self.signals = Signals(self.out, self.unmodulated, below, link, hold)
+        self.strip_bundle = self.strip_bundle._replace(sends=sends)
 
-    def fits(self, program: LayerProgram) -> bool:
-        """Whether what sounds can go on with another program."""
-        return (
-            self.program.id == program.id
-            and self.program.kind == program.kind
-            and len(self.program.materials) == len(program.materials)
-            and all(
-                one is other
-                for one, other in zip(self.program.materials, program.materials, strict=True)
-            )
+    def hear(self, wanted: float, ticks: int) -> None:
+        """Step mute and solo on."""
+        heard, now = self.strip.hear(wanted, ticks), self.strip_bundle
+        if heard is now.presence and self._compensation == now.compensation:
+            return
+        self.strip_bundle = self.strip_bundle._replace(
+            presence=heard, compensation=self._compensation
         )
 
-    def compensation(self, members: NDArray[np.float64], detune: float) -> float:
-        """Gain that keeps a stack as loud as one voice.
+    def listen(self, meter: NDArray[np.float64], tap: NDArray[np.float32]) -> None:
+        """Where the layer is measured for a span, if anyone listens to it."""
+        if meter is not self.strip_bundle.meter or tap is not self.strip_bundle.tap:
+            self.strip_bundle = self.strip_bundle._replace(meter=meter, tap=tap)
+
+    def compensate(self, members: NDArray[np.float64], detune: float) -> None:
+        """Note the gain that keeps a stack as loud as one voice.
 
         Voices that make equal signals add up in amplitude, others in power; ``members``
         holds what sets each apart, shape (members, anything).
         """
         count = len(members)
-        if not self.source.alike or (detune != 0.0 and count > 1):
-            return 1.0 / float(np.sqrt(count))
-        _, sizes = np.unique(members, axis=0, return_counts=True)
-        return 1.0 / float(np.sqrt((sizes.astype(float) ** 2).sum()))
+        if not self.program.kind.alike or (detune != 0.0 and count > 1):
+            self._compensation = 1.0 / float(np.sqrt(count))
+        else:
+            _, sizes = np.unique(members, axis=0, return_counts=True)
+            self._compensation = 1.0 / float(np.sqrt((sizes.astype(float) ** 2).sum()))
+
+    # -- sound -----------------------------------------------------------------------
+
+    def begin(self, frames: int) -> None:
+        """Before a span in which voices sound."""
+        self.bus[:, :frames] = 0.0
+        self.sounded = True
+
+    def collect(self, frames: int) -> NDArray[np.float32]:
+        """What the voices added up to in a span."""
+        if not self.sounded:
+            return np.zeros((frames, 2), np.float32)
+        return np.asarray(self.bus[0, :frames] + self.bus[1, :frames])
 
 
-def wanted_presences(layers: list[LayerState]) -> list[float]:
+def wanted_presences(mutes: list[float], solos: list[float]) -> list[float]:
     """1 for the layers that are to be heard, by mute and solo, 0 for the others."""
-    mutes = [layer.setting("mute") > 0.5 for layer in layers]
-    solos = [layer.setting("solo") > 0.5 for layer in layers]
-    heard = solos if any(solos) else [not mute for mute in mutes]
+    alone = [solo == _SOLO for solo in solos]
+    heard = alone if any(alone) else [mute != _MUTED for mute in mutes]
     return [1.0 if one else 0.0 for one in heard]
-
-
-class Shared:
-    """What all layers of an engine have in one array each, by layer and slot."""
-
-    def __init__(self, layers: int, slots: int) -> None:
-        self.parts = np.zeros((layers, slots), PART)
-        self.chosen = np.zeros((layers, slots), CHOSEN)
-
-    def rearranged(self, rows: list[int | None], slots: int) -> Shared:
-        """The same for other layers: each from an earlier row, or new."""
-        made = Shared(len(rows), slots)
-        for new, old in enumerate(rows):
-            if old is not None:
-                made.parts[new] = self.parts[old]
-                made.chosen[new] = self.chosen[old]
-        return made
-
-
-def view_of(values: NDArray[np.float64], at: int, dtype: np.dtype[Any]) -> NDArray[Any]:
-    """The settings of one layer, by name, in rows of all: shape (slots, SPAN)."""
-    width = dtype.itemsize // 8
-    return values[:, :, at : at + width].view(dtype)[:, :, 0]

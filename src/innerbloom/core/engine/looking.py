@@ -7,11 +7,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from innerbloom.core.dsp.state import HELD, MAX_GRAINS
 from innerbloom.core.engine.layers import LayerState
-from innerbloom.core.engine.state import HELD, MAX_GRAINS
 
 
-def look_at(layer: LayerState, parts: NDArray[Any], most: int) -> dict[str, Any]:
+def look_at(layer: LayerState, most: int) -> dict[str, Any]:
     """Read-heads and grains of one layer.
 
     Returns
@@ -20,9 +20,10 @@ def look_at(layer: LayerState, parts: NDArray[Any], most: int) -> dict[str, Any]
         ``heads``: rows of [position, sound, level] of each sounding voice; ``grains`` (clouds
         only): rows of [place, age, pan, level, sound], place and age in 0..1, pan in -1..1.
     """
-    slots = np.flatnonzero(parts["active"])
-    sounding = parts[slots]
-    levels = sounding["shape"]["level"] * sounding["fade"]
+    voices = layer.layer.voices
+    slots = np.flatnonzero(voices["active"])
+    sounding = voices[slots]
+    levels = sounding["envelope"]["level"] * sounding["fade"]
     heads = np.stack((sounding["position"], sounding["sound"], levels), axis=1)
     shown: dict[str, Any] = {"heads": heads.round(4).tolist(), "grains": []}
     if "grains" in (layer.own.dtype.names or ()):
@@ -37,7 +38,7 @@ def _grains(
     present = np.arange(MAX_GRAINS) < clouds["count"][:, None]
     grains = clouds["grains"][present][:most]
     loudness = np.repeat(levels, clouds["count"])[:most]
-    seconds = layer.program.sounds["seconds"][grains["sound"]]
+    seconds = layer.program.played.sounds["seconds"][grains["sound"]]
     both = np.maximum(grains["left"] + grains["right"], 1e-12)
     rows = np.stack(
         (

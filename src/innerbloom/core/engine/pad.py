@@ -4,11 +4,9 @@ from __future__ import annotations
 
 import math
 
-from innerbloom.core.engine.material import ENGINE_RATE
-from innerbloom.core.engine.state import TICK
+from innerbloom.core.dsp.rates import TICK_S
 
-_TICK_S = TICK / ENGINE_RATE
-_RECENT_TICKS = 0.1 / _TICK_S
+_RECENT_TICKS = 0.1 / TICK_S
 
 
 class Pad:
@@ -45,7 +43,7 @@ class Pad:
         recent = [one for one in trail if one[0] >= tick - _RECENT_TICKS]
         if len(recent) < 2 or recent[-1][0] == recent[0][0]:
             return 0.0
-        return (recent[-1][1] - recent[0][1]) / ((recent[-1][0] - recent[0][0]) * _TICK_S)
+        return (recent[-1][1] - recent[0][1]) / ((recent[-1][0] - recent[0][0]) * TICK_S)
 
     @property
     def rests(self) -> bool:
@@ -56,7 +54,7 @@ class Pad:
         """Where it is at a tick."""
         if self.rests or self._let_go_at is None:
             return self._place[0], self._place[1]
-        gone = 1.0 - math.exp(-(tick - self._let_go_at) * _TICK_S / self._time_s)
+        gone = 1.0 - math.exp(-(tick - self._let_go_at) * TICK_S / self._time_s)
         there = [
             min(max(place + pace * self._time_s * gone, -1.0), 1.0)
             for place, pace in zip(self._place, self._pace, strict=True)

@@ -10,19 +10,18 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from innerbloom.core.engine.kernels.chance import draw_of
-from innerbloom.core.engine.material import ENGINE_RATE
-from innerbloom.core.engine.state import DYING, FREE, HELD, RELEASED, TICK, VOICE
-from innerbloom.core.instrument.parameters import option
-from innerbloom.core.instrument.shared_parameters import WHOLE
+from innerbloom.core.declare.parameters import option
+from innerbloom.core.dsp.chance import draw_of
+from innerbloom.core.dsp.rates import TICK_S
+from innerbloom.core.dsp.state import DYING, FREE, HELD, RELEASED, VOICE
+from innerbloom.core.instrument.shared_parameters import INSTRUMENT
 from innerbloom.core.performance.events import Event
 
 MAX_VOICES = 64
-_TICK_S = TICK / ENGINE_RATE
-_POLY, _MONO = option(WHOLE, "mode", "poly"), option(WHOLE, "mode", "mono")
-_LOW, _HIGH = option(WHOLE, "priority", "low"), option(WHOLE, "priority", "high")
-_NO_GLIDE, _BY_TIME = option(WHOLE, "glide", "off"), option(WHOLE, "glide", "by time")
-_ALWAYS = option(WHOLE, "glide_when", "always")
+_POLY, _MONO = option(INSTRUMENT, "mode", "poly"), option(INSTRUMENT, "mode", "mono")
+_LOW, _HIGH = option(INSTRUMENT, "priority", "low"), option(INSTRUMENT, "priority", "high")
+_NO_GLIDE, _BY_TIME = option(INSTRUMENT, "glide", "off"), option(INSTRUMENT, "glide", "by time")
+_ALWAYS = option(INSTRUMENT, "glide_when", "always")
 _CHANCE_OF_VOICES = 1 << 20
 """Stands for the layer in the key of a voice's own chance."""
 
@@ -71,9 +70,11 @@ class VoiceBook:
         self._down: list[_Key] = []
         self._last_key = math.nan
 
-    def configure(self, members: int, tuning: NDArray[np.float64]) -> None:
-        """Take over another stack and tuning; notes that sound keep what they have."""
-        self.members, self.tuning = members, tuning
+    def configure(
+        self, whole: NDArray[Any], members: int, tuning: NDArray[np.float64]
+    ) -> None:
+        """Take over other settings, stack and tuning; notes that sound keep what they have."""
+        self.whole, self.members, self.tuning = whole, members, tuning
         self.records["member"] = np.minimum(self.records["member"], members - 1)
         self.respect_limit()
 
@@ -105,10 +106,10 @@ class VoiceBook:
                 self._touch(event)
         return []
 
-    def retire(self, parts: NDArray[Any]) -> None:
-        """Free the voices whose every layer has ended; ``parts`` of shape (layers, slots)."""
-        # a part that has not met its note yet counts as busy
-        busy = (parts["active"] != 0) | (parts["serial"] != self.records["serial"])
+    def retire(self, layers: NDArray[Any]) -> None:
+        """Free the voices whose every layer has ended; LAYER_VOICE of shape (layers, slots)."""
+        # one that has not met its note yet counts as busy
+        busy = (layers["active"] != 0) | (layers["serial"] != self.records["serial"])
         self.records["state"][~busy.any(axis=0)] = FREE
 
     def sounding(self) -> int:
@@ -121,14 +122,6 @@ class VoiceBook:
         other.records = self.records.copy()
         other.leader = self.leader.copy()
         return other
-
-    def follow_newest(self) -> None:
-        """Bring the leader up to the newest note that is held."""
-        held = np.flatnonzero(self.records["state"] == HELD)
-        if held.size:
-            self.leader[0] = self.records[held[np.argmax(self.records["serial"][held])]]
-        elif self.leader["state"][0] == HELD:
-            self.leader["state"] = RELEASED
 
     def keys_held(self) -> int:
         """How many keys are down, pedals aside."""
@@ -213,9 +206,9 @@ class VoiceBook:
         if way == _NO_GLIDE or math.isnan(start) or not (legato or always):
             return 0.0
         if way == _BY_TIME:
-            ticks = max(1, round(float(self.whole["glide_time"][0]) * 0.001 / _TICK_S))
+            ticks = max(1, round(float(self.whole["glide_time"][0]) * 0.001 / TICK_S))
             return abs(end - start) / ticks
-        return float(self.whole["glide_rate"][0]) * _TICK_S
+        return float(self.whole["glide_rate"][0]) * TICK_S
 
     def _preferred(self) -> _Key:
         way = int(self.whole["priority"][0])

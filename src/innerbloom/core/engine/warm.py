@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import numpy as np
 
+from innerbloom.core.declare.sound import Sound
+from innerbloom.core.dsp.rates import BLOCK
 from innerbloom.core.engine.engine import Engine
-from innerbloom.core.engine.held import HeldMaterials
-from innerbloom.core.engine.material import ENGINE_RATE, Material, prepare_material
-from innerbloom.core.engine.program import Materials, compile_program
-from innerbloom.core.engine.state import BLOCK
+from innerbloom.core.engine.program import compile_program
 from innerbloom.core.instrument.catalogue import LAYER_KINDS
 from innerbloom.core.instrument.document import parse_instrument
-from innerbloom.core.instrument.sound import Sound
+from innerbloom.core.materials.clip import ENGINE_RATE, Material, prepare_material
+from innerbloom.core.materials.held import HeldMaterials
+from innerbloom.core.materials.protocol import Materials
 from innerbloom.core.materials.spectrum.analyse import analyse, partials_alone
 from innerbloom.core.performance.events import Event
 from innerbloom.core.process.stretch import stretch

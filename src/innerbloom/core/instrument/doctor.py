@@ -8,10 +8,11 @@ from typing import Any
 
 import jsonpatch
 
-from innerbloom.core.instrument.catalogue import KINDS, MODULATOR_KINDS
+from innerbloom.core.declare.parameters import Choice, Declared
+from innerbloom.core.instrument.catalogue import MODULATOR_KINDS
 from innerbloom.core.instrument.document import Instrument
-from innerbloom.core.instrument.movement import Modulator, Route, modulator_of, owner_of
-from innerbloom.core.instrument.parameters import Choice, Declared
+from innerbloom.core.instrument.modulation import Modulator, Route, modulator_of
+from innerbloom.core.instrument.owners import Owner, owner_of, owners_of
 from innerbloom.core.instrument.reach import (
     away,
     declared_of,
@@ -131,51 +132,61 @@ def _cancelling(document: Instrument) -> Iterator[Finding]:
 
 
 def _without_effect(document: Instrument) -> Iterator[Finding]:
-    for number, layer in enumerate(document.layers):
-        for route in document.routes:
-            if route.target != layer.id or not route.on:
-                continue
-            if route.parameter == "link_amount" and number == 0:
-                text = f"{_short(document, route)} has no effect: there is no layer above to move."
-                removal = _removal(document, route)
-                yield Finding(f"idle:{route.id}", (route.id,), text, "Remove the route", removal)
-                continue
-            found = _why_without_effect(layer, number, route)
-            if found is not None:
-                why, fix, setting, value = found
-                path = f"/layers/{number}/settings/{setting}"
-                text = f"{_short(document, route)} has no effect: {why}."
-                patch = [{"op": "replace", "path": path, "value": value}]
-                yield Finding(f"idle:{route.id}", (route.id,), text, fix, patch)
+    owners = owners_of(document)
+    first = document.layers[0].id
+    for route in document.routes:
+        owner = owners[route.target]
+        if not route.on or owner.role in ("modulator", "route"):
+            continue
+        if route.parameter == "link_amount" and owner.id == first:
+            text = f"{_short(document, route)} has no effect: there is no layer above to move."
+            removal = _removal(document, route)
+            yield Finding(f"idle:{route.id}", (route.id,), text, "Remove the route", removal)
+            continue
+        found = _unmet(owner, route.parameter) or _unheard(owner, owner.id == first)
+        if found is not None:
+            why, fix, setting, value = found
+            text = f"{_short(document, route)} has no effect: {why}."
+            path = f"{owner.settings_path}/{setting}"
+            patch = [{"op": "replace", "path": path, "value": value}]
+            yield Finding(f"idle:{route.id}", (route.id,), text, fix, patch)
 
 
-def _why_without_effect(layer: Any, number: int, route: Route) -> tuple[str, str, str, str] | None:
-    settings = layer.settings
-    declared: Declared = next(d for d in KINDS[layer.kind] if d.id == route.parameter)
-    if declared.when is not None:
-        choice, words = declared.when
-        if getattr(settings, choice) not in words:
-            of = next(d for d in KINDS[layer.kind] if d.id == choice)
-            word = next(w for w in words if isinstance(of, Choice) and w in of.options)
-            why = f"{of.name} is '{getattr(settings, choice)}'"
-            return why, f"Set {of.name} to '{word}'", choice, word
-    moves_above = settings.link != "off" and number > 0
-    if settings.mute == "on" and not moves_above:
-        return "the layer is muted", "Unmute the layer", "mute", "off"
+def _unmet(owner: Owner, parameter: str) -> tuple[str, str, str, str] | None:
+    """Why a parameter does not matter now, the remedy in words, the choice and its word."""
+    declared: Declared | None = owner.parameter(parameter)
+    if declared is None or declared.when is None:
+        return None
+    choice, words = declared.when
+    if owner.value(choice) in words:
+        return None
+    of = owner.parameter(choice)
+    word = next(w for w in words if isinstance(of, Choice) and w in of.options)
+    name = of.name if of is not None else choice
+    return f"{name} is '{owner.value(choice)}'", f"Set {name} to '{word}'", choice, word
+
+
+def _unheard(owner: Owner, first: bool) -> tuple[str, str, str, str] | None:
+    """The same where a layer is muted and moves no other, or an effect is off."""
+    if owner.role == "layer" and owner.value("mute") == "on":
+        if first or owner.value("link") == "off":
+            return "the layer is muted", "Unmute the layer", "mute", "off"
+    elif owner.role == "effect" and owner.value("on") == "off":
+        return "the effect is off", "Switch the effect on", "on", "on"
     return None
 
 
 def _bare_loops(document: Instrument) -> Iterator[Finding]:
-    for number, layer in enumerate(document.layers):
-        if layer.kind != "loop" or float(layer.settings.crossfade) > 0:  # type: ignore[attr-defined]
+    for owner in owners_of(document).values():
+        if owner.parameter("crossfade") is None or float(owner.value("crossfade")) > 0:
             continue
-        moved = [r for r in document.routes if r.target == layer.id and r.parameter in _LOOP_POINTS]
+        moved = [r for r in document.routes if r.target == owner.id and r.parameter in _LOOP_POINTS]
         if moved:
             yield Finding(
-                f"bare:{layer.id}", tuple(route.id for route in moved),
-                f"The loop of {layer.name} is moved without a crossfade, which is rough.",
+                f"bare:{owner.id}", tuple(route.id for route in moved),
+                f"The loop of {owner.part.name} is moved without a crossfade, which is rough.",
                 "Give it a crossfade of 10 %",
-                [{"op": "replace", "path": f"/layers/{number}/settings/crossfade", "value": 10.0}],
+                [{"op": "replace", "path": f"{owner.settings_path}/crossfade", "value": 10.0}],
             )  # fmt: skip
 
 
@@ -261,7 +272,7 @@ def _should_move(document: Instrument, route: Route) -> bool:
     if meant is None:
         return route.by is not None or route.source.startswith(("controller:", "wheel", "pad"))
     owner = owner_of(document, meant[0])
-    return owner is not None and owner.kind not in ("random", "macro")
+    return owner is not None and not MODULATOR_KINDS[owner.kind].steady
 
 
 def _clamped(document: Instrument, seen: Seen) -> Iterator[Finding]:

@@ -3,32 +3,33 @@
 from __future__ import annotations
 
 import json
-from functools import reduce
-from operator import or_
+from functools import cache
 from typing import TYPE_CHECKING, Annotated, Any, Literal, TypeAlias
 
 from pydantic import Field, StringConstraints, ValidationError, create_model
 
+from innerbloom.core.declare.model import Id, Model, Name, Share, refuse
+from innerbloom.core.declare.parameters import Settings, settings_model
+from innerbloom.core.declare.registry import ByKind, settings_of
+from innerbloom.core.declare.sound import Sound
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument.catalogue import (
     ENTRY,
     LAYER_KINDS,
-    LAYER_SETTINGS,
     MAX_SOUNDS,
     MEMBER,
-    WholeSettings,
+    InstrumentSettings,
 )
-from innerbloom.core.instrument.model import Id, Model, Name, Share, refuse
-from innerbloom.core.instrument.movement import (
+from innerbloom.core.instrument.mixing import MAX_BUSES, Bus, Effects, Send, check_mixing
+from innerbloom.core.instrument.modulation import (
     MAX_MODULATORS,
     MAX_ROUTES,
     AnyModulator,
     Route,
     check_movement,
 )
-from innerbloom.core.instrument.parameters import Settings, settings_model
-from innerbloom.core.instrument.sound import Sound
-from innerbloom.core.instrument.upgrade import upgraded
+from innerbloom.core.instrument.owners import MAIN, WHOLE_ID, ids_in, owners_of
+from innerbloom.core.instrument.upgrade import VERSION, upgraded
 
 MAX_LAYERS = 8
 MAX_MEMBERS = 8
@@ -41,8 +42,10 @@ MemberSettings: type[Settings] = settings_model("MemberSettings", MEMBER)
 if TYPE_CHECKING:
     EntryModel: TypeAlias = Settings
     MemberModel: TypeAlias = Settings
+    InstrumentModel: TypeAlias = Settings
 else:
     EntryModel, MemberModel = EntrySettings, MemberSettings
+    InstrumentModel = InstrumentSettings
 
 LayerSounds = Annotated[list[Sound], Field(max_length=MAX_SOUNDS)]
 
@@ -58,8 +61,11 @@ class Layer(Model):
         When each sound is picked, one entry a sound; short lists are filled with defaults.
     path : list of (time, place)
         The drawn path, both in 0..1, time rising.
-    colour : Sound or None
-        A sound that lends the layer its outline, and is not heard itself.
+    effects : list of Effect
+        What all its voices together pass, in this order, ahead of its level.
+    output : str
+        Id of the bus it goes to; ``main`` for the main bus.
+    sends : list of Send
     drawn_filter : list of (place, level)
         The filter of a spectral layer, both in 0..1: from 20 Hz to 20 kHz by octaves, and from
         -60 dB to 0 dB; places rising.
@@ -76,7 +82,9 @@ class Layer(Model):
     drawn_filter: list[tuple[Share, Share]] = Field(
         default=[(0.0, 1.0), (1.0, 1.0)], min_length=2, max_length=MAX_PATH_POINTS
     )
-    colour: Sound | None = None
+    effects: Effects = Field(default_factory=list)
+    output: Id = MAIN
+    sends: list[Send] = Field(default_factory=list, max_length=MAX_BUSES)
     kind: str
     settings: Settings
 
@@ -88,8 +96,10 @@ class Layer(Model):
         return self.sounds[0]
 
 
-def _layer_model(kind: str) -> type[Layer]:
-    settings = LAYER_SETTINGS[kind]
+@cache
+def layer_model(kind: str) -> type[Layer]:
+    """The model of one kind of layer."""
+    settings = settings_of(LAYER_KINDS[kind])
     return create_model(
         f"{kind.title()}Layer",
         __base__=Layer,
@@ -98,15 +108,7 @@ def _layer_model(kind: str) -> type[Layer]:
     )
 
 
-LAYER_MODELS: dict[str, type[Layer]] = {kind: _layer_model(kind) for kind in LAYER_KINDS}
-
-# models made from the registry look like their bases to a type checker
-if TYPE_CHECKING:
-    AnyLayer = Layer
-    WholeModel = Settings
-else:
-    AnyLayer = Annotated[reduce(or_, LAYER_MODELS.values()), Field(discriminator="kind")]
-    WholeModel = WholeSettings
+AnyLayer = Annotated[Layer, ByKind(LAYER_KINDS, layer_model, "a layer")]
 
 
 class Scala(Model):
@@ -132,13 +134,17 @@ class Instrument(Model):
     ----------
     stack : list of settings
         What sets each member of a note's stack apart; its length is the size of the stack.
+    buses : list of Bus
+        Shared by the layers that go or send there.
+    effects : list of Effect
+        What the main bus passes, ahead of its level and the limiter.
     """
 
     format: Literal["inner-bloom/instrument"] = "inner-bloom/instrument"
-    version: Literal[3] = 3
+    version: Literal[VERSION] = VERSION  # type: ignore[valid-type]
     name: Name
     notes: Annotated[str, StringConstraints(max_length=4_000)] = ""
-    settings: WholeModel = Field(default_factory=WholeSettings)
+    settings: InstrumentModel = Field(default_factory=InstrumentSettings)
     tuning: Scala | None = None
     stack: list[MemberModel] = Field(
         default_factory=lambda: [MemberSettings()], min_length=1, max_length=MAX_MEMBERS
@@ -146,6 +152,11 @@ class Instrument(Model):
     layers: list[AnyLayer] = Field(min_length=1, max_length=MAX_LAYERS)
     modulators: list[AnyModulator] = Field(default_factory=list, max_length=MAX_MODULATORS)
     routes: list[Route] = Field(default_factory=list, max_length=MAX_ROUTES)
+    buses: list[Bus] = Field(default_factory=list, max_length=MAX_BUSES)
+    effects: Effects = Field(default_factory=list)
+
+
+_WITH_OWNERS = {"layers", "modulators", "routes", "buses", "effects"}
 
 
 def parse_instrument(data: Any) -> Instrument:
@@ -170,11 +181,14 @@ def parse_instrument(data: Any) -> Instrument:
         document = Instrument.model_validate(upgraded(data))
     except ValidationError as error:
         raise DocumentError(_first_problem(error)) from error
-    owners: list[Any] = [*document.layers, *document.modulators, *document.routes]
-    if len({one.id for one in owners}) != len(owners):
-        raise refuse("document", "two layers, modulators or routes share one id")
+    ids = ids_in(document.model_dump(include=_WITH_OWNERS))
+    if len(set(ids)) != len(ids):
+        raise refuse("document", "two layers, modulators, routes, buses or effects share one id")
+    if {WHOLE_ID, MAIN} & set(ids):
+        raise refuse("document", f"'{WHOLE_ID}' and '{MAIN}' are no ids to give away")
     for number, layer in enumerate(document.layers):
         _check_layer(number, layer)
+    check_mixing(document)
     check_movement(document)
     return document
 
@@ -203,16 +217,9 @@ def _check_layer(number: int, layer: Layer) -> None:
 
 def _first_problem(error: ValidationError) -> str:
     first = error.errors(include_url=False, include_context=False)[0]
-    # pydantic names the kind it chose between a layer's number and the rest: leave it out
-    parts = [
-        str(part)
-        for at, part in enumerate(first["loc"])
-        if not (at == 2 and first["loc"][0] == "layers" and part in LAYER_KINDS)
-    ]
-    path = ".".join(parts) or "document"
-    if first["type"].startswith("union_tag"):
-        kinds = ", ".join(LAYER_KINDS)
-        return f"The instrument cannot be read: {path}.kind: a layer is one of {kinds}."
+    path = ".".join(str(part) for part in first["loc"]) or "document"
+    if first["type"] == "kind":
+        return f"The instrument cannot be read: {path}.kind: {first['msg']}."
     more = error.error_count() - 1
     also = f" ({more} more like it)" if more else ""
     message = first["msg"].rstrip(".")
@@ -220,18 +227,17 @@ def _first_problem(error: ValidationError) -> str:
 
 
 def sounds_of(document: Instrument) -> list[Sound]:
-    """Every sound of every layer, contour and colouring."""
+    """Every sound of every layer, effect and contour."""
     of_layers = [sound for layer in document.layers for sound in layer.sounds]
-    of_layers += [layer.colour for layer in document.layers if layer.colour is not None]
-    return of_layers + [one.sound for one in document.modulators if one.sound is not None]
+    parts = [one.part for one in owners_of(document).values()]
+    alone = [one.sound for one in parts if not isinstance(one, Layer) and hasattr(one, "sound")]
+    return of_layers + [sound for sound in alone if sound is not None]
 
 
 def recordings_in(document: dict[str, Any]) -> list[str]:
     """Hashes of all recordings that a document, as plain data, plays; each once."""
-    sounds = [sound for layer in document["layers"] for sound in layer["sounds"]]
-    sounds += [layer["colour"] for layer in document["layers"] if layer.get("colour")]
-    sounds += [one["sound"] for one in document["modulators"] if one.get("sound")]
-    return list(dict.fromkeys(one["recording"] for one in sounds if one["recording"]))
+    found = sounds_of(parse_instrument(document))
+    return list(dict.fromkeys(one.recording for one in found if one.recording))
 
 
 def json_schema() -> dict[str, Any]:

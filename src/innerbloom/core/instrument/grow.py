@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from innerbloom.core.instrument.catalogue import LAYER_SETTINGS, WholeSettings
-from innerbloom.core.instrument.document import LAYER_MODELS, Instrument, Layer
-from innerbloom.core.instrument.movement import MODULATOR_MODELS, Modulator, Route
-from innerbloom.core.instrument.sound import MAX_STRETCH_S, Sound
+from innerbloom.core.declare.registry import settings_of
+from innerbloom.core.declare.sound import MAX_STRETCH_S, Sound
+from innerbloom.core.instrument.catalogue import LAYER_KINDS, InstrumentSettings
+from innerbloom.core.instrument.document import Instrument, Layer, layer_model
+from innerbloom.core.instrument.modulation import Modulator, Route, modulator_model
 from innerbloom.core.instrument.upgrade import touch_routes
 
 TARGET_LUFS = -16.0
@@ -51,8 +52,8 @@ def grow_cloud(
     if at_s > 0:
         span = sound.length if sound.length is not None else duration_s
         moved["position"] = round(100.0 * min(1.0, (at_s - sound.start) / span), 2)
-    settings = LAYER_SETTINGS["cloud"].model_validate(moved)
-    layer = LAYER_MODELS["cloud"](id="l1", name=name[:120], sounds=[sound], settings=settings)  # type: ignore[call-arg]
+    settings = settings_of(LAYER_KINDS["cloud"]).model_validate(moved)
+    layer = layer_model("cloud")(id="l1", name=name[:120], sounds=[sound], settings=settings)  # type: ignore[call-arg]
     return _instrument(name, layer, touch_routes("l1"), tuning)
 
 
@@ -64,17 +65,17 @@ def grow_wave(name: str, sound: Sound, *, tuning: float = 440.0) -> Instrument:
     sound : Sound
         The table.
     """
-    settings = LAYER_SETTINGS["wave"].model_validate(
+    settings = settings_of(LAYER_KINDS["wave"]).model_validate(
         {"shape": "table", "frame": 50, "unison": 3, "attack": 400, "release": 1_200, "level": -6}
     )
-    layer = LAYER_MODELS["wave"](id="l1", name=name[:120], sounds=[sound], settings=settings)  # type: ignore[call-arg]
+    layer = layer_model("wave")(id="l1", name=name[:120], sounds=[sound], settings=settings)  # type: ignore[call-arg]
     moves = {"target": "l1", "parameter": "frame"}
     routes = [
         *touch_routes("l1", slide=None),
         {**moves, "source": "m:m1", "depth": 30.0},
         {**moves, "source": "slide", "depth": 50.0, "rise": 20, "fall": 20},
     ]
-    sweep = MODULATOR_MODELS["lfo"].model_validate({
+    sweep = modulator_model("lfo").model_validate({
         "id": "m1", "name": "Sweep",
         "settings": {"rate": 0.08, "wave": "triangle", "restart": "never"},
     })  # fmt: skip
@@ -86,10 +87,10 @@ def grow_spectral(name: str, sound: Sound, *, tuning: float = 440.0) -> Instrume
 
     The mod wheel slows it down until it stands still, a finger's height moves its formants.
     """
-    settings = LAYER_SETTINGS["spectral"].model_validate(
+    settings = settings_of(LAYER_KINDS["spectral"]).model_validate(
         {"attack": 60, "release": 1_200, "at_end": "loop", "loop_start": 10, "loop_blend": 30}
     )
-    layer = LAYER_MODELS["spectral"](id="l1", name=name[:120], sounds=[sound], settings=settings)  # type: ignore[call-arg]
+    layer = layer_model("spectral")(id="l1", name=name[:120], sounds=[sound], settings=settings)  # type: ignore[call-arg]
     eased = {"target": "l1", "rise": 40, "fall": 40}
     routes = [
         *touch_routes("l1", slide=None),
@@ -104,7 +105,7 @@ def _instrument(
     modulators: Sequence[Modulator] = (),
 ) -> Instrument:  # fmt: skip
     return Instrument(
-        name=name[:120], settings=WholeSettings.model_validate({"tuning": tuning}), layers=[layer],
+        name=name[:120], settings=InstrumentSettings.model_validate({"tuning": tuning}), layers=[layer],
         modulators=list(modulators),
         routes=[
             Route.model_validate({**route, "id": f"r{number}"})

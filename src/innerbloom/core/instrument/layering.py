@@ -9,6 +9,7 @@ import math
 from dataclasses import dataclass
 from typing import Any, Literal
 
+from innerbloom.core.declare.sound import Sound
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument.catalogue import LAYER_KINDS
 from innerbloom.core.instrument.document import (
@@ -19,9 +20,8 @@ from innerbloom.core.instrument.document import (
     Layer,
     parse_instrument,
 )
-from innerbloom.core.instrument.movement import free_id
+from innerbloom.core.instrument.owners import free_id
 from innerbloom.core.instrument.ranges import spread_evenly
-from innerbloom.core.instrument.sound import Sound
 from innerbloom.core.instrument.upgrade import touch_routes
 from innerbloom.core.instrument.wiring import without
 
@@ -68,13 +68,12 @@ def add_layer(
     layer: Plain = {
         "id": free_id(plain, "l"), "name": name[:120], "petal": _free_petal(document),
         "kind": kind, "sounds": [] if sound is None else [sound.model_dump(mode="json")],
-        "settings": {**_loop_settings(loop if kind == "loop" else None), **(settings or {})},
+        "settings": {**_loop_settings(kind, loop), **(settings or {})},
     }  # fmt: skip
     if LAYER_KINDS[kind].needs_sound and sound is None:
         raise DocumentError(f"A {kind} layer needs a sound: choose one from the shelf.")
     _insert(plain, len(plain["layers"]), layer)
-    slide = 15.0 if kind == "cloud" else None
-    for route in touch_routes(layer["id"], slide=slide):
+    for route in touch_routes(layer["id"], slide=LAYER_KINDS[kind].slide):
         _add_route(plain, route)
     return parse_instrument(plain)
 
@@ -124,13 +123,24 @@ def duplicate_layer(document: Instrument, index: int) -> Instrument:
     """The same layer again with every setting and route, below it."""
     layer = _layer(document, index)
     plain = document.model_dump(mode="json")
-    again = {**layer.model_dump(mode="json"), "id": free_id(plain, "l")}
+    again = layer.model_dump(mode="json")
     again |= {"petal": _free_petal(document), "name": f"{layer.name[:112]} again"}
     _insert(plain, index + 1, again)
+    renamed = _renamed(plain, again)
     for route in document.routes:
-        if route.target == layer.id:
-            _add_route(plain, {**route.model_dump(mode="json"), "target": again["id"]})
+        if route.target in renamed:
+            _add_route(plain, {**route.model_dump(mode="json"), "target": renamed[route.target]})
     return parse_instrument(plain)
+
+
+def _renamed(plain: Plain, layer: Plain) -> dict[str, str]:
+    """Give a copied layer, its sends and its effects ids of their own; what each is called now."""
+    renamed = {}
+    for one, prefix in ((layer, "l"), *((s, "s") for s in layer["sends"]),
+                        *((e, "e") for e in layer["effects"])):  # fmt: skip
+        one["id"], old = free_id(plain, prefix), one["id"]
+        renamed[old] = one["id"]
+    return renamed
 
 
 def remove_layer(document: Instrument, index: int) -> Instrument:
@@ -162,12 +172,10 @@ def swap_sound(
     if only and (not layer.sounds or layer.sounds[0].name in ("", layer.name)):
         changed["name"] = sound.name or layer.name
     changed["sounds"][which : which + 1] = [sound.model_dump(mode="json")]
-    if layer.kind == "loop" and only:
-        changed["settings"] |= _loop_settings(loop)
-    # a wave or noise that is given a sound is meant to use it
-    changed["settings"] |= {"wave": {"shape": "table"}, "noise": {"colour": "recording"}}.get(
-        layer.kind, {}
-    )
+    if only:
+        changed["settings"] |= _loop_settings(layer.kind, loop)
+    # a layer that is given a sound it can do without is meant to use it
+    changed["settings"] |= dict(LAYER_KINDS[layer.kind].with_sound)
     return parse_instrument(plain)
 
 
@@ -190,14 +198,6 @@ def remove_sound(document: Instrument, index: int, which: int) -> Instrument:
     plain = document.model_dump(mode="json")
     for part in ("sounds", "picks"):
         del plain["layers"][index][part][which : which + 1]
-    return parse_instrument(plain)
-
-
-def colour(document: Instrument, index: int, sound: Sound | None) -> Instrument:
-    """A layer that takes on the outline of a sound, or of none any more."""
-    _layer(document, index)
-    plain = document.model_dump(mode="json")
-    plain["layers"][index]["colour"] = None if sound is None else sound.model_dump(mode="json")
     return parse_instrument(plain)
 
 
@@ -264,8 +264,8 @@ def _free_petal(document: Instrument) -> str:
     return min(PETALS, key=lambda petal: (taken.count(petal), PETALS.index(petal)))
 
 
-def _loop_settings(loop: FoundLoop | None) -> Plain:
-    if loop is None:
+def _loop_settings(kind: str, loop: FoundLoop | None) -> Plain:
+    if loop is None or not LAYER_KINDS[kind].loops:
         return {}
     return {
         "loop": loop.direction, "loop_start": 100.0 * loop.start_share,

@@ -5,21 +5,19 @@ from __future__ import annotations
 import math
 from typing import Any
 
+from innerbloom.core.declare.parameters import Parameter
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument.document import Instrument
-from innerbloom.core.instrument.movement import (
-    Route,
-    declared_target,
-    owner_of,
-    reading_of,
-)
-from innerbloom.core.instrument.parameters import Parameter
+from innerbloom.core.instrument.modulation import Route, reading_of
+from innerbloom.core.instrument.owners import owner_of
 
 
 def set_value(document: Instrument, target: str, parameter: str) -> float:
     """What a target is set to before anything moves it."""
-    owner: Any = owner_of(document, target)
-    return float(getattr(owner.settings if hasattr(owner, "settings") else owner, parameter))
+    owner = owner_of(document, target)
+    if owner is None:
+        raise KeyError(target)
+    return float(owner.value(parameter))
 
 
 def declared_of(document: Instrument, target: str, parameter: str) -> Parameter:
@@ -31,7 +29,7 @@ def declared_of(document: Instrument, target: str, parameter: str) -> Parameter:
         If there is no such target.
     """
     owner = owner_of(document, target)
-    declared = declared_target(owner, parameter) if owner is not None else None
+    declared = owner.target(parameter) if owner is not None else None
     if declared is None:
         raise DocumentError(f"There is nothing called '{target}, {parameter}' to move.")
     return declared

@@ -6,8 +6,9 @@ from typing import Any
 
 from innerbloom.core.analysis.segments import QUIETEST_DB
 from innerbloom.core.errors import DocumentError
+from innerbloom.core.instrument.catalogue import MODULATOR_KINDS
 from innerbloom.core.instrument.document import Instrument, parse_instrument
-from innerbloom.core.instrument.movement import free_id
+from innerbloom.core.instrument.owners import free_id, owner_of
 from innerbloom.core.instrument.wiring import without
 
 _HEARD: dict[str, dict[str, Any]] = {
@@ -18,7 +19,8 @@ _HEARD: dict[str, dict[str, Any]] = {
 
 def speaks_as(document: Instrument, index: int) -> list[str]:
     """Ids of the followers that move a cloud's point on the map."""
-    followers = {f"m:{one.id}": one.id for one in document.modulators if one.kind == "follower"}
+    followers = {f"m:{one.id}": one.id for one in document.modulators
+                 if MODULATOR_KINDS[one.kind].needs == "layer"}  # fmt: skip
     return [
         followers[route.source] for route in document.routes
         if route.target == document.layers[index].id and route.parameter in ("across", "up")
@@ -30,8 +32,16 @@ def in_its_own_voice(document: Instrument, index: int) -> Instrument:
     """Without the followers that made a cloud speak as another layer; the point comes to the middle."""
     layer = document.layers[index]
     made = without(document, set(speaks_as(document, index))).model_dump(mode="json")
+    if not _chooses_by_sound(document, layer.id):
+        return document
     made["layers"][index]["settings"] |= {"across": 50.0, "up": 50.0}
-    return parse_instrument(made) if layer.kind == "cloud" else document
+    return parse_instrument(made)
+
+
+def _chooses_by_sound(document: Instrument, layer: str) -> bool:
+    """Whether a layer can choose its grains by what they sound like."""
+    owner = owner_of(document, layer)
+    return owner is not None and owner.parameter("gather") is not None
 
 
 def resemble(document: Instrument, index: int, other: int) -> Instrument:
@@ -48,7 +58,7 @@ def resemble(document: Instrument, index: int, other: int) -> Instrument:
     if not (0 <= index < len(document.layers) and 0 <= other < len(document.layers)):
         raise DocumentError("There is no such layer.")
     layer, heard = document.layers[index], document.layers[other]
-    if layer.kind != "cloud":
+    if not _chooses_by_sound(document, layer.id):
         raise DocumentError(f"Only a cloud chooses its grains by their sound; '{layer.name}' is none.")
     if layer.id == heard.id:
         raise DocumentError("A layer cannot speak in its own voice: choose another one.")

@@ -11,13 +11,14 @@ import re
 from dataclasses import dataclass
 from typing import Any
 
+from innerbloom.core.declare.parameters import Parameter
 from innerbloom.core.errors import BloomError
-from innerbloom.core.instrument.catalogue import MODULATOR_KINDS, SOURCES, movable
+from innerbloom.core.instrument.catalogue import MODULATOR_KINDS, SOURCES
 from innerbloom.core.instrument.document import Instrument
-from innerbloom.core.instrument.parameters import Parameter
+from innerbloom.core.instrument.owners import owners_of
 from innerbloom.core.instrument.reach import usual_depth
 from innerbloom.core.instrument.wiring import add_route
-from innerbloom.core.instrument.wording import number_words, parameter_name
+from innerbloom.core.instrument.wording import number_words, owner_name, parameter_name
 
 
 class SentenceError(BloomError):
@@ -73,10 +74,12 @@ def sources_of(document: Instrument) -> list[Meant]:
 def targets_of(document: Instrument) -> list[tuple[Meant, Parameter]]:
     """Everything that a route in this document may move, except other routes' amounts."""
     found = []
-    owners: list[Any] = [*document.layers, *document.modulators]
-    for owner in owners:
-        for declared in movable(owner.kind):
-            name = f"{owner.name} {parameter_name(owner, declared)}"
+    for owner in owners_of(document).values():
+        if owner.role == "route":
+            continue
+        called = owner_name(document, owner.id)
+        for declared in owner.targets():
+            name = f"{called} {parameter_name(owner, declared)}"
             found.append((_meant(name, (owner.id, declared.id)), declared))
     return found
 

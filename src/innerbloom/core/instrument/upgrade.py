@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
+VERSION = 4
+"""Of documents as they are now."""
+
 _TOUCH = ("velocity_level", "pressure_level", "slide_position")
 
 
@@ -11,11 +14,12 @@ def upgraded(data: Any) -> Any:
     """A document as of now; whatever is not a document of an earlier version is left alone.
 
     Version 1 had one sound a layer, and touch as three settings; version 2 lists of sounds,
-    and touch as routes, which named a layer; now routes name whatever they move.
+    and touch as routes, which named a layer; in version 3 routes named whatever they move. Now
+    effects stand in chains: the sound that coloured a layer is one of its effects.
     """
     if not isinstance(data, dict):
         return data
-    return _from_second(_from_first(data))
+    return _from_third(_from_second(_from_first(data)))
 
 
 def _from_first(data: dict[str, Any]) -> dict[str, Any]:
@@ -42,6 +46,56 @@ def _from_second(data: dict[str, Any]) -> dict[str, Any]:
         for route in routes
     ]
     return {**data, "version": 3, "routes": changed}
+
+
+_COLOURING = {
+    "colour_amount": "amount", "colour_detail": "detail", "colour_from": "outline_of",
+    "colour_place": "place",
+}  # fmt: skip
+"""Settings that every layer had for its colouring, and what they are called as an effect's."""
+
+
+def _from_third(data: dict[str, Any]) -> dict[str, Any]:
+    layers = data.get("layers")
+    if data.get("version") != 3 or not isinstance(layers, list):
+        return data
+    if not all(isinstance(one, dict) for one in layers):
+        return data
+    coloured = {
+        str(layer.get("id")): f"c{layer.get('id')}"[:16] for layer in layers if layer.get("colour")
+    }
+    routes = data.get("routes", [])
+    if isinstance(routes, list):
+        moved = [_moving_effect(route, coloured) for route in routes]
+        routes = [route for route in moved if route is not None]
+    changed = [_with_effects(layer, coloured) for layer in layers]
+    return {**data, "version": 4, "layers": changed, "routes": routes}
+
+
+def _with_effects(layer: dict[str, Any], coloured: dict[str, str]) -> dict[str, Any]:
+    """A layer whose colouring, if it has one, is an effect."""
+    changed = {key: value for key, value in layer.items() if key != "colour"}
+    settings = layer.get("settings")
+    colouring = {}
+    if isinstance(settings, dict):
+        changed["settings"] = {k: v for k, v in settings.items() if k not in _COLOURING}
+        colouring = {_COLOURING[k]: v for k, v in settings.items() if k in _COLOURING}
+    effect = coloured.get(str(layer.get("id")))
+    if effect is not None:
+        changed["effects"] = [
+            {"id": effect, "kind": "colour", "sound": layer["colour"], "settings": colouring}
+        ]
+    return changed
+
+
+def _moving_effect(route: Any, coloured: dict[str, str]) -> Any:
+    """A route as it is now; None for one that moved a colouring which was not there."""
+    if not isinstance(route, dict) or route.get("parameter") not in _COLOURING:
+        return route
+    effect = coloured.get(str(route.get("target")))
+    if effect is None:
+        return None
+    return {**route, "target": effect, "parameter": _COLOURING[route["parameter"]]}
 
 
 def _layer(layer: dict[str, Any], routes: list[dict[str, Any]]) -> dict[str, Any]:

@@ -7,10 +7,10 @@ from typing import Any
 
 import numpy as np
 
+from innerbloom.core.declare.parameters import Parameter
 from innerbloom.core.errors import DocumentError
-from innerbloom.core.instrument.catalogue import movable
+from innerbloom.core.instrument.catalogue import LAYER_KINDS, movable
 from innerbloom.core.instrument.document import Instrument, parse_instrument
-from innerbloom.core.instrument.parameters import Parameter
 
 
 @dataclass(frozen=True)
@@ -42,7 +42,7 @@ def ranges_around(
     for layer in document.layers:
         if layers is not None and layer.id not in layers:
             continue
-        for p in movable(layer.kind):
+        for p in movable(LAYER_KINDS[layer.kind].declared):
             if p.group in groups:
                 low, high = _around(p, float(getattr(layer.settings, p.id)), amount)
                 found.append(Range(layer.id, p.id, low, high))
@@ -71,7 +71,7 @@ def vary(document: Instrument, ranges: list[Range], seed: int) -> Instrument:
     for one in ranges:
         layer = by_id.get(one.layer)
         declared = layer and next(
-            (p for p in movable(layer["kind"]) if p.id == one.parameter), None
+            (p for p in movable(LAYER_KINDS[layer["kind"]].declared) if p.id == one.parameter), None
         )
         if not layer or not declared:
             raise DocumentError(f"There is no '{one.parameter}' in layer '{one.layer}' to vary.")

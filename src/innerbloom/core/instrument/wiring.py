@@ -9,25 +9,23 @@ from typing import Any
 
 import numpy as np
 
+from innerbloom.core.declare.sound import Sound
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument.catalogue import MODULATOR_KINDS
 from innerbloom.core.instrument.document import Instrument, parse_instrument
-from innerbloom.core.instrument.movement import (
+from innerbloom.core.instrument.modulation import (
     MAX_MODULATORS,
     MAX_ROUTES,
     Modulator,
     Route,
-    declared_target,
-    free_id,
     modulator_of,
-    owner_of,
 )
+from innerbloom.core.instrument.owners import MAIN, free_id, lists_of, owner_of, owners_of
 from innerbloom.core.instrument.reach import (
     declared_of,
     depth_for,
     usual_depth,
 )
-from innerbloom.core.instrument.sound import Sound
 
 Plain = dict[str, Any]
 
@@ -93,6 +91,9 @@ def without(document: Instrument, ids: set[str]) -> Instrument:
     """
     plain = _plain(document)
     gone = set(ids)
+    owners = owners_of(document).values()
+    gone |= {one.id for one in owners if one.within in gone}
+    gone |= {one.id for one in owners if one.role == "send" and one.part.to in gone}
     while True:
         more = {
             route["id"]
@@ -102,10 +103,12 @@ def without(document: Instrument, ids: set[str]) -> Instrument:
         if more <= gone:
             break
         gone |= more
-    for part in ("layers", "modulators", "routes"):
-        plain[part] = [one for one in plain[part] if one["id"] not in gone]
+    for part in lists_of(plain):
+        part[:] = [one for one in part if one["id"] not in gone]
     if not plain["layers"]:
         raise DocumentError("An instrument keeps at least one layer: add another one first.")
+    for layer in plain["layers"]:
+        layer["output"] = MAIN if layer["output"] in gone else layer["output"]
     for route in plain["routes"]:
         if route["by"] is not None and _speaks_of(route["by"], gone):
             route["by"] = None
@@ -199,7 +202,7 @@ def randomise_macros(document: Instrument, seed: int) -> Instrument:
     chance = np.random.default_rng(seed)
     plain = _plain(document)
     for one in plain["modulators"]:
-        if one["kind"] == "macro":
+        if MODULATOR_KINDS[one["kind"]].shared and "value" in one["settings"]:
             one["settings"]["value"] = round(100 * float(chance.random()), 1)
     return parse_instrument(plain)
 
@@ -218,12 +221,12 @@ def take_piece(document: Instrument, modulator: str) -> Plain:
     for route in document.routes:
         meant = modulator_of(route.source)
         owner = owner_of(document, route.target)
-        if meant is None or meant[0] != modulator or not hasattr(owner, "kind"):
+        if meant is None or meant[0] != modulator or owner is None or owner.role == "route":
             continue
-        if owner is found:
+        if owner.id == modulator:
             where: Plain = {"itself": True}
         else:
-            where = {"kind": owner.kind, "name": owner.name}
+            where = {"kind": owner.kind, "name": getattr(owner.part, "name", "")}
         kept = route.model_dump(mode="json", include=_KEPT)
         routes.append({**kept, "parameter": route.parameter, "side": meant[1], "to": where})
     return {"format": PIECE_FORMAT, "version": 1,
@@ -266,10 +269,10 @@ def _target_for(document: Instrument, route: Plain, itself: str) -> str | None:
     to, parameter = route.get("to", {}), str(route.get("parameter"))
     if to.get("itself"):
         return itself
-    layers: list[Any] = [*document.layers, *document.modulators]
-    fitting = [one for one in layers if one.id != itself and declared_target(one, parameter)]
+    owners = [one for one in owners_of(document).values() if one.role != "route"]
+    fitting = [one for one in owners if one.id != itself and one.target(parameter)]
     alike = [one for one in fitting if one.kind == to.get("kind")]
-    same = [one for one in alike if one.name == to.get("name")]
+    same = [one for one in alike if getattr(one.part, "name", "") == to.get("name")]
     if to.get("kind") in MODULATOR_KINDS:
         fitting = alike
     found = (*same, *alike, *fitting)

@@ -3,17 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import Any
 
-from innerbloom.core.instrument.catalogue import ENVELOPE_NAMES, movable
+from innerbloom.core.declare.parameters import Parameter
+from innerbloom.core.instrument.catalogue import EFFECT_KINDS, ENVELOPE_NAMES
 from innerbloom.core.instrument.document import Instrument
-from innerbloom.core.instrument.movement import (
-    Route,
-    declared_target,
-    owner_of,
-    reading_of,
-)
-from innerbloom.core.instrument.parameters import Parameter
+from innerbloom.core.instrument.modulation import Route, reading_of
+from innerbloom.core.instrument.owners import WHOLE_ID, Owner, owner_of, owners_of
 from innerbloom.core.instrument.reach import band_of, both_ways
 
 _UNITS = {"oct": ("octave", "octaves"), "st": ("semitone", "semitones"), "ct": ("cent", "cents")}
@@ -39,28 +34,54 @@ def value_words(value: float, unit: str) -> str:
     return f"{number_words(value)} {unit}".strip()
 
 
+def _owner(document: Instrument, id_: str) -> Owner:
+    found = owner_of(document, id_)
+    if found is None:
+        raise KeyError(id_)
+    return found
+
+
 def owner_name(document: Instrument, target: str) -> str:
-    """What is moved, by name; a route is called after its source and target."""
-    owner = owner_of(document, target)
-    if isinstance(owner, Route):
-        source = reading_of(document, owner.source).name
-        return f"{source} to {target_name(document, owner.target, owner.parameter)}"
-    return str(owner.name)
+    """What is moved, by name: a route after its source and target, an effect after its stream."""
+    owner = _owner(document, target)
+    if owner.role == "instrument":
+        return "Instrument"
+    if owner.role == "route":
+        source = reading_of(document, owner.part.source).name
+        return f"{source} to {target_name(document, owner.part.target, owner.part.parameter)}"
+    if owner.role == "effect":
+        kind = EFFECT_KINDS[owner.kind].name
+        if owner.within == WHOLE_ID:
+            return kind
+        return f"{owner_name(document, owner.within)} {kind.lower()}{_number_of(document, owner)}"
+    if owner.role == "send":
+        return f"{owner_name(document, owner.within)} to {owner_name(document, owner.part.to)}"
+    return str(owner.part.name)
+
+
+def _number_of(document: Instrument, effect: Owner) -> str:
+    """The number of an effect in a chain that has several of its kind."""
+    alike = [
+        one.id
+        for one in owners_of(document).values()
+        if (one.role, one.kind, one.within) == (effect.role, effect.kind, effect.within)
+    ]
+    return f" {alike.index(effect.id) + 1}" if len(alike) > 1 else ""
 
 
 def target_name(document: Instrument, target: str, parameter: str) -> str:
     """A target by name, as "Bowed fence wire \N{MIDDLE DOT} cutoff"."""
-    owner = owner_of(document, target)
-    declared = declared_target(owner, parameter)
+    owner = _owner(document, target)
+    declared = owner.target(parameter)
     assert declared is not None
     return f"{owner_name(document, target)} \N{MIDDLE DOT} {parameter_name(owner, declared)}"
 
 
-def parameter_name(owner: Any, declared: Parameter) -> str:
+def parameter_name(owner: Owner, declared: Parameter) -> str:
     """A parameter's name; with its heading where its owner has another of that name."""
-    if not hasattr(owner, "kind"):
+    if owner.role == "route":
         return declared.name
-    alike = [one for one in movable(owner.kind) if one.name == declared.name]
+    alike = [one for one in owner.targets() if one.name == declared.name]
     plain = declared.name in ("a", "one", "other", "in", "shape")
     if len(alike) > 1 or plain:
         return f"{declared.group.lower()} {declared.name}"
@@ -96,8 +117,8 @@ class Sentence:
 
 def sentence_of(document: Instrument, route: Route) -> Sentence:
     """A route as a sentence."""
-    owner = owner_of(document, route.target)
-    declared = declared_target(owner, route.parameter)
+    owner = _owner(document, route.target)
+    declared = owner.target(route.parameter)
     assert declared is not None
     return Sentence(
         source_name(document, route.source),
@@ -105,8 +126,14 @@ def sentence_of(document: Instrument, route: Route) -> Sentence:
         parameter_name(owner, declared),
         amount_words(document, route, declared),
         _more(document, route),
-        getattr(owner, "petal", ""),
+        _petal(document, owner),
     )
+
+
+def _petal(document: Instrument, owner: Owner) -> str:
+    """Of the layer that is meant, or that an effect or send belongs to; empty for none."""
+    layer = owner if owner.role == "layer" else owner_of(document, owner.within)
+    return str(getattr(layer.part, "petal", "")) if layer is not None else ""
 
 
 def source_name(document: Instrument, source: str) -> str:

@@ -1,9 +1,9 @@
-"""What a player does, as plain data."""
+"""What happens while an engine sounds, as one stream: gestures, moved controls, edits."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Literal
+from dataclasses import dataclass, replace
+from typing import Any, Literal
 
 EventKind = Literal[
     "on",
@@ -23,7 +23,7 @@ EventKind = Literal[
 
 @dataclass(frozen=True, slots=True)
 class Event:
-    """One gesture.
+    """One gesture of a player.
 
     Attributes
     ----------
@@ -49,6 +49,49 @@ class Event:
     key: float = 60.0
     value: float = 0.0
     time: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class SetParameter:
+    """A control is moved.
+
+    Attributes
+    ----------
+    owner : str
+        Id of a layer, modulator, route, send, bus or effect; ``instrument`` for the whole.
+    parameter : str
+    value : float or str
+        A number in the parameter's own unit, or the word of a choice.
+    time : int
+    """
+
+    owner: str
+    parameter: str
+    value: float | str
+    time: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class EditProgram:
+    """The instrument is edited: another program takes over.
+
+    Attributes
+    ----------
+    program : Program
+    time : int
+    """
+
+    program: Any
+    time: int = 0
+
+
+AnyEvent = Event | SetParameter | EditProgram
+"""Everything that may happen, each with a time in frames."""
+
+
+def moved_by(event: AnyEvent, frames: int) -> AnyEvent:
+    """The same, so many frames later; never before the start."""
+    return replace(event, time=max(0, event.time + frames))
 
 
 def single_note(key: float, seconds: float, rate: int, velocity: float = 0.8) -> list[Event]:

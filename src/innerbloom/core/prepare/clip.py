@@ -8,7 +8,7 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from innerbloom.core.process.loop import Loop
+from innerbloom.core.sound.loop import Loop
 
 RootHow = Literal["found", "given", "none"]
 

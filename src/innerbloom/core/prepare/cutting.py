@@ -8,14 +8,14 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from innerbloom.core.declare.parameters import Choice
+from innerbloom.core.declare.parameters import Parameter as P
 from innerbloom.core.errors import BloomError
-from innerbloom.core.instrument.parameters import Choice
-from innerbloom.core.instrument.parameters import Parameter as P
 from innerbloom.core.prepare import words as w
 from innerbloom.core.prepare.clip import Clip
 from innerbloom.core.prepare.declare import Context, StepKind
-from innerbloom.core.process.fades import faded, rising
-from innerbloom.core.process.loop import Loop
+from innerbloom.core.sound.fades import faded, rising
+from innerbloom.core.sound.loop import Loop
 
 LONGEST_S = 86_400.0
 _CURVES = ("linear", "equal power", "slow start", "slow end")

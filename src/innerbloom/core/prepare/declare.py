@@ -12,7 +12,7 @@ from typing import Any, Literal, Protocol
 
 from pydantic import BaseModel, ConfigDict, Field, create_model
 
-from innerbloom.core.instrument.parameters import Choice, Parameter
+from innerbloom.core.declare.parameters import Choice, Parameter
 from innerbloom.core.prepare.clip import Clip
 
 Progress = Callable[[float], bool]

@@ -9,16 +9,17 @@ import numpy as np
 
 from innerbloom.core.analysis.loops import ALIKE, likeness_at
 from innerbloom.core.analysis.mono import one_channel
+from innerbloom.core.declare.parameters import Choice
+from innerbloom.core.declare.parameters import Parameter as P
 from innerbloom.core.errors import BloomError
-from innerbloom.core.instrument.parameters import Choice
-from innerbloom.core.instrument.parameters import Parameter as P
 from innerbloom.core.pitch_names import note_to_hz
 from innerbloom.core.prepare import words as w
 from innerbloom.core.prepare.clip import Clip
 from innerbloom.core.prepare.cutting import LONGEST_S
 from innerbloom.core.prepare.declare import Context, StepKind
-from innerbloom.core.process.loop import Loop, bake_crossfade, check_loop
+from innerbloom.core.process.loop import bake_crossfade, check_loop
 from innerbloom.core.process.tone import sound_tone, tone_cycle
+from innerbloom.core.sound.loop import Loop
 
 
 def loop_of(clip: Clip, step: Any) -> tuple[Loop, int, str]:

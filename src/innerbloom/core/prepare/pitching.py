@@ -7,9 +7,9 @@ from typing import Any
 
 import numpy as np
 
+from innerbloom.core.declare.parameters import Choice
+from innerbloom.core.declare.parameters import Parameter as P
 from innerbloom.core.errors import BloomError
-from innerbloom.core.instrument.parameters import Choice
-from innerbloom.core.instrument.parameters import Parameter as P
 from innerbloom.core.prepare import words as w
 from innerbloom.core.prepare.clip import Clip
 from innerbloom.core.prepare.cutting import LONGEST_S

@@ -2,33 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 
-from innerbloom.core.analysis.loops import Curve, Direction
 from innerbloom.core.errors import BloomError
-from innerbloom.core.process.fades import rising
-
-
-@dataclass(frozen=True)
-class Loop:
-    """A stretch to repeat.
-
-    Attributes
-    ----------
-    start, end : int
-        First frame, and one past the last.
-    direction : {"forward", "backward", "back-and-forth"}
-    stay : bool
-        Whether the loop goes on after the key is let go; else the sound plays on past it.
-    """
-
-    start: int
-    end: int
-    direction: Direction = "forward"
-    stay: bool = True
+from innerbloom.core.sound.fades import rising
+from innerbloom.core.sound.loop import Curve, Loop
 
 
 def check_loop(frames: int, loop: Loop, crossfade: int = 0) -> None:

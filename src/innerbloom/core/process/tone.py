@@ -11,8 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from innerbloom.core.errors import BloomError
-from innerbloom.core.process.loop import Loop
 from innerbloom.core.process.varispeed import read_at
+from innerbloom.core.sound.loop import Loop
 
 _MOST_TURNS = 4_096
 _IN_TUNE = 1e-5

@@ -12,8 +12,7 @@ import struct
 from dataclasses import dataclass
 from pathlib import Path
 
-from innerbloom.core.analysis.loops import Direction
-from innerbloom.core.process.loop import Loop
+from innerbloom.core.sound.loop import Direction, Loop
 from innerbloom.core.sound.metadata import append_chunk, riff_chunks
 
 _HEAD = struct.Struct("<9I")

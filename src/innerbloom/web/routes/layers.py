@@ -9,7 +9,8 @@ from apiflask import APIBlueprint
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from innerbloom.core.instrument import layering
+from innerbloom.core.instrument import chains, layering
+from innerbloom.core.instrument.catalogue import LAYER_KINDS
 from innerbloom.core.instrument.document import Instrument, Scala, parse_instrument
 from innerbloom.core.instrument.resembling import in_its_own_voice, resemble
 from innerbloom.core.instrument.vary import Range, ranges_around, vary
@@ -74,11 +75,11 @@ def _change(
                 document, action.layer, action.which, action.to
             )
         case ls.Colour(recording=None):
-            return "Take the colouring away", lambda: layering.colour(document, action.layer, None)
+            return "Take the colouring away", lambda: chains.colour(document, action.layer, None)
         case ls.Colour():
             assert action.recording is not None
             lent, _ = sound_of(found_recording(db, action.recording))
-            return "Colour a layer", lambda: layering.colour(document, action.layer, lent)
+            return "Colour a layer", lambda: chains.colour(document, action.layer, lent)
         case ls.Resemble(other=None):
             return "Speak as itself", lambda: in_its_own_voice(document, action.layer)
         case ls.Resemble(other=other):
@@ -91,8 +92,9 @@ def _change(
 
 
 def _added(db: Session, document: Instrument, action: ls.AddLayer) -> Instrument:
-    word = {"wave": "shape", "noise": "colour"}.get(action.kind)
-    settings = {word: action.shape} if word and action.shape else {}
+    kind = LAYER_KINDS.get(action.kind)
+    choices = [choice for choice, _ in kind.with_sound] if kind is not None else []
+    settings = {choices[0]: action.shape} if choices and action.shape else {}
     if action.recording is None:
         name = f"{action.shape or action.kind} {action.kind if action.shape else ''}".strip()
         return layering.add_layer(document, action.kind, name=name.capitalize(), settings=settings)

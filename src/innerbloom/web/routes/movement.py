@@ -6,8 +6,9 @@ from apiflask import APIBlueprint
 from sqlalchemy.orm import Session
 
 from innerbloom.core.instrument import doctor, reach, sentences, wiring, wording
+from innerbloom.core.instrument.catalogue import MODULATOR_KINDS
 from innerbloom.core.instrument.document import Instrument, parse_instrument
-from innerbloom.core.instrument.movement import Route, reading_of
+from innerbloom.core.instrument.modulation import Route, reading_of
 from innerbloom.store import movements
 from innerbloom.store.recordings import sound_of
 from innerbloom.web import movement_schemas as ms
@@ -117,7 +118,7 @@ def _targets(document: Instrument) -> list[ms.TargetReading]:
 
 
 def _sources(document: Instrument) -> list[ms.SourceReading]:
-    macros = {f"m:{one.id}" for one in document.modulators if one.kind == "macro"}
+    macros = {f"m:{one.id}" for one in document.modulators if MODULATOR_KINDS[one.kind].shared and MODULATOR_KINDS[one.kind].steady}
     made = []
     for meant in sentences.sources_of(document):
         found = reading_of(document, meant.value)

@@ -10,9 +10,9 @@ from apiflask import APIBlueprint
 from numpy.typing import NDArray
 from sqlalchemy import select
 
-from innerbloom.core.engine.program import segment_map
-from innerbloom.core.instrument.kind_parameters import DESCRIBED
-from innerbloom.core.instrument.sound import Sound
+from innerbloom.core.declare.sound import Sound
+from innerbloom.core.layers.cloud import segment_map
+from innerbloom.core.layers.cloud.parameters import DESCRIBED
 from innerbloom.core.materials.spectrum.document import SpectrumDocument
 from innerbloom.core.materials.spectrum.envelope import outlines
 from innerbloom.core.materials.spectrum.files import read_spectrum

@@ -11,7 +11,6 @@ from innerbloom.core.analysis import onsets as on
 from innerbloom.core.analysis import spectrogram as sg
 from innerbloom.core.analysis.loops import find_loops
 from innerbloom.core.analysis.pictures import Sounding, spectrum_tile, wave_tile
-from innerbloom.core.analysis.seams import seam_of, zero_crossing
 from innerbloom.core.analysis.track import HOP_S, pitch_track, root_of, stability_cents, steadiest
 from innerbloom.core.errors import BloomError
 from innerbloom.core.prepare.clip import Clip
@@ -19,6 +18,7 @@ from innerbloom.core.prepare.looping import loop_of
 from innerbloom.core.prepare.recipe import parse_step
 from innerbloom.core.prepare.source import FileSource
 from innerbloom.core.process.notes import find_notes
+from innerbloom.core.process.seams import seam_of, zero_crossing
 from innerbloom.core.sound.peaks import reduce_pairs
 from innerbloom.core.sound.sampler import read_sampler
 from innerbloom.web import bench_schemas as b

@@ -5,24 +5,31 @@ from __future__ import annotations
 from apiflask import APIBlueprint, HTTPError
 from flask import request
 
+from innerbloom.core.declare.curves import STEEPNESS
+from innerbloom.core.declare.sound import MAX_STRETCH_S
 from innerbloom.core.errors import BloomError
 from innerbloom.core.instrument.catalogue import (
+    BUS,
+    EFFECT_KINDS,
     ENTRY,
-    KINDS,
+    INSTRUMENT,
     LAYER_KINDS,
     MEMBER,
     MODULATOR_KINDS,
     ROUTE,
+    SEND,
     SOURCES,
-    WHOLE,
 )
-from innerbloom.core.instrument.curves import STEEPNESS
 from innerbloom.core.instrument.document import MAX_LAYERS, MAX_MEMBERS
-from innerbloom.core.instrument.movement import POLARITIES
-from innerbloom.core.instrument.sound import MAX_STRETCH_S
+from innerbloom.core.instrument.modulation import POLARITIES
 from innerbloom.store.settings import ProjectSettings, read_settings, write_settings
 from innerbloom.web import schemas as s
-from innerbloom.web.layer_schemas import Catalogue
+from innerbloom.web.layer_schemas import (
+    Catalogue,
+    EffectKindOut,
+    LayerKindOut,
+    ModulatorKindOut,
+)
 from innerbloom.web.services import database, services
 
 bp = APIBlueprint("project", __name__, url_prefix="/api")
@@ -33,13 +40,16 @@ bp = APIBlueprint("project", __name__, url_prefix="/api")
 def parameters() -> Catalogue:
     """Every parameter there is, as the engine knows it."""
     return Catalogue(
-        whole=list(WHOLE),
-        kinds={kind: list(found) for kind, found in KINDS.items()},
-        layer_kinds=list(LAYER_KINDS.values()),
+        whole=list(INSTRUMENT),
+        kinds={kind.id: list(kind.declared) for kind in LAYER_KINDS.values()},
+        layer_kinds=[LayerKindOut.model_validate(kind) for kind in LAYER_KINDS.values()],
+        effect_kinds=[EffectKindOut.model_validate(kind) for kind in EFFECT_KINDS.values()],
+        buses=list(BUS),
+        sends=list(SEND),
         members=list(MEMBER),
         entries=list(ENTRY),
         sources=list(SOURCES),
-        modulator_kinds=list(MODULATOR_KINDS.values()),
+        modulator_kinds=[ModulatorKindOut.model_validate(kind) for kind in MODULATOR_KINDS.values()],
         routes=list(ROUTE),
         polarities=list(POLARITIES),
         envelope_steepness=STEEPNESS,

@@ -7,7 +7,7 @@ from apiflask import APIBlueprint, HTTPError
 from flask import Response, send_file
 from sqlalchemy.orm import Session
 
-from innerbloom.core.materials.spectrum.analysis import Analysis
+from innerbloom.core.declare.spectrum_settings import Analysis
 from innerbloom.core.materials.spectrum.document import WORDS, SpectrumDocument, parse_spectrum
 from innerbloom.core.materials.spectrum.files import SUFFIX
 from innerbloom.core.materials.spectrum.model import MOMENTS_S, RATE, Track

@@ -10,8 +10,8 @@ from apiflask import APIBlueprint, HTTPError
 from flask import Response, json, send_file
 from sqlalchemy.orm import Session
 
+from innerbloom.core.declare.sound import MAX_STRETCH_S
 from innerbloom.core.errors import BloomError
-from innerbloom.core.instrument.sound import MAX_STRETCH_S
 from innerbloom.core.materials.wavetable import declare
 from innerbloom.core.materials.wavetable.document import (
     Arrange,

@@ -1,40 +1,109 @@
-"""Control ticks: glides, movement and envelopes, for every voice and layer.
+"""Control ticks: glides, modulation and envelopes, for every voice and layer.
 
-Each voice has a row of values a tick: the settings of all layers one after another, then those
-of modulators, then the amounts of routes that are moved, with whatever moves them added. One
-more voice, the leader, sounds nothing: it follows the newest note, and modulators that all notes
-share run in it.
+Each voice has a row of values a tick: the settings of the instrument, of all layers, modulators
+and routes one after another, with whatever moves them added. One more voice, the leader, sounds
+nothing: it follows the newest note, modulators that all notes share run in it, and what no voice
+has of its own (the instrument, buses, effects) is read from its row.
 """
 
 from __future__ import annotations
 
-import numpy as np
+import math
+from typing import Any, NamedTuple
 
-from innerbloom.core.compiling import borrowing
-from innerbloom.core.engine.kernels.envelope import advance_shape, again, begin_shape, let_go
-from innerbloom.core.engine.kernels.memory import copy_into
+import numpy as np
+from numpy.typing import NDArray
+
+from innerbloom.core.compiling import borrowing, inlined
+from innerbloom.core.dsp.envelope import advance_envelope, begin_envelope, let_go, retrigger
+from innerbloom.core.dsp.memory import copy_into
+from innerbloom.core.dsp.rates import TICK_S
+from innerbloom.core.dsp.state import DONE, DYING, FREE, HELD, RELEASED
 from innerbloom.core.engine.kernels.routing import (
     FIRST_SHAPE,
     PUT,
     RESIDUE_KEPT,
     ROUTE,
     SECOND_SHAPE,
+    VoiceTick,
     name_sources,
     put,
     run,
 )
-from innerbloom.core.engine.state import DONE, DYING, FREE, HELD, RELEASED, TICK
-from innerbloom.core.instrument.catalogue import LAYER
+from innerbloom.core.instrument.catalogue import INSTRUMENT, LAYER
+from innerbloom.core.modulators.common import place_of
 
-_LAYER_IDS = [declared.id for declared in LAYER]
-_SHAPE, _TONE_SHAPE = _LAYER_IDS.index("delay"), _LAYER_IDS.index("tone_delay")
-_TICK_S = TICK / 48_000.0
+_ENVELOPE, _TONE_ENVELOPE = place_of(LAYER, "delay"), place_of(LAYER, "tone_delay")
+_TUNING, _DETUNE = place_of(INSTRUMENT, "tuning"), place_of(INSTRUMENT, "unison_detune")
+_WIDTH = len(INSTRUMENT)
+"""Values of the instrument, which begin every row."""
 
 _FADE_STEP = 0.2
 """Share of the dying fade done in a tick: silent after five ticks, 6.7 ms."""
 
 _SETTLE = 0.15
 """Share of the way to a moved control's new value made in a tick (time constant 8 ms)."""
+
+
+class Values(NamedTuple):
+    """Rows of values, and what is read from them.
+
+    base : float64 array, shape (SPAN, values)
+        Settings at each tick, before anything moves them.
+    moved : float64 array, shape (slots + 1, SPAN, values)
+        With movement; filled. The last is the leader's.
+    of_voices : int
+        How many values of a row differ from voice to voice; the rest are the mixer's.
+    offsets : int64 array, shape (layers,)
+        Where each layer's settings begin in a row.
+    amps : float64 array, shape (layers, slots, SPAN)
+        Filled with each layer's envelope times its dying fade.
+    reference : float64 array, shape (SPAN,)
+        Filled with the semitones of the reference pitch above A4 = 440 Hz.
+    tuning : float64 array, shape (128,)
+        Semitones that a tuning adds to each key.
+    """
+
+    base: NDArray[np.float64]
+    moved: NDArray[np.float64]
+    of_voices: int
+    offsets: NDArray[np.int64]
+    amps: NDArray[np.float64]
+    reference: NDArray[np.float64]
+    tuning: NDArray[np.float64]
+
+
+class Slots(NamedTuple):
+    """What sounds in each slot.
+
+    voices : VOICE array, shape (slots,)
+    layers : LAYER_VOICE array, shape (layers, slots)
+    zones : ZONE array, shape (layers, slots)
+    pitches : float64 array, shape (slots, SPAN)
+        Filled with note numbers, glides and bends included.
+    """
+
+    voices: NDArray[Any]
+    layers: NDArray[Any]
+    zones: NDArray[Any]
+    pitches: NDArray[np.float64]
+
+
+class Turn(NamedTuple):
+    """Which voices are rendered, for how long.
+
+    first, step, ticks : int
+        Every ``step``-th voice from the ``first`` on, and how many ticks.
+    phrase : int
+        Counts the times a key went down while none was.
+    seed : uint64
+    """
+
+    first: int
+    step: int
+    ticks: int
+    phrase: int
+    seed: np.uint64
 
 
 @borrowing
@@ -70,43 +139,44 @@ def _glide(voice):
 
 
 @borrowing
-def _meet(voice, part, chosen, row, at):
-    """Begin, strike again or let go, as the voice asks. Gives whether the part is new."""
-    if part.serial != voice.serial:
-        part.serial = voice.serial
-        part.trigger = voice.trigger
-        part.active = 1 if chosen.gain > 0.0 and voice.state == HELD else 0
-        part.fade = 1.0
-        part.left = part.right = 0.0
-        part.ended = 0
-        begin_shape(part.shape, row, at + _SHAPE)
-        begin_shape(part.tone_shape, row, at + _TONE_SHAPE)
-        again(part.shape)
-        again(part.tone_shape)
+def _meet(voice, layer_voice, zone, row, at):
+    """Begin, retrigger or let go a layer of a voice, as the voice asks."""
+    if layer_voice.serial != voice.serial:
+        layer_voice.serial = voice.serial
+        layer_voice.trigger = voice.trigger
+        layer_voice.active = 1 if zone.gain > 0.0 and voice.state == HELD else 0
+        layer_voice.fade = 1.0
+        layer_voice.left = layer_voice.right = 0.0
+        layer_voice.ended = 0
+        begin_envelope(layer_voice.envelope, row, at + _ENVELOPE)
+        begin_envelope(layer_voice.tone_envelope, row, at + _TONE_ENVELOPE)
+        retrigger(layer_voice.envelope)
+        retrigger(layer_voice.tone_envelope)
         return
-    if part.trigger != voice.trigger:
-        part.trigger = voice.trigger
-        again(part.shape)
-        again(part.tone_shape)
+    if layer_voice.trigger != voice.trigger:
+        layer_voice.trigger = voice.trigger
+        retrigger(layer_voice.envelope)
+        retrigger(layer_voice.tone_envelope)
     if voice.state == RELEASED:
-        let_go(part.shape)
-        let_go(part.tone_shape)
+        let_go(layer_voice.envelope)
+        let_go(layer_voice.tone_envelope)
 
 
 @borrowing
-def _shape_tick(voice, part, row, at):
-    """The level of the part at the end of this tick."""
-    level = advance_shape(part.shape, row, at + _SHAPE)
-    advance_shape(part.tone_shape, row, at + _TONE_SHAPE)
-    if part.ended > 1:
-        part.ended -= 1
-    elif part.ended == 1:
-        part.fade = max(0.0, part.fade - _FADE_STEP)
-    if voice.state == DYING or part.shape.stage == DONE:
-        part.fade = max(0.0, part.fade - _FADE_STEP)
-    if part.fade <= 0.0 or (part.shape.stage == DONE and level <= 1e-6):
-        part.active = 0
-    return level * part.fade
+def _envelope_tick(voice, layer_voice, row, at):
+    """The level of a layer of a voice at the end of this tick."""
+    level = advance_envelope(layer_voice.envelope, row, at + _ENVELOPE)
+    advance_envelope(layer_voice.tone_envelope, row, at + _TONE_ENVELOPE)
+    if layer_voice.ended > 1:
+        layer_voice.ended -= 1
+    elif layer_voice.ended == 1:
+        layer_voice.fade = max(0.0, layer_voice.fade - _FADE_STEP)
+    done = layer_voice.envelope.stage == DONE
+    if voice.state == DYING or done:
+        layer_voice.fade = max(0.0, layer_voice.fade - _FADE_STEP)
+    if layer_voice.fade <= 0.0 or (done and level <= 1e-6):
+        layer_voice.active = 0
+    return level * layer_voice.fade
 
 
 @borrowing
@@ -125,12 +195,13 @@ def _carry(targets, earlier, sums, residue):
         residue[i] = 0.0 if targets[i].instant == 1 else earlier[i] - sums[i]
 
 
-@borrowing
-def _put_again(jobs, targets, row, base, sums, residue):
-    for job in range(len(jobs)):
-        if jobs[job, 0] == PUT:
-            index = jobs[job, 1]
-            put(targets[index], row, base, sums[index] + residue[index])
+@inlined
+def _put_again(routing, schedule, at):
+    sums, residue = routing.sums[at.v], routing.residue[at.v]
+    for job in range(len(schedule)):
+        if schedule[job, 0] == PUT:
+            index = schedule[job, 1]
+            put(routing.targets[index], at.row, at.base, sums[index] + residue[index])
 
 
 @borrowing
@@ -142,148 +213,129 @@ def _share(own, common, modulators):
             own[2 * i + 1] = common[2 * i + 1]
 
 
-@borrowing
-def _run_late(
-    jobs, first, moves, targets, modulators, states, v, voice, parts, named, played, nodes, memory,
-    came, fresh, depths, row, base, sums, residue, curves, tables, steps, contours, heard, phrase, morph,
-    tempo, seed,
-):  # fmt: skip
+@inlined
+def _run_late(routing, layers, at):
     """The jobs that need the envelopes of this tick, each those of its own layer."""
-    for job in range(first, len(jobs)):
-        if jobs[job, 0] == ROUTE:
-            part = parts[moves[jobs[job, 1]].layer, v]
-            named[FIRST_SHAPE] = part.shape.level
-            named[SECOND_SHAPE] = part.tone_shape.level
-        run(jobs, job, job + 1, moves, targets, modulators, states, v, voice, named, played, nodes,
-            memory, came, fresh, depths, row, base, sums, residue, curves, tables, steps, contours, heard,
-            phrase, morph, tempo, seed)  # fmt: skip
+    schedule = routing.schedule
+    for job in range(routing.late_from, len(schedule)):
+        if schedule[job, 0] == ROUTE:
+            layer_voice = layers[routing.moves[schedule[job, 1]].layer, at.v]
+            at.named[FIRST_SHAPE] = layer_voice.envelope.level
+            at.named[SECOND_SHAPE] = layer_voice.tone_envelope.level
+        run(routing, schedule, job, job + 1, at)
 
 
 @borrowing
-def lead(
-    ticks, leader, named, rows, values, jobs, moves, targets, modulators, states, played, nodes,
-    common, memory, came, fresh, depths, sums, residue, carried, earlier, curves, tables, steps,
-    contours, heard, phrase, tempo, seed,
-):  # fmt: skip
-    """Run the leader for a span of ticks; see :func:`control` for what all this is.
+def follow_newest(voices, leader):
+    """Bring the leader up to the newest note that is held; gives whether any voice sounds."""
+    newest, alive = -1, False
+    for v in range(len(voices)):
+        alive = alive or voices[v].state != FREE
+        if voices[v].state == HELD and (newest < 0 or voices[v].serial > voices[newest].serial):
+            newest = v
+    if newest >= 0:
+        leader[0] = voices[newest]
+    elif leader[0].state == HELD:
+        leader[0].state = RELEASED
+    return alive
+
+
+@borrowing
+def lead(turn, leaders, schedule, routing, values, fresh):
+    """Run the leader for a span of ticks.
 
     Parameters
     ----------
-    leader : VOICE record
+    turn : Turn
+    leaders : VOICE array, shape (1,)
         A copy of the newest note.
-    common : float64 array, shape (SPAN, 2 * modulators)
-        Filled with what modulators give at each tick.
+    schedule : int64 array, shape (jobs, 2)
+    routing : Routing; values : Values
+    fresh : bool
+        Whether it has not run before.
     """
-    v = len(values) - 1
-    for tick in range(ticks):
+    v, leader = len(values.moved) - 1, leaders[0]
+    named = routing.named[len(routing.named) - 1]
+    for tick in range(turn.ticks):
         _glide(leader)
-        row = values[v, tick]
-        copy_into(row, rows[tick])
-        sums[v, :] = 0.0
-        _less_left(residue[v])
-        name_sources(named, leader, played[tick])
-        run(jobs, 0, len(jobs), moves, targets, modulators, states, v, leader, named, played[tick],
-            nodes, memory, came, fresh, depths[tick], row, rows[tick], sums[v],
-            residue[v], curves, tables, steps, contours, heard[tick], phrase, 0.01 * rows[tick, -1], tempo,
-            seed)  # fmt: skip
-        if carried[v] == 1:
-            carried[v] = 0
-            _carry(targets, earlier[v], sums[v], residue[v])
-        copy_into(common[tick], nodes[v])
-        leader.age += _TICK_S
-        fresh = False
+        row, base = values.moved[v, tick], values.base[tick]
+        copy_into(row, base)
+        routing.sums[v, :] = 0.0
+        _less_left(routing.residue[v])
+        name_sources(named, leader, routing.played[tick])
+        begins = fresh and tick == 0
+        at = VoiceTick(v, tick, turn.phrase, turn.seed, leader, named, row, base, begins)
+        run(routing, schedule, 0, len(schedule), at)
+        if routing.carried[v] == 1:
+            routing.carried[v] = 0
+            _carry(routing.targets, routing.earlier[v], routing.sums[v], routing.residue[v])
+            _put_again(routing, schedule, at)
+        copy_into(routing.common[tick], routing.nodes[v])
+        values.reference[tick] = 12.0 * math.log2(row[_TUNING] / 440.0)
+        leader.age += TICK_S
 
 
 @borrowing
-def control(
-    first, step, ticks, voices, parts, chosen, offsets, rows, values, pitches, amps,
-    jobs, late_from, moves, targets, modulators, states, members, played, nodes, common, memory,
-    came, depths, sums, residue, carried, earlier, curves, tables, steps, contours, heard, phrase, tempo, seed,
-    tuning_offsets, detune, all_named,
-):  # fmt: skip
+def control(turn, slots, routing, values):
     """Fill the values of some of the voices for a span of ticks.
 
     Parameters
     ----------
-    first, step, ticks : int
-        Every ``step``-th voice from the ``first`` on, and how many ticks.
-    voices : VOICE array, shape (slots,)
-    parts, chosen : PART and CHOSEN arrays, shape (layers, slots)
-    offsets : int64 array, shape (layers,)
-        Where each layer's settings begin in a row.
-    rows : float64 array, shape (SPAN, values)
-        Settings at each tick, before anything moves them; the morph comes last.
-    values : float64 array, shape (slots + 1, SPAN, values)
-        Filled.
-    pitches : float64 array, shape (slots, SPAN)
-        Filled with note numbers, glides and bends included.
-    amps : float64 array, shape (layers, slots, SPAN)
-        Filled with each part's envelope times its dying fade.
-    jobs : int64 array, shape (jobs, 2); late_from : int
-        What a voice does in a tick, see :mod:`.routing`; what needs its envelopes comes last.
-    members : float64 array, shape (members, targets)
-        What each member of a stack adds to each target.
-    played : float64 array, shape (SPAN, PLAYED)
-    common : float64 array, shape (SPAN, 2 * modulators)
-        What the leader's modulators give.
-    sums, residue, earlier : float64 arrays, shape (slots + 1, targets)
-        What is added to each target, what is left of jumps, and the sums before an edit.
-    carried : int64 array, shape (slots + 1,)
-        1 for voices that go on after an edit.
-    contours : float64 array, shape (moments, 3)
-    heard : float64 array, shape (SPAN, listened to, 3)
-    tuning_offsets : float64 array, shape (128,)
-        Semitones that a tuning adds to each key.
-    detune : float
-        Semitones from the key to the outermost members of a stack.
-    all_named : float64 array, shape (GROUPS, SOURCE_COUNT)
-        Scratch.
+    turn : Turn; slots : Slots; routing : Routing; values : Values
     """
-    layers = len(offsets)
-    named = all_named[first]
-    for v in range(first, len(voices), step):
-        voice = voices[v]
+    leader, named = len(values.moved) - 1, routing.named[turn.first]
+    for v in range(turn.first, len(slots.voices), turn.step):
+        voice = slots.voices[v]
         if voice.state == FREE:
             continue
-        fresh = parts[0, v].serial != voice.serial
-        if fresh:
-            residue[v, :] = 0.0
-            carried[v] = 0
-        for layer in range(layers):
-            parts[layer, v].ticks = 0
-        for tick in range(ticks):
+        begins = slots.layers[0, v].serial != voice.serial
+        if begins:
+            routing.residue[v, :] = 0.0
+            routing.carried[v] = 0
+        for layer in range(len(values.offsets)):
+            slots.layers[layer, v].ticks = 0
+        for tick in range(turn.ticks):
             _glide(voice)
-            pitch = voice.pitch + _tuned(voice.pitch, tuning_offsets)
-            pitches[v, tick] = pitch + voice.bend + detune * voice.place
-            row = values[v, tick]
-            copy_into(row, rows[tick])
-            copy_into(sums[v], members[voice.member])
-            _less_left(residue[v])
-            morph = 0.01 * rows[tick, -1]
-            name_sources(named, voice, played[tick])
-            _share(nodes[v], common[tick], modulators)
-            run(jobs, 0, late_from, moves, targets, modulators, states, v, voice, named,
-                played[tick], nodes, memory, came, fresh, depths[tick], row,
-                rows[tick], sums[v], residue[v], curves, tables, steps, contours, heard[tick], phrase, morph,
-                tempo, seed)  # fmt: skip
-            for layer in range(layers):
-                part = parts[layer, v]
-                _meet(voice, part, chosen[layer, v], row, offsets[layer])
-                amps[layer, v, tick] = 0.0
-                if part.active == 1:
-                    part.ticks = tick + 1
-                    amps[layer, v, tick] = _shape_tick(voice, part, row, offsets[layer])
-            if late_from < len(jobs):
-                _run_late(jobs, late_from, moves, targets, modulators, states, v, voice, parts,
-                          named, played[tick], nodes, memory, came, fresh, depths[tick], row,
-                          rows[tick], sums[v], residue[v], curves, tables, steps, contours, heard[tick],
-                          phrase, morph, tempo, seed)  # fmt: skip
-            if carried[v] == 1:
-                carried[v] = 0
-                _carry(targets, earlier[v], sums[v], residue[v])
-                _put_again(jobs, targets, row, rows[tick], sums[v], residue[v])
-            voice.age += _TICK_S
-            fresh = False
+            whole = values.moved[leader, tick]
+            row, base = values.moved[v, tick, : values.of_voices], values.base[tick]
+            _begin_row(row, base, whole)
+            pitch = voice.pitch + _tuned(voice.pitch, values.tuning)
+            slots.pitches[v, tick] = pitch + voice.bend + 0.01 * whole[_DETUNE] * voice.place
+            copy_into(routing.sums[v], routing.members[voice.member])
+            _less_left(routing.residue[v])
+            name_sources(named, voice, routing.played[tick])
+            _share(routing.nodes[v], routing.common[tick], routing.modulators)
+            fresh = begins and tick == 0
+            at = VoiceTick(v, tick, turn.phrase, turn.seed, voice, named, row, base, fresh)
+            run(routing, routing.schedule, 0, routing.late_from, at)
+            _run_envelopes(slots, values, at)
+            if routing.late_from < len(routing.schedule):
+                _run_late(routing, slots.layers, at)
+            if routing.carried[v] == 1:
+                routing.carried[v] = 0
+                _carry(routing.targets, routing.earlier[v], routing.sums[v], routing.residue[v])
+                _put_again(routing, routing.schedule, at)
+            voice.age += TICK_S
+
+
+@borrowing
+def _begin_row(row, base, whole):
+    """Before a voice moves anything: what is set, and the instrument as the leader has it."""
+    copy_into(row, base)
+    copy_into(row[:_WIDTH], whole)
+
+
+@inlined
+def _run_envelopes(slots, values, at):
+    """The envelopes of all layers of a voice, a tick on."""
+    for layer in range(len(values.offsets)):
+        layer_voice, begins = slots.layers[layer, at.v], values.offsets[layer]
+        _meet(at.voice, layer_voice, slots.zones[layer, at.v], at.row, begins)
+        values.amps[layer, at.v, at.tick] = 0.0
+        if layer_voice.active == 1:
+            layer_voice.ticks = at.tick + 1
+            level = _envelope_tick(at.voice, layer_voice, at.row, begins)
+            values.amps[layer, at.v, at.tick] = level
 
 
 @borrowing

@@ -7,11 +7,17 @@ its range.
 
 from __future__ import annotations
 
-import numpy as np
+from typing import Any, NamedTuple
 
-from innerbloom.core.compiling import borrowing
-from innerbloom.core.engine.kernels.modulators import advance, table_at
-from innerbloom.core.instrument.catalogue import CONTROLLERS, SOURCES
+import numpy as np
+from numpy.typing import NDArray
+
+from innerbloom.core.compiling import borrowing, inlined, switch
+from innerbloom.core.dsp.chance import chance_key
+from innerbloom.core.instrument.catalogue import CONTROLLERS, INSTRUMENT, SOURCES
+from innerbloom.core.modulators import MODULATOR_KINDS
+from innerbloom.core.modulators.common import place_of, table_at
+from innerbloom.core.modulators.kind import Drawn, Now
 
 TARGET = np.dtype(
     [
@@ -33,7 +39,8 @@ MOVE = np.dtype(
         ("by_offset", np.float64),
         ("layer", np.int64),  # whose envelopes are meant
         ("target", np.int64),  # place among the targets
-        ("amount", np.int64),  # place of the moved amount in the row, or -1
+        ("depth", np.int64),  # places of its depth and amount in the row
+        ("amount", np.int64),
         ("scale", np.float64),  # from the source to the curve
         ("offset", np.float64),
         ("mirrored", np.int64),  # the distance from the middle
@@ -70,6 +77,89 @@ ACROSS, UP, KEYS_HELD = CONTROLLERS, CONTROLLERS + 1, CONTROLLERS + 2
 PLAYED = CONTROLLERS + 3
 RESIDUE_KEPT = 0.97
 """Share of a jump that an edit made which is left after a tick (time constant 44 ms)."""
+
+
+TEMPO, MORPH = place_of(INSTRUMENT, "tempo"), place_of(INSTRUMENT, "morph")
+_CHANCE_OF_MODULATORS = 1 << 22
+_advance = switch(
+    [kind.advance for kind in MODULATOR_KINDS.values()],
+    "modulator, state, row, now, drawn, heard, out",
+)
+
+
+class Routing(NamedTuple):
+    """Modulators and routes: what an instrument has, and what is remembered of it.
+
+    Rows of all that is remembered are voices, the last one the leader.
+
+    schedule : int64 array, shape (jobs, 2); late_from : int
+        What a voice does in a tick, and to what; what needs its envelopes comes last.
+    moves : MOVE array; targets : TARGET array; modulators : MODULATOR array
+    curves : float64 array, shape (curves, TABLE_STEPS + 1)
+    drawn : Drawn
+    members : float64 array, shape (members, targets)
+        What each member of a stack adds to each target.
+    played : float64 array, shape (SPAN, PLAYED)
+        Controllers in 0..1, the pad in -1..1, and the share of keys held.
+    states : MODULATOR_STATE array, shape (slots + 1, modulators)
+    nodes : float64 array, shape (slots + 1, 2 * modulators)
+        What modulators give; those shared by all notes have been put there.
+    common : float64 array, shape (SPAN, 2 * modulators)
+        What the leader's modulators give.
+    lags, outputs : float64 arrays, shape (slots + 1, routes)
+        What each route brought before its second source, and what it added in the end.
+    sums, residue, earlier : float64 arrays, shape (slots + 1, targets)
+        What is added to each target, what is left of jumps, and the sums before an edit.
+    carried : int64 array, shape (slots + 1,)
+        1 for voices that go on after an edit.
+    named : float64 array, shape (GROUPS + 1, SOURCE_COUNT)
+        Scratch.
+    """
+
+    schedule: NDArray[np.int64]
+    late_from: int
+    moves: NDArray[Any]
+    targets: NDArray[Any]
+    modulators: NDArray[Any]
+    curves: NDArray[np.float64]
+    drawn: Drawn
+    members: NDArray[np.float64]
+    played: NDArray[np.float64]
+    states: NDArray[Any]
+    nodes: NDArray[np.float64]
+    common: NDArray[np.float64]
+    lags: NDArray[np.float64]
+    outputs: NDArray[np.float64]
+    sums: NDArray[np.float64]
+    residue: NDArray[np.float64]
+    earlier: NDArray[np.float64]
+    carried: NDArray[np.int64]
+    named: NDArray[np.float64]
+
+
+class VoiceTick(NamedTuple):
+    """One voice at one tick.
+
+    v, tick, phrase : int
+    seed : uint64
+    voice : VOICE record
+    named : float64 array, shape (SOURCE_COUNT,)
+        See :func:`name_sources`; envelopes last.
+    row, base : float64 arrays, shape (values,)
+        Values with movement, which are written, and without it.
+    fresh : bool
+        Whether it begins here.
+    """
+
+    v: int
+    tick: int
+    phrase: int
+    seed: np.uint64
+    voice: Any
+    named: NDArray[np.float64]
+    row: NDArray[np.float64]
+    base: NDArray[np.float64]
+    fresh: bool
 
 
 @borrowing
@@ -127,72 +217,57 @@ def put(target, row, base, added):
     row[at] = min(max(value, target.low), target.high)
 
 
-@borrowing
-def _follow(
-    jobs, first, last, moves, targets, named, played, own, memory, came, fresh, depths, row, base,
-    sums, residue, curves,
-):  # fmt: skip
+@inlined
+def _follow(routing, schedule, first, last, at):
     """Follow routes and write targets up to the next modulator; gives its job."""
+    moves, targets, curves = routing.moves, routing.targets, routing.curves
+    named, played, row, base = at.named, routing.played[at.tick], at.row, at.base
+    own, lags, outputs = routing.nodes[at.v], routing.lags[at.v], routing.outputs[at.v]
+    sums, residue = routing.sums[at.v], routing.residue[at.v]
     for job in range(np.uint64(first), np.uint64(last)):
         # unsigned indices spare the test for counting from an array's end
-        index = np.uint64(jobs[job, 1])
-        if jobs[job, 0] == ROUTE:
+        index = np.uint64(schedule[job, 1])
+        if schedule[job, 0] == ROUTE:
             move = moves[index]
-            target = np.uint64(move.target)
             value = _shaped(move, _source_value(move.source, named, played, own), curves)
-            if not fresh:
-                value = _eased(move, value, memory[index])
-            memory[index] = value
+            if not at.fresh:
+                value = _eased(move, value, lags[index])
+            lags[index] = value
             if move.by >= 0:
                 by = _source_value(move.by, named, played, own) * move.by_scale + move.by_offset
                 value *= min(max(by, 0.0), 1.0)
-            value *= depths[index]
-            if move.amount >= 0:
-                value *= 0.01 * row[np.uint64(move.amount)]
-            came[index] = value
-            sums[target] += value
-        elif jobs[job, 0] == PUT:
+            value *= row[np.uint64(move.depth)] * (0.01 * row[np.uint64(move.amount)])
+            outputs[index] = value
+            sums[np.uint64(move.target)] += value
+        elif schedule[job, 0] == PUT:
             put(targets[index], row, base, sums[index] + residue[index])
         else:
             return np.int64(job)
     return last
 
 
-@borrowing
-def run(
-    jobs, first, last, moves, targets, modulators, states, v, voice, named, played, nodes,
-    memory, came, fresh, depths, row, base, sums, residue, curves, tables, steps, contours, heard, phrase,
-    morph, tempo, seed,
-):  # fmt: skip
+@inlined
+def run(routing, schedule, first, last, at):
     """Do some of the jobs of a tick, for one voice.
 
     Parameters
     ----------
-    jobs : int64 array, shape (jobs, 2); first, last : int
+    routing : Routing
+    schedule : int64 array, shape (jobs, 2); first, last : int
         What to do, and to what; those from ``first`` to before ``last``.
-    states : MODULATOR_STATE array, shape (slots + 1, modulators); v : int
-        Of all voices; this one's place.
-    named : float64 array, shape (SOURCE_COUNT,)
-        See :func:`name_sources`; envelopes last.
-    played : float64 array, shape (PLAYED,)
-        Controllers in 0..1, the pad in -1..1, and the share of keys held.
-    nodes : float64 array, shape (slots + 1, 2 * modulators)
-        What modulators give; those shared by all notes have been put there.
-    memory, came : float64 arrays, shape (slots + 1, routes)
-        What each route brought before its second source, and what it added in the end.
-    depths : float64 array, shape (routes,)
-    row, base : float64 arrays, shape (values,)
-        Values with movement, which are written, and without it.
-    sums, residue : float64 arrays, shape (targets,)
-        What is added now, and what is left of jumps that edits made.
+    at : VoiceTick
     """
-    own, remembered, arrived = nodes[v], memory[v], came[v]
-    job = first
+    job, row = first, at.row
     while job < last:
-        job = _follow(jobs, job, last, moves, targets, named, played, own, remembered, arrived, fresh,
-                      depths, row, base, sums, residue, curves)  # fmt: skip
+        job = _follow(routing, schedule, job, last, at)
         if job < last:
-            index = jobs[job, 1]
-            advance(modulators[index], states[v, index], index, voice, phrase, row, morph, tempo,
-                    seed, tables, steps, contours, heard, own[2 * index : 2 * index + 2])  # fmt: skip
+            index = schedule[job, 1]
+            modulator = routing.modulators[index]
+            serial = np.uint64(0) if modulator.shared == 1 else at.voice.serial
+            key = chance_key(at.seed, serial, np.uint64(_CHANCE_OF_MODULATORS + index))
+            now = Now(at.voice, key, at.phrase, row[TEMPO], 0.01 * row[MORPH])
+            heard = routing.drawn.heard[at.tick, modulator.heard]
+            out = routing.nodes[at.v, 2 * index : 2 * index + 2]
+            _advance(modulator.kind, modulator, routing.states[at.v, index], row, now,
+                     routing.drawn, heard, out)  # fmt: skip
             job += 1

@@ -13,7 +13,7 @@ from innerbloom.core.analysis.mono import one_channel
 from innerbloom.core.analysis.pitch import FRAME
 from innerbloom.core.analysis.pitch import RATE as PITCH_RATE
 from innerbloom.core.analysis.tonalness import tonalness
-from innerbloom.core.materials.spectrum.analysis import Analysis
+from innerbloom.core.declare.spectrum_settings import Analysis
 from innerbloom.core.materials.spectrum.attacks import closed_off, sharp_beginnings, sharpened
 from innerbloom.core.materials.spectrum.bands import band_levels
 from innerbloom.core.materials.spectrum.model import (

@@ -6,10 +6,10 @@ from typing import Any, Literal
 
 from pydantic import ValidationError
 
-from innerbloom.core.instrument.model import Model, Name, first_wrong
-from innerbloom.core.instrument.parameters import Declared, Parameter
-from innerbloom.core.instrument.sound import Sound
-from innerbloom.core.materials.spectrum.analysis import MOST_PARTIALS, Analysis
+from innerbloom.core.declare.model import Model, Name, first_wrong
+from innerbloom.core.declare.parameters import Declared, Parameter
+from innerbloom.core.declare.sound import Sound
+from innerbloom.core.declare.spectrum_settings import MOST_PARTIALS, Analysis
 from innerbloom.core.materials.spectrum.model import SpectrumError
 
 FORMAT: Literal["inner-bloom/spectrum-recipe"] = "inner-bloom/spectrum-recipe"

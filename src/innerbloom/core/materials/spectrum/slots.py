@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from innerbloom.core.materials.spectrum.analysis import MOST_PARTIALS
+from innerbloom.core.declare.spectrum_settings import MOST_PARTIALS
 from innerbloom.core.materials.spectrum.model import MOMENTS_S, Floats, Spectrum, Track
 
 SLOTS = MOST_PARTIALS

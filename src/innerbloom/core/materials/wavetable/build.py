@@ -12,8 +12,8 @@ from functools import cache
 import numpy as np
 from numpy.typing import NDArray
 
-from innerbloom.core.instrument.curves import bent
-from innerbloom.core.instrument.sound import Sound
+from innerbloom.core.declare.curves import bent
+from innerbloom.core.declare.sound import Sound
 from innerbloom.core.materials.wavetable.document import LEAST_AMOUNT, FromWaves, Operator
 from innerbloom.core.materials.wavetable.table import (
     HARMONICS,

@@ -7,7 +7,7 @@ from typing import Any, Literal, get_args, get_origin
 
 from pydantic import BaseModel
 
-from innerbloom.core.instrument.parameters import Choice, Declared, Parameter, Scale
+from innerbloom.core.declare.parameters import Choice, Declared, Parameter, Scale
 from innerbloom.core.materials.wavetable import document as d
 
 

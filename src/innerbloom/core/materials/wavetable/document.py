@@ -11,8 +11,8 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError
 
-from innerbloom.core.instrument.model import Bend, Id, Model, Name, Share, first_wrong
-from innerbloom.core.instrument.sound import Sound
+from innerbloom.core.declare.model import Bend, Id, Model, Name, Share, first_wrong
+from innerbloom.core.declare.sound import Sound
 from innerbloom.core.materials.wavetable.table import HARMONICS, MOST_FRAMES, TableError
 
 FORMAT = "inner-bloom/wavetable"

@@ -14,7 +14,7 @@ import numpy as np
 
 from innerbloom.core.materials.wavetable.table import CYCLE, Table
 from innerbloom.core.pitch_names import hz_to_note
-from innerbloom.core.process.loop import Loop
+from innerbloom.core.sound.loop import Loop
 from innerbloom.core.sound.metadata import Origin
 from innerbloom.core.sound.sampler import add_sampler
 from innerbloom.core.sound.takes import add_markers

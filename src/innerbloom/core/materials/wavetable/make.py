@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from innerbloom.core.instrument.sound import Sound
+from innerbloom.core.declare.sound import Sound
 from innerbloom.core.materials.wavetable import document as d
 from innerbloom.core.materials.wavetable.build import build
 from innerbloom.core.materials.wavetable.extract import extract

@@ -1,0 +1,411 @@
+"""A section: all that sounds for one program, which owns its state.
+
+An edit hands over from one section to its successor: layers that stay go on there, the others
+fade out in the section that leaves, on copies of whatever both of them need.
+"""
+
+from __future__ import annotations
+
+import copy
+from concurrent.futures import ThreadPoolExecutor
+
+import numpy as np
+from numpy.typing import NDArray
+
+from innerbloom.core.declare.parameters import engine_value, option
+from innerbloom.core.dsp.chance import draw_of
+from innerbloom.core.dsp.rates import GROUPS, SPAN, TICK
+from innerbloom.core.dsp.state import LAYER_VOICE, ZONE
+from innerbloom.core.engine.clock import Moment
+from innerbloom.core.engine.kernels.control import (
+    Slots,
+    Turn,
+    Values,
+    control,
+    follow_newest,
+    lead,
+    settle,
+)
+from innerbloom.core.engine.kernels.finish import finish_layer
+from innerbloom.core.engine.layers import LayerState, wanted_presences
+from innerbloom.core.engine.layout import Key
+from innerbloom.core.engine.mixer import Mixer, Strip
+from innerbloom.core.engine.modulation import Modulation
+from innerbloom.core.engine.program import LayerProgram, Program
+from innerbloom.core.engine.voices import VoiceBook
+from innerbloom.core.engine.zones import layer_gain
+from innerbloom.core.instrument.catalogue import INSTRUMENT, LAYER
+from innerbloom.core.instrument.owners import WHOLE_ID
+from innerbloom.core.layers.kind import Span, Voices
+from innerbloom.core.performance.events import Event
+
+_CHANCE_OF_ZONES = 1 << 21
+_WIDTH = len(INSTRUMENT)
+_ROUTES_ON = option(INSTRUMENT, "routes", "on")
+_HOLDS = option(LAYER, "loudness_hold", "on")
+_PLAYED = ("control", "pad_across", "pad_up", "pad_let_go")
+
+
+class Section:
+    """All that sounds for one program.
+
+    Parameters
+    ----------
+    program : Program
+    before : Section or None
+        The one that it goes on from.
+    """
+
+    def __init__(self, program: Program, before: Section | None = None) -> None:
+        self.program, self.layout = program, program.layout
+        self.clock: int = 0 if before is None else before.clock
+        self.wanted = self.layout.row.copy()
+        self.now = self.wanted.copy()
+        self._instrument = np.zeros(_WIDTH)
+        self.settings = self.layout.view(WHOLE_ID, self._instrument[None, :])
+        self._seed = np.uint64(0)
+        self._note_instrument(None)
+        if before is None:
+            self.voices = VoiceBook(self.settings, program.members, program.tuning)
+        else:
+            self.voices = before.voices
+        slots = self.voices.slots
+        kept = [_same(layer, before) for layer in program.layers]
+        self.layers: list[LayerState] = [
+            LayerState(layer, slots) if old is None or before is None else before.layers[old]
+            for layer, old in zip(program.layers, kept, strict=True)
+        ]
+        self._make_room(slots)
+        self.modulation = Modulation(program.modulation, self.layout, slots)
+        self.own_depths = self._depths()
+        self._presences: list[float] = []
+        self._refresh()
+        self._compensate()
+        if before is not None:
+            self._go_on(before, kept)
+        else:
+            self.mixer = Mixer(program)
+            for state, wanted in zip(self.layers, self._presences, strict=True):
+                state.strip.presence.value = wanted
+            self.now[:] = self.wanted
+        self._running = self._audible = set(range(len(self.layers)))
+        self._link_bundles()
+
+    def _make_room(self, slots: int) -> None:
+        """Everything whose shape depends on the program."""
+        width, layers = len(self.wanted), len(self.layers)
+        self.rows = np.zeros((SPAN, width))
+        self.moved = np.zeros((slots + 1, SPAN, width))
+        self._amps = np.zeros((layers, slots, SPAN))
+        self._reference = np.zeros(SPAN)
+        self.last_tick = 0
+        self.slots = Slots(
+            self.voices.records,
+            np.zeros((layers, slots), LAYER_VOICE),
+            np.zeros((layers, slots), ZONE),
+            np.zeros((slots, SPAN)),
+        )
+        starts = [self.layout.starts[one.id] for one in self.program.layers]
+        self.values = Values(
+            base=self.rows, moved=self.moved, of_voices=self.layout.of_voices,
+            offsets=np.array(starts, np.int64), amps=self._amps, reference=self._reference,
+            tuning=np.nan_to_num(self.program.tuning),
+        )  # fmt: skip
+
+    def _link_bundles(self) -> None:
+        """What kernels are given of each layer, put together once."""
+        spread = self.layout.view(WHOLE_ID, self.moved[-1])["unison_spread"]
+        for index, state in enumerate(self.layers):
+            settings = self.layout.view(state.program.id, self.moved[:-1])
+            level = self.layout.view(state.program.id, self.rows)["level"]
+            state.bundle(index, self.slots, settings, self._amps[index], level, spread)
+        self._note_links()
+
+    # -- what is set ---------------------------------------------------------------
+
+    def set_parameter(self, owner: str, parameter: str, value: float | str) -> None:
+        """Move one control; KeyError if there is no such owner or parameter."""
+        declared = self.layout.declared(owner, parameter)
+        column = self.layout.column(owner, parameter)
+        self.wanted[column] = engine_value(declared, value)
+        role = self.layout.owners[owner].role
+        if role == "route":
+            self._set_route(owner, parameter, float(value))
+        elif role == "instrument":
+            self._note_instrument(self.moved[-1, self.last_tick])
+            if parameter == "voices":
+                self.voices.respect_limit()
+        self._refresh()
+        if role == "layer":
+            self._note_links()
+        elif parameter == "unison_detune":
+            self._compensate()
+
+    def _set_route(self, route: str, parameter: str, value: float) -> None:
+        program = self.modulation.program
+        number = program.route_ids.index(route)
+        if parameter == "depth":
+            self.own_depths[number] = value
+        elif parameter in ("rise", "fall"):
+            self.modulation.set_lag(number, parameter, value)
+
+    def _depths(self) -> NDArray[np.float64]:
+        """What the depths of all routes are set to, whether they are on or not."""
+        columns = self.modulation.program.moves["depth"]
+        return np.asarray(self.layout.row[columns], np.float64)
+
+    def _refresh(self) -> None:
+        """What follows from the settings: depths of routes that are off, presences, stacks."""
+        program = self.modulation.program
+        on = self.setting(WHOLE_ID, "routes") == _ROUTES_ON
+        moves = program.moves
+        self.wanted[moves["depth"]] = self.own_depths * program.switched_on * on
+        self._presences = wanted_presences(
+            [self.setting(one.id, "mute") for one in self.program.layers],
+            [self.setting(one.id, "solo") for one in self.program.layers],
+        )
+
+    def _compensate(self) -> None:
+        """How much louder each layer's stack would be than one voice."""
+        detune = self.setting(WHOLE_ID, "unison_detune")
+        for state in self.layers:
+            state.compensate(self.modulation.program.members, detune)
+
+    def _note_links(self) -> None:
+        """How each layer is moved by the one below it, and what that one sends."""
+        links = [int(self.setting(one.id, "link")) for one in self.program.layers[1:]]
+        for index, (state, link) in enumerate(zip(self.layers, [*links, 0], strict=True)):
+            hold = link > 0 and self.setting(state.program.id, "loudness_hold") == _HOLDS
+            below = self.layers[index + 1] if link else state
+            sends = index > 0 and links[index - 1] > 0
+            state.link(below.sent, link, hold, sends)
+
+    def setting(self, owner: str, parameter: str) -> float:
+        """What something is set to, as the engine holds it."""
+        return float(self.wanted[self.layout.column(owner, parameter)])
+
+    def _note_instrument(self, led: NDArray[np.float64] | None) -> None:
+        """The instrument's settings as events find them: as set, or as moved where that is so."""
+        self._instrument[:] = self.wanted[:_WIDTH]
+        self._seed = np.uint64(int(self.settings["seed"][0]))
+        if led is None or not self.modulation.begun:
+            return
+        for owner, parameter in self.modulation.keys:
+            if owner == WHOLE_ID:
+                column = self.layout.column(owner, parameter)
+                self._instrument[column] = led[column]
+
+    # -- what is played ------------------------------------------------------------
+
+    def play(self, event: Event) -> None:
+        """Apply one gesture."""
+        self._note_instrument(self.moved[-1, self.last_tick])
+        if event.kind in _PLAYED:
+            momentum = float(self.settings["momentum"][0])
+            self.modulation.play(event, self.clock, momentum)
+            return
+        self.voices.retire(self.slots.layers)
+        for slot in self.voices.play(event):
+            for index in range(len(self.layers)):
+                self._pick(index, slot)
+
+    def _pick(self, index: int, slot: int) -> None:
+        """What a voice picks of a layer."""
+        state, voice = self.layers[index], self.voices.records[slot]
+        key, velocity = float(voice["key"]), float(voice["velocity"])
+        zone = self.slots.zones[index, slot]
+        zone["gain"] = layer_gain(state.program.zones, key, velocity)
+        if zone["gain"] > 0.0:
+            draw = draw_of(self._seed, voice["serial"], np.uint64(_CHANCE_OF_ZONES + index))
+            picked = state.chooser.pick(key, velocity, draw)
+            zone["first"], zone["second"], zone["share"] = picked
+
+
+    # -- sound -----------------------------------------------------------------------
+
+    def advance(self, ticks: int, pool: ThreadPoolExecutor | None) -> Moment:
+        """Move everything a span of ticks on; the voices' sound lies on the buses of layers."""
+        self.last_tick = ticks - 1
+        settle(ticks, self.wanted, self.now, self.layout.stepped, self.rows)
+        for state, wanted in zip(self.layers, self._presences, strict=True):
+            state.hear(wanted, ticks)
+        self._lead(ticks)
+        if self._alive:
+            self._sound_voices(ticks, pool)
+        else:
+            for state in self.layers:
+                state.sounded = False
+        self.modulation.sidechain.end(self.clock, ticks)
+        base, moved = self.rows[:ticks], self.moved[-1, :ticks]
+        moment = Moment(self.clock, ticks, self.voices.leader, self.layout, base, moved)
+        self.clock += ticks
+        return moment
+
+    def mix(self, moment: Moment, mixer: Mixer, gains: NDArray[np.float32] | None = None) -> None:
+        """Send the layers' streams to a mixer's buses, at the gain of each frame if need be."""
+        frames = moment.ticks * TICK
+        for index in sorted(self._audible):
+            state, strip = self.layers[index], self.layers[index].strip
+            way = strip.plain_way(moment) if gains is None else None
+            if way is not None:
+                strip.pass_plainly(state.bus if state.sounded else None, moment, mixer, way)
+                continue
+            audio = state.collect(frames)
+            if gains is not None:
+                audio *= gains
+            strip.pass_on(audio, moment, mixer)
+
+    @property
+    def strips(self) -> list[Strip]:
+        """What each layer passes."""
+        return [state.strip for state in self.layers]
+
+    def _lead(self, ticks: int) -> None:
+        """What all notes share, a span on."""
+        modulation = self.modulation
+        modulation.fill_played(self.clock, self.voices.keys_held())
+        modulation.sidechain.begin(self.clock, ticks, self.rows[0], len(self.layers))
+        if modulation.sidechain.follows:
+            for index, state in enumerate(self.layers):
+                meter, tap = modulation.sidechain.meter_of(index), modulation.sidechain.tap_of(index)
+                state.listen(meter, tap)
+        self._alive = follow_newest(self.voices.records, self.voices.leader)
+        turn = self._turn(0, 1, ticks)
+        fresh = not modulation.begun
+        lead(
+            turn, self.voices.leader, modulation.lead_schedule, modulation.routing,
+            self.values, fresh,
+        )  # fmt: skip
+        modulation.begun = True
+
+    def _turn(self, first: int, step: int, ticks: int) -> Turn:
+        return Turn(first, step, ticks, self.voices.phrase, self._seed)
+
+    def _sound_voices(self, ticks: int, pool: ThreadPoolExecutor | None) -> None:
+        for state in self.layers:
+            state.begin(ticks * TICK)
+        if pool is None:
+            self._run_voices(0, 1, ticks)
+            return
+        other = pool.submit(self._run_voices, 1, GROUPS, ticks)
+        self._run_voices(0, GROUPS, ticks)
+        other.result()
+
+    def _run_voices(self, first: int, step: int, ticks: int) -> None:
+        """Every ``step``-th voice; each adds to the bus of its own group."""
+        control(self._turn(first, step, ticks), self.slots, self.modulation.routing, self.values)
+        span = Span(first, step, self._seed, self._reference)
+        voices = Voices(self.voices.records, self.slots.pitches)
+        for index in sorted(self._running, reverse=True):
+            state = self.layers[index]
+            kind = state.program.kind
+            kind.render(span, voices, state.layer, state.program.played, state.signals,
+                        state.scratch)  # fmt: skip
+            finish_layer(
+                span, voices, state.layer, state.signals, state.strip_bundle, state.finish_scratch
+            )
+
+    # -- handing over ------------------------------------------------------------------
+
+    def successor(self, program: Program) -> tuple[Section, Section | None]:
+        """The section that goes on with another program, and what of this one fades out."""
+        kept = {_same(layer, self) for layer in program.layers}
+        going = [index for index in range(len(self.layers)) if index not in kept]
+        sounding = bool(going) and (self.sounding() or any(s.ringing() for s in self.strips))
+        leaving = self._leaving(going) if sounding else None
+        return Section(program, self), leaving
+
+    def _go_on(self, before: Section, kept: list[int | None]) -> None:
+        self.modulation.take_over(before.modulation)
+        self.mixer = before.mixer
+        self.mixer.change(self.program)
+        self.voices.configure(self.settings, self.program.members, self.program.tuning)
+        for new, old in enumerate(kept):
+            if old is not None:
+                self.layers[new].take_over(self.program.layers[new])
+                self.slots.layers[new] = before.slots.layers[old]
+                self.slots.zones[new] = before.slots.zones[old]
+            else:
+                self.layers[new].strip.presence.value = self._presences[new]
+                for slot in self.voices.living():
+                    self._pick(new, int(slot))
+        self._keep_settings(before, kept)
+
+    def _keep_settings(self, before: Section, kept: list[int | None]) -> None:
+        """Settings of what stays go on from where they are, so that nothing jumps."""
+        fresh = {self.program.layers[i].id for i, old in enumerate(kept) if old is None}
+        for owner, at in self.layout.starts.items():
+            if owner in fresh or not self.layout.kept(owner, before.layout):
+                continue
+            if self.layout.owners[owner].role == "route":
+                # what a route brings goes on from where it was: see Modulation.take_over
+                continue
+            was, width = before.layout.starts[owner], len(self.layout.owners[owner].declared)
+            self.now[at : at + width] = before.now[was : was + width]
+
+    def _leaving(self, going: list[int]) -> Section:
+        """A copy in which only some layers are heard, and those that modulate them go on."""
+        other = Section.__new__(Section)
+        other.__dict__.update(self.__dict__)
+        other.voices = self.voices.copied()
+        other.modulation = self.modulation.copied()
+        other.wanted, other.now = self.wanted.copy(), self.now.copy()
+        needed = self._needed_by(going)
+        # what does not run is only there to keep its place
+        other.layers = [
+            state if i in going else state.copied() if i in needed else copy.copy(state)
+            for i, state in enumerate(self.layers)
+        ]
+        other._running, other._audible = needed, set(going)
+        other._make_room(self.voices.slots)
+        other.moved[-1] = self.moved[-1]
+        other.slots.layers[:], other.slots.zones[:] = self.slots.layers, self.slots.zones
+        for index in range(len(other.layers)):
+            if index not in needed:
+                other.slots.layers[index]["active"] = 0
+                other.slots.layers[index]["serial"] = other.voices.records["serial"]
+        other._link_bundles()
+        return other
+
+    def _needed_by(self, going: list[int]) -> set[int]:
+        """Layers that have to run for some to sound as they did: each one's modulators too."""
+        needed = set(going)
+        for index in going:
+            below = index
+            while below + 1 < len(self.layers) and self.layers[below].signals.link > 0:
+                below += 1
+                needed.add(below)
+        return needed
+
+    # -- looking in --------------------------------------------------------------------
+
+    def sounding(self) -> int:
+        """How many voices sound now, counting those being let go."""
+        self.voices.retire(self.slots.layers)
+        return self.voices.sounding()
+
+    def is_led(self, key: Key) -> bool:
+        """Whether only the leader moves a target."""
+        owner = self.layout.owners[key[0]]
+        if owner.role == "modulator":
+            ids = self.modulation.program.ids
+            return bool(self.modulation.program.modulators["shared"][ids.index(owner.id)] == 1)
+        return owner.role not in ("layer", "route")
+
+    def last_row(self, slot: int) -> NDArray[np.float64]:
+        """All settings with movement in them, of one voice or the leader, at the last tick."""
+        row: NDArray[np.float64] = self.moved[slot, self.last_tick]
+        return row
+
+    def last_settings(self) -> NDArray[np.float64]:
+        """All settings before anything moves them, at the last tick."""
+        row: NDArray[np.float64] = self.rows[self.last_tick]
+        return row
+
+
+def _same(layer: LayerProgram, before: Section | None) -> int | None:
+    """Which layer of a section goes on as another program's; None for none."""
+    if before is None:
+        return None
+    found = [i for i, state in enumerate(before.layers) if state.fits(layer)]
+    return found[0] if found else None

@@ -1,0 +1,353 @@
+"""Source of the *cloud* layer: many short grains from around one place in a sound."""
+
+from __future__ import annotations
+
+import math
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from innerbloom.core.compiling import borrowing, inlined
+from innerbloom.core.declare.parameters import option
+from innerbloom.core.dsp.chance import chance_key, two_sided, uniform, waiting_time
+from innerbloom.core.dsp.lattice import nearest_step
+from innerbloom.core.dsp.memory import samples_at
+from innerbloom.core.dsp.rates import RATE, TICK, TICK_S
+from innerbloom.core.dsp.state import DYING, GRAIN, MAX_GRAINS
+from innerbloom.core.dsp.taps import Samples, Taps
+from innerbloom.core.layers.cloud.grain import SHORTEST_TAPER, Course, Window, add_grain
+from innerbloom.core.layers.cloud.parameters import CLOUD, DESCRIBED
+from innerbloom.core.layers.kind import LINK_PHASE, LINK_RATE
+from innerbloom.core.layers.reading import (
+    SHIFT_SCRATCH,
+    TAP_SCRATCH,
+    mip_level_for,
+    on_path,
+    played_note,
+    reflected,
+    shifts,
+)
+from innerbloom.core.layers.shared import CHOOSING, PATH
+
+CLOUD_STATE = np.dtype(
+    [
+        ("serial", np.uint64),
+        ("onset", np.float64),  # progress towards the next grain
+        ("threshold", np.float64),  # where the next grain starts
+        ("travel", np.float64),  # distance travelled, seconds of recording
+        ("age", np.float64),  # seconds
+        ("counter", np.uint64),  # grains started
+        ("count", np.int64),  # grains sounding, packed at the front
+        ("last", np.int64),  # sound of the last grain
+        ("speed", np.float64),  # of the note, at the last tick
+        ("place", np.float64),  # of the last grain that was chosen by its sound
+        ("grains", GRAIN, (MAX_GRAINS,)),
+    ],
+    align=True,
+)
+"""A cloud of one voice."""
+
+CLOUD_SCRATCH = np.dtype([*TAP_SCRATCH, *SHIFT_SCRATCH], align=True)
+_MOST_OVERLAP = 48.0
+"""Mean overlap of grains in one voice; density gives way above it (MAX_GRAINS leaves room)."""
+
+_COLUMNS = 2 + len(DESCRIBED)
+"""Of a segment: its sound, its place in seconds, and what describes it."""
+
+_DRAWS = np.uint64(8)
+"""Random numbers set aside for each grain."""
+
+
+_SPEED, _AGE = option(CLOUD, "motion", "speed"), option(CLOUD, "motion", "age")
+_PATH = option(CLOUD, "motion", "path")
+_IN_TURN, _BY_CHANCE = option(CHOOSING, "choose", "in turn"), option(CHOOSING, "choose", "chance")
+_BY_CONTROL = option(CHOOSING, "choose", "control")
+_BLENDED = option(CHOOSING, "borders", "crossfaded")
+_EACH_GRAIN = option(CLOUD, "pick", "each grain")
+_LOOPED = option(PATH, "path_end", "looped")
+_BY_LIKENESS = option(CLOUD, "gather", "a likeness")
+_ANYWHERE = option(CLOUD, "steps", "anywhere")
+
+
+class _Onset(NamedTuple):
+    """What the grains that start in a tick have in common.
+
+    key : uint64
+        Of their chance.
+    share : float
+        Where in the sound they come from, 0..1.
+    note : float
+        Note number.
+    reference : float
+        Semitones of the reference pitch above A4 = 440 Hz.
+    segments : float64 array
+        Rows of the segment map, where grains are chosen by what they sound like.
+    """
+
+    key: np.uint64
+    share: float
+    note: float
+    reference: float
+    segments: NDArray[np.float64]
+
+
+class _Pace(NamedTuple):
+    """How fast grains read: from a root at C4, and times that for sounds with a root."""
+
+    speed: float
+    tuned: float
+
+
+@borrowing
+def _begin(state, serial):
+    state.serial = serial
+    state.onset = 0.0
+    state.threshold = 0.0
+    state.travel = 0.0
+    state.age = 0.0
+    state.counter = np.uint64(0)
+    state.count = 0
+    state.last = -1
+    state.speed = 0.0
+
+
+@borrowing
+def _centre(state, s, seconds, path):
+    """Where grains come from at this tick, in seconds of the recording."""
+    state.age += TICK_S
+    place = s.position * 0.01 * seconds
+    if s.motion == _SPEED:
+        state.travel += s.drift * TICK_S
+        place = (place + state.travel) % seconds
+    elif s.motion == _AGE:
+        done = min(1.0, state.age * 1000.0 / s.path_time)
+        if s.path_end == _LOOPED:
+            done = (state.age * 1000.0 / s.path_time) % 1.0
+        place += done * (s.position_end * 0.01 * seconds - place)
+    elif s.motion == _PATH:
+        place = on_path(path, state.age, s.path_time, s.path_end == _LOOPED) * seconds
+    return min(max(place, 0.0), seconds)
+
+
+@borrowing
+def _sound_for(state, s, zone, key, base, sounds):
+    """Which sound a grain is taken from."""
+    count = len(sounds)
+    if count == 1:
+        return 0
+    draw = uniform(key, base + np.uint64(6))
+    if s.choose == _BY_CONTROL:
+        place = s.choice * 0.01 * (count - 1)
+        below = min(np.int64(place), count - 2)
+        blend = place - below
+        return below + (draw < blend if s.borders == _BLENDED else blend >= 0.5)
+    if s.pick == _EACH_GRAIN and s.choose == _IN_TURN:
+        return (state.last + 1) % count
+    if s.pick == _EACH_GRAIN and s.choose == _BY_CHANCE:
+        return _drawn(state.last, draw, sounds)
+    return zone.second if draw < zone.share else zone.first
+
+
+@borrowing
+def _drawn(last, draw, sounds):
+    """A sound by weight, other than the last one."""
+    count = len(sounds)
+    whole = sounds[count - 1].weight
+    skipped = 0.0
+    if last >= 0:
+        skipped = sounds[last].weight - (sounds[last - 1].weight if last > 0 else 0.0)
+    if whole - skipped <= 1e-9:
+        return max(last, 0)
+    aim = draw * (whole - skipped)
+    for i in range(count):
+        if i == last:
+            continue
+        passed = sounds[i].weight - (skipped if last >= 0 and i > last else 0.0)
+        if aim < passed:
+            return i
+    return count - 1 if last != count - 1 else count - 2
+
+
+@borrowing
+def _alike(segments, s, draw):
+    """Where the row of a segment begins that lies by the point on the map, one of those in reach."""
+    across, up = 2 + np.int64(s.across_is), 2 + np.int64(s.up_is)
+    x, y = 0.01 * s.across, 0.01 * s.up
+    reach = (0.01 * s.reach) ** 2
+    inside, nearest, found = 0, 1e9, 0
+    for at in range(0, len(segments), _COLUMNS):
+        far = (segments[at + across] - x) ** 2 + (segments[at + up] - y) ** 2
+        if far <= reach:
+            inside += 1
+        if far < nearest:
+            nearest, found = far, at
+    if inside < 2:
+        return found
+    left = np.int64(draw * inside)
+    for at in range(0, len(segments), _COLUMNS):
+        far = (segments[at + across] - x) ** 2 + (segments[at + up] - y) ** 2
+        if far <= reach:
+            if left == 0:
+                return at
+            left -= 1
+    return found
+
+
+@borrowing
+def _begin_grain(state, s, zone, played, onset, offset, gain):
+    """Fix a grain's own chances: sound, place, detune, direction, pan, level."""
+    base = state.counter * _DRAWS
+    state.counter += np.uint64(1)
+    key, share, segments, sounds = onset.key, onset.share, onset.segments, played.sounds
+    if len(segments) > 0:
+        row = _alike(segments, s, uniform(key, base + np.uint64(6)))
+        which = np.int64(segments[row])
+        share = segments[row + 1] / sounds[which].seconds
+        state.place = share
+    else:
+        which = _sound_for(state, s, zone, key, base, sounds)
+    state.last = which
+    sound = sounds[which]
+    grain = state.grains[state.count]
+    state.count += 1
+    cents = s.pitch_scatter * two_sided(key, base + np.uint64(1))
+    if s.steps != _ANYWHERE:
+        cents = 100.0 * nearest_step(cents / 100.0, np.int64(s.steps))
+    # speed of the grain is that of a sound with its root at C4, times this
+    ratio = 2.0 ** ((60.0 - sound.root) / 12.0 + cents / 1200.0)
+    speed = 2.0 ** ((onset.note - 60.0 + sound.pitched * onset.reference) / 12.0) * ratio
+    scatter = s.position_scatter * 0.01 * sound.seconds * two_sided(key, base)
+    length = s.size * 0.001 * RATE
+    length = max(2.0, min(length, sound.seconds * RATE / speed))
+    span = length / RATE * speed
+    start = reflected(share * sound.seconds + scatter - 0.5 * span, sound.seconds - span)
+    backward = uniform(key, base + np.uint64(2)) * 100.0 < s.direction
+    grain.sound = which
+    grain.place = start + span if backward else start
+    grain.ratio = -ratio if backward else ratio
+    grain.age = 0.0
+    grain.length = length
+    # the two fades meet at full softness, in the middle unless skewed
+    lean = 0.01 * s.skew
+    fades = 0.01 * s.softness * length
+    grain.rise = min(0.5 * length, SHORTEST_TAPER) + 0.0
+    grain.fall = grain.rise
+    grain.rise = min(max(grain.rise, 0.5 * fades * (1.0 + lean)), length - grain.fall)
+    grain.fall = min(max(grain.fall, 0.5 * fades * (1.0 - lean)), length - grain.rise)
+    pan = s.stereo_scatter * 0.01 * two_sided(key, base + np.uint64(3))
+    angle = (pan + 1.0) * math.pi * 0.25
+    quieter = 10.0 ** (-s.level_scatter * uniform(key, base + np.uint64(4)) / 20.0)
+    loud = math.sqrt(2.0) * quieter * gain * sound.trim
+    grain.left = math.cos(angle) * loud
+    grain.right = math.sin(angle) * loud
+    grain.offset = offset
+    grain.level = -1
+
+
+@inlined
+def _begin_grains(state, s, zone, played, onset):
+    """Start the grains due in this tick. Gaps blend from random to even."""
+    size_s = s.size * 0.001
+    density = min(s.density, _MOST_OVERLAP / size_s)
+    # overlapping grains of unlike phase add in power; Tukey's window holds 1 - 5a/8 of it
+    power = density * size_s * (1.0 - 0.00625 * s.softness)
+    gain = 1.0 / math.sqrt(max(1.0, power))
+    even = s.regularity * 0.01
+    per_tick = density * TICK_S
+    spent = 0.0
+    while state.onset + (per_tick - spent) >= state.threshold:
+        wait = max(0.0, state.threshold - state.onset)
+        spent += wait
+        offset = min(TICK - 1, np.int64(TICK * spent / per_tick))
+        state.onset = 0.0
+        if state.count < MAX_GRAINS:
+            _begin_grain(state, s, zone, played, onset, offset, gain)
+        else:
+            state.counter += np.uint64(1)
+        gap = waiting_time(onset.key, state.counter * _DRAWS + np.uint64(7))
+        state.threshold = even + (1.0 - even) * max(0.02, gap)
+    state.onset += per_tick - spent
+
+
+@inlined
+def _add(bus, played, grain, begin, step_s, shift, reach, taps):
+    """Add a grain to a tick from frame ``begin`` on."""
+    sound, level = played.sounds[grain.sound], played.levels[grain.sound, grain.level]
+    samples = Samples(samples_at(sound.address, sound.samples), sound.channels, level.offset)
+    rate = level.rate
+    course = Course(grain.place * rate, step_s * rate, shift, reach * rate, level.frames - 1)
+    window = Window(grain.age, grain.length, grain.rise, grain.fall)
+    end = min(TICK, begin + np.int64(math.ceil(grain.length - grain.age)))
+    add_grain(bus, samples, begin, end, course, window, (grain.left, grain.right), taps)
+
+
+@inlined
+def _sound_grains(signals, v, at, state, played, pace, scratch):
+    """Add one tick of every grain, and drop those that end.
+
+    ``scratch.shift`` is where another layer moves the reading, see :func:`.reading.shifts`.
+    """
+    bus, unmodulated = signals.out[v, at : at + 2 * TICK], signals.unmodulated[v, at : at + 2 * TICK]
+    taps, shift, link = Taps(scratch.weights, scratch.index), scratch.shift, signals.link
+    i = 0
+    while i < state.count:
+        grain = state.grains[i]
+        sound = played.sounds[grain.sound]
+        speed = pace.speed * (pace.tuned if sound.pitched > 0.5 else 1.0) * grain.ratio
+        step_s = speed / RATE
+        begin = grain.offset
+        grain.offset = 0
+        if grain.level < 0 or pace.speed > state.speed:
+            # a grain keeps its mip level when slowed, but never reads one too full for its speed
+            wanted = mip_level_for(abs(step_s) * RATE, sound.octaves_up, played.levels.shape[1])
+            grain.level = max(grain.level, wanted)
+        reach = 0.0 if link == 0 else (1.0 if link == LINK_PHASE else speed)
+        _add(bus, played, grain, begin, step_s, shift[begin:], reach, taps)
+        if signals.hold:
+            _add(unmodulated, played, grain, begin, step_s, shift[begin:], 0.0, taps)
+        moved = TICK - begin
+        grain.place += moved * step_s
+        if link == LINK_RATE:
+            grain.place += speed * shift[TICK]
+        grain.age += moved
+        if grain.age >= grain.length:
+            state.count -= 1
+            state.grains[i] = state.grains[state.count]
+        else:
+            i += 1
+    state.speed = pace.speed
+
+
+@borrowing
+def render_cloud(span, voices, layer, played, signals, scratch):
+    """Fill the signals of a cloud layer for some of the voices; see :class:`.LayerKind`."""
+    room = scratch[span.first]
+    for v in range(span.first, len(voices.records), span.step):
+        layer_voice, voice, state = layer.voices[v], voices.records[v], layer.own[v]
+        if layer_voice.ticks == 0:
+            continue
+        key = chance_key(span.seed, voice.serial, np.uint64(layer.number))
+        if state.serial != voice.serial:
+            _begin(state, voice.serial)
+        signals.out[v, : 2 * TICK * layer_voice.ticks] = np.float32(0.0)
+        if signals.hold:
+            signals.unmodulated[v, : 2 * TICK * layer_voice.ticks] = np.float32(0.0)
+        # one voice's ticks in a row: its grains stay in the fastest cache
+        for tick in range(layer_voice.ticks):
+            s, reference = layer.settings[v, tick], span.reference[tick]
+            note = played_note(s, voices.pitches[v, tick])
+            main = played.sounds[layer.zones[v].first]
+            share = _centre(state, s, main.seconds, played.path) / main.seconds
+            segments = played.segments if s.gather == _BY_LIKENESS else played.segments[:0]
+            layer_voice.position = share
+            if signals.link > 0:
+                shifts(room.shift, signals.modulation[v, tick * TICK :], signals.link, main.root)
+            if voice.state != DYING:
+                onset = _Onset(key, share, note, reference, segments)
+                _begin_grains(state, s, layer.zones[v], played, onset)
+                if len(segments) > 0:
+                    layer_voice.position = state.place
+            pace = _Pace(2.0 ** ((note - 60.0) / 12.0), 2.0 ** (reference / 12.0))
+            _sound_grains(signals, v, 2 * tick * TICK, state, played, pace, room)
+        layer_voice.sound = max(state.last, 0)

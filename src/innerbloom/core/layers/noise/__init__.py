@@ -1,0 +1,22 @@
+"""Noise of a colour, or coloured by a recording."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from innerbloom.core.layers.kind import LayerKind, Prepared
+from innerbloom.core.layers.noise.parameters import NOISE
+from innerbloom.core.layers.noise.source import NOISE_SCRATCH, NOISE_STATE, render_noise
+from innerbloom.core.layers.preparing import sound_if
+from innerbloom.core.materials.protocol import Materials
+
+
+def _prepare(layer: Any, materials: Materials) -> Prepared:
+    colour = layer.settings.colour
+    return Prepared((materials.noise(colour, sound_if(layer, colour == "recording")),))
+
+
+KIND = LayerKind(
+    "noise", NOISE, "Noise of a colour, or coloured by a recording.", _prepare,
+    render_noise, NOISE_STATE, NOISE_SCRATCH, with_sound=(("colour", "recording"),),
+)  # fmt: skip

@@ -1,0 +1,36 @@
+"""Spectral: the spectrum of a sound, or of several in turn."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from innerbloom.core.layers.kind import LayerKind, Prepared
+from innerbloom.core.layers.preparing import even_steps, sounds_of
+from innerbloom.core.layers.spectral.parameters import MOST_ON_PATH, SPECTRAL
+from innerbloom.core.layers.spectral.room import SPECTRAL_ROOM, SPECTRAL_STATE
+from innerbloom.core.layers.spectral.source import render_spectral
+from innerbloom.core.materials.protocol import Materials
+from innerbloom.core.materials.spectrum.prepared import Matching, noise_bands
+
+
+def matching_of(layer: Any) -> Matching:
+    """How the partials of a spectral layer's sounds find each other."""
+    asked: Matching | str = layer.settings.matching
+    if asked != "by itself":
+        return asked  # type: ignore[return-value]
+    rooted = all(sound.root is not None for sound in layer.sounds)
+    return "by ratio" if rooted else "by frequency"
+
+
+def _prepare(layer: Any, materials: Materials) -> Prepared:
+    sounds, matching = sounds_of(layer), matching_of(layer)
+    # the noise that bands are made of comes last
+    made = (*(materials.spectrum(one, matching) for one in sounds), noise_bands())
+    return Prepared(made, path=even_steps(layer.path), drawn_filter=even_steps(layer.drawn_filter))
+
+
+KIND = LayerKind(
+    "spectral", SPECTRAL, "The spectrum of a sound, or of several in turn.", _prepare,
+    render_spectral, SPECTRAL_STATE, SPECTRAL_ROOM,
+    sounds="path", most_sounds=MOST_ON_PATH, rooted=True, handle="position",
+)  # fmt: skip

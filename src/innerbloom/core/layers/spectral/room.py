@@ -1,0 +1,103 @@
+"""What a spectral voice remembers, and room for one tick of it."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from innerbloom.core.declare.spectrum_settings import MOST_PARTIALS
+from innerbloom.core.dsp.rates import TICK
+from innerbloom.core.layers.spectral.parameters import MOST_ON_PATH
+from innerbloom.core.materials.spectrum.bands import BANDS
+from innerbloom.core.materials.spectrum.envelope import ORDER
+from innerbloom.core.materials.spectrum.noise import GROUPS
+
+TRANSIENTS_AT_ONCE = 8
+TAPS = 5
+"""Moments that a blur looks at, each side and the middle."""
+
+MOST_READERS = 3 * 2
+"""Three sounds of a morph, each at two places of a loop that turns into itself."""
+
+_PARTIALS, _BANDS = (MOST_PARTIALS,), (BANDS,)
+
+TRANSIENT = np.dtype(
+    [
+        ("sound", np.int64),
+        ("at", np.int64),  # next sample, in the array of all transients
+        ("left", np.int64),  # samples to go; 0 where nothing sounds
+        ("wait", np.int64),  # frames before it begins
+        ("gain", np.float64),
+    ],
+    align=True,
+)
+"""A transient as it sounds."""
+
+SPECTRAL_STATE = np.dtype(
+    [
+        ("serial", np.uint64),
+        ("begun", np.int64),
+        ("age", np.float64),  # seconds
+        ("travel", np.float64),  # from the position, as a share of the sound
+        ("way", np.float64),  # 1 or -1, back and forth
+        ("place", np.float64),  # share of the sound, at the last tick
+        ("phase", np.float64, _PARTIALS),  # cycles
+        ("turned", np.float64, _PARTIALS),  # phase that was added to it, in cycles
+        ("hz", np.float64, _PARTIALS),  # at the end of the last tick, as are these:
+        ("left", np.float32, _PARTIALS),
+        ("right", np.float32, _PARTIALS),
+        ("noise_left", np.float32, _BANDS),
+        ("noise_right", np.float32, _BANDS),
+        ("noise_at", np.int64, (GROUPS,)),  # tick of each group's noise
+        ("transients", TRANSIENT, (TRANSIENTS_AT_ONCE,)),
+    ],
+    align=True,
+)
+"""The spectrum of one voice."""
+
+READER = np.dtype(
+    [
+        ("sound", np.int64),
+        ("moment", np.float64),
+        ("weight", np.float64),
+        ("ratio", np.float64),  # played over recorded frequency
+    ],
+    align=True,
+)
+"""One moment of one sound, and its share of what sounds."""
+
+SPECTRAL_ROOM = np.dtype(
+    [
+        ("readers", READER, (MOST_READERS,)),
+        ("weights", np.float64, (MOST_ON_PATH,)),
+        ("power", np.float64, _PARTIALS),  # of partials, squared peak amplitude
+        ("hz", np.float64, _PARTIALS),
+        ("spare_hz", np.float64, _PARTIALS),  # where nothing sounds
+        ("start", np.float64, _PARTIALS),  # phase to begin with, in cycles
+        ("noise", np.float64, _BANDS),  # power of each band
+        ("found", np.float64, (max(MOST_PARTIALS, BANDS),)),  # by one reader
+        ("at", np.float64, _PARTIALS),  # frequencies an outline is asked for at, and its power there
+        ("outlined", np.float64, _PARTIALS),
+        ("cosine", np.float64, _PARTIALS),
+        ("even", np.float64, _PARTIALS),
+        ("odd", np.float64, _PARTIALS),
+        ("spare", np.float64, (max(MOST_PARTIALS, BANDS),)),
+        ("outline", np.float64, (ORDER + 1,)),
+        ("lines", np.float64, (ORDER + 1,)),  # cosines of the outline in use
+        ("cosines", np.float64, (ORDER + 1,)),
+        ("to_left", np.float32, _PARTIALS),
+        ("to_right", np.float32, _PARTIALS),
+        ("step", np.float32, _PARTIALS),  # cycles in a frame
+        ("bent", np.float32, _PARTIALS),  # and what is added to it for each frame
+        ("out_left", np.float32, (TICK,)),
+        ("out_right", np.float32, (TICK,)),
+        ("shift", np.float32, (TICK,)),  # phase that another layer adds, in periods of the root
+        ("counts", np.int64, (128,)),
+        ("phase", np.float64, _PARTIALS),  # what partials remember, put aside
+        ("turned", np.float64, _PARTIALS),
+        ("old_hz", np.float64, _PARTIALS),
+        ("left", np.float32, _PARTIALS),
+        ("right", np.float32, _PARTIALS),
+    ],
+    align=True,
+)
+"""Room for a tick of one voice."""
