@@ -43,9 +43,8 @@ $(STAMPS)/front: $(STAMPS)/npm $(TYPES) $(FRONT_SOURCES)
 	@touch $@
 
 $(STAMPS)/kernels: $(STAMPS)/python $(CORE_SOURCES)
-	@echo "3/3 Compiling the sound kernels (a minute or two the first time)"
-	@# the cache does not notice that a constant of another module has changed
-	@find src -name '*.nb[ic]' -delete
+	@echo "3/3 Compiling the sound kernels (on all cores, about a minute the first time)"
+	@# kept under a fingerprint of these sources, so that none is ever used for others
 	@$(PY) -m innerbloom.core.engine.warm
 	@touch $@
 
@@ -62,6 +61,7 @@ test: setup
 checks: $(STAMPS)/python $(STAMPS)/npm $(TYPES)
 	@echo "Checks: ruff, mypy, layers, front-end types and lint"
 	@.venv/bin/ruff check src tests bench
+	@.venv/bin/ruff format --check -q src tests bench
 	@.venv/bin/mypy
 	@.venv/bin/lint-imports --no-cache | tail -4
 	@cd frontend && npm run -s check && npm run -s lint

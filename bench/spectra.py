@@ -26,7 +26,9 @@ def busy_sound(seconds: float) -> np.ndarray:
     """Eighty harmonics with vibrato, and noise."""
     t = np.arange(round(seconds * ENGINE_RATE)) / ENGINE_RATE
     phase = 2 * np.pi * np.cumsum(110 * 2 ** (0.004 * np.sin(9 * t))) / ENGINE_RATE
-    sound = sum(np.sin(k * phase + k) / k for k in range(1, 81)) + 0.05 * RNG.standard_normal(len(t))
+    sound = sum(np.sin(k * phase + k) / k for k in range(1, 81)) + 0.05 * RNG.standard_normal(
+        len(t)
+    )
     return (0.15 * sound)[:, None].astype(np.float32)
 
 

@@ -73,7 +73,18 @@ def waves(times, into, audio, phases, sound, copy, room):
 def readers(times, out, sounds, mip_levels, readers, shift, weights, index):
     for _ in range(times):
         add_reader(
-            out, sounds[0], mip_levels[0], readers[0], 0, TICK, STEP_S, 0.7, shift, 0.0, weights, index
+            out,
+            sounds[0],
+            mip_levels[0],
+            readers[0],
+            0,
+            TICK,
+            STEP_S,
+            0.7,
+            shift,
+            0.0,
+            weights,
+            index,
         )
         readers[0].place += 1e-9
 

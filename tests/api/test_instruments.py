@@ -244,7 +244,9 @@ def test_the_registry_is_served_as_it_is_declared(client):
 
     served = client.get("/api/parameters").json
     assert [p["id"] for p in served["whole"]] == [p.id for p in INSTRUMENT]
-    assert [p["id"] for p in served["kinds"]["cloud"]] == [p.id for p in LAYER_KINDS["cloud"].declared]
+    assert [p["id"] for p in served["kinds"]["cloud"]] == [
+        p.id for p in LAYER_KINDS["cloud"].declared
+    ]
 
 
 @pytest.mark.parametrize("body", [{"tuning": 300}, {"ring_blocks": 99}, {"nonsense": 1}])

@@ -124,11 +124,17 @@ def test_a_morph_is_pictured_once_its_sounds_are_taken(shelf, spectrum, recordin
     near = np.abs(between - ends[0]).mean(), np.abs(between - ends[1]).mean()
     assert near[0] < near[1]
     unknown = {**sounds[0], "start": 0.5, "length": 0.7}
-    waiting = shelf.client.post("/api/spectra/morph", json={**asked, "sounds": [unknown, sounds[1]]})
+    waiting = shelf.client.post(
+        "/api/spectra/morph", json={**asked, "sounds": [unknown, sounds[1]]}
+    )
     assert waiting.json["ready"] is False
     # it is taken apart meanwhile, once however often it is asked for
     shelf.client.post("/api/spectra/morph", json={**asked, "sounds": [unknown, sounds[1]]})
-    jobs = [one for one in shelf.client.get("/api/jobs").json["jobs"] if one["title"].startswith("Spectrum of")]
+    jobs = [
+        one
+        for one in shelf.client.get("/api/jobs").json["jobs"]
+        if one["title"].startswith("Spectrum of")
+    ]
     assert len(jobs) == 1
     shelf.ended(jobs[0]["id"])
     ready = shelf.client.post("/api/spectra/morph", json={**asked, "sounds": [unknown, sounds[1]]})
@@ -153,7 +159,9 @@ def test_layers_are_coloured_and_speak_as_others(shelf, recording):
         revision = shelf.client.get(f"/api/instruments/{grown['id']}").json["revision"]
         return shelf.client.post(url, json={"action": {"do": do, "revision": revision, **more}})
 
-    lent = act("colour", layer=0, recording=recording["id"]).json["document"]["layers"][0]["effects"][0]
+    lent = act("colour", layer=0, recording=recording["id"]).json["document"]["layers"][0][
+        "effects"
+    ][0]
     assert lent["kind"] == "colour"
     assert lent["sound"]["recording"] == recording["digest"]
     assert act("colour", layer=0).json["document"]["layers"][0]["effects"] == []

@@ -45,7 +45,9 @@ SPECTRA = (
     taken(vowel(140.0, 1.2), 140.0),
     taken(NOISE, None),
 )
-DECLARED = [d for d in LAYER_KINDS["spectral"].declared if d.group not in ("Output", "Range", "Chain")]
+DECLARED = [
+    d for d in LAYER_KINDS["spectral"].declared if d.group not in ("Output", "Range", "Chain")
+]
 
 
 def values():
@@ -86,7 +88,10 @@ def test_any_setting_gives_the_same_finite_samples_however_time_is_cut(chosen, c
 
 def test_a_spectrum_takes_less_than_three_times_the_memory_of_its_recording():
     for seconds in (1.0, 6.0):
-        busy = sum(np.sin(2 * np.pi * 80 * k * np.arange(round(seconds * RATE)) / RATE) / k for k in range(1, 128))
+        busy = sum(
+            np.sin(2 * np.pi * 80 * k * np.arange(round(seconds * RATE)) / RATE) / k
+            for k in range(1, 128)
+        )
         spectrum = taken(0.1 * busy, 80.0, partials=128)
         engine = engine_of(spectrum)
         played = engine.section.layers[0].program.prepared.materials[0].audio.nbytes
@@ -318,9 +323,11 @@ def test_a_cloud_plays_from_where_the_sound_is_like_the_point(hz, up):
         def segments(self, sound):
             return segments_of(shaped(phases((220, 0.3), (1_760, 0.3), (6_000, 0.3))), RATE)
 
-    sound = Engine(compile_program(document, Whole(material))).render(
-        RATE, [Event("on", 1, 69.0, 1.0)]
-    )[RATE // 4 :, 0].astype(float)
+    sound = (
+        Engine(compile_program(document, Whole(material)))
+        .render(RATE, [Event("on", 1, 69.0, 1.0)])[RATE // 4 :, 0]
+        .astype(float)
+    )
     bright = brightness_of(np.array([np.mean(sound**2)]), np.array([np.mean(np.diff(sound) ** 2)]))
     assert 50 * 2 ** (8 * bright[0]) == pytest.approx(hz, rel=0.15)
 

@@ -116,7 +116,9 @@ def test_a_spectrum_is_taken_and_played_in_the_shell(folder):
     assert "partials" in said.output
     for source in ("wire.wav", "wire.spectrum"):
         out = folder / "up.wav"
-        made = bloom("spectrum", "render", folder / source, "--pitch", 7, "--speed", 0.5, "--out", out)
+        made = bloom(
+            "spectrum", "render", folder / source, "--pitch", 7, "--speed", 0.5, "--out", out
+        )
         assert made.exit_code == 0, made.output
         sound, rate = sf.read(out)
         assert len(sound) / rate == pytest.approx(4.0, abs=0.2)
@@ -126,7 +128,9 @@ def test_a_spectrum_is_taken_and_played_in_the_shell(folder):
 
 def test_a_frozen_render_holds_still(folder):
     out = folder / "still.wav"
-    made = bloom("spectrum", "render", folder / "voice.wav", "--freeze", 50, "--seconds", 2, "--out", out)
+    made = bloom(
+        "spectrum", "render", folder / "voice.wav", "--freeze", 50, "--seconds", 2, "--out", out
+    )
     assert made.exit_code == 0, made.output
     sound = sf.read(out)[0][RATE // 4 : 2 * RATE, 0]
     levels = np.sqrt(np.mean(sound[: 15 * 4_800].reshape(15, 4_800) ** 2, axis=1))

@@ -67,7 +67,9 @@ def test_vibrato_is_followed():
     hz = 330.0 * 2 ** (0.5 / 12 * np.sin(2 * np.pi * 5.5 * T))
     spectrum = taken(gliding_tone(hz, 8), 330.0)
     for count in (1, 3, 6):
-        track = max(spectrum.tracks, key=lambda one: one.energy * (abs(one.centre_hz / 330 - count) < 0.3))
+        track = max(
+            spectrum.tracks, key=lambda one: one.energy * (abs(one.centre_hz / 330 - count) < 0.3)
+        )
         at = (track.first + np.arange(len(track))) * 256
         inside = (at > RATE // 5) & (at < 2 * RATE - RATE // 5)
         off = 1200 * np.log2(track.hz[inside] / (count * hz[at[inside]]))
@@ -225,7 +227,9 @@ def test_stretched_noise_does_not_ring():
 
 def test_line_spectral_frequencies_are_the_roots_of_both_polynomials():
     """By definition (Itakura 1975): A plus and minus its mirror vanish there."""
-    poles = 0.9 * np.exp(1j * np.array([0.2, 0.5, 0.9, 1.2, 1.4, 1.7, 1.9, 2.1, 2.4, 2.6, 2.8, 3.0]))
+    poles = 0.9 * np.exp(
+        1j * np.array([0.2, 0.5, 0.9, 1.2, 1.4, 1.7, 1.9, 2.1, 2.4, 2.6, 2.8, 3.0])
+    )
     a = np.poly(np.concatenate((poles, poles.conj()))).real
     lines = line_frequencies(a[None])[0]
     assert (np.diff(lines) > 0).all()

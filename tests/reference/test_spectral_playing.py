@@ -18,7 +18,12 @@ from tests.sounds import RATE, cents, db, gliding_tone
 from tests.spectra import UNIT, engine_of, heard, key_of, log_spectral_distance, spectral, taken
 
 # Peterson & Barney 1952, JASA 24(2), table II, men, from memory
-VOWELS = {"a": (730, 1090, 2440), "i": (270, 2290, 3010), "u": (300, 870, 2240), "ae": (660, 1720, 2410)}
+VOWELS = {
+    "a": (730, 1090, 2440),
+    "i": (270, 2290, 3010),
+    "u": (300, 870, 2240),
+    "ae": (660, 1720, 2410),
+}
 F0 = 110.0
 
 
@@ -131,7 +136,9 @@ def test_a_morph_sweep_and_a_frozen_place_that_moves_do_not_click():
 def test_a_loop_that_turns_into_itself_has_no_seam():
     hz = 200.0 * 2 ** (np.linspace(0, 4, 2 * RATE) / 12)
     spectrum = taken(gliding_tone(hz, 6), 250.0)
-    sound = heard(spectrum, seconds=4.0, at_end="loop", loop_start=20, loop_length=500, loop_blend=40)
+    sound = heard(
+        spectrum, seconds=4.0, at_end="loop", loop_start=20, loop_length=500, loop_blend=40
+    )
     assert click_db(sound[RATE // 2 :]) < -60
 
 
@@ -141,7 +148,9 @@ def test_a_loop_that_turns_into_itself_has_no_seam():
 def tone(count: int = 8, hz: float = 200.0):
     """A tone whose partials all have one level."""
     t = np.arange(RATE) / RATE
-    return taken(0.05 * sum(np.cos(2 * np.pi * k * hz * t + k * k) for k in range(1, count + 1)), hz)
+    return taken(
+        0.05 * sum(np.cos(2 * np.pi * k * hz * t + k * k) for k in range(1, count + 1)), hz
+    )
 
 
 def levels(sound: np.ndarray, hz: list[float]) -> np.ndarray:
@@ -268,6 +277,10 @@ def test_a_layer_below_moves_the_phase_of_all_partials():
     sound = engine.render(RATE, [Event("on", 1, 69.0, 1.0)])[:, 0] / UNIT
     found = 10 ** (levels(sound, [440.0, 880.0, 1320.0]) / 20) / 0.2
     # a carrier and a modulator of one frequency: sidebands reflected at 0 Hz add up
-    wanted = [abs(jv(0, 1.0) + jv(2, 1.0)), abs(jv(1, 1.0) + jv(3, 1.0)), abs(jv(2, 1.0) - jv(4, 1.0))]
+    wanted = [
+        abs(jv(0, 1.0) + jv(2, 1.0)),
+        abs(jv(1, 1.0) + jv(3, 1.0)),
+        abs(jv(2, 1.0) - jv(4, 1.0)),
+    ]
     assert found[0] == pytest.approx(wanted[0], rel=0.35)
     assert found[1] == pytest.approx(wanted[1], rel=0.1)

@@ -112,7 +112,9 @@ def test_three_sounds_are_morphed_by_a_macro(page, spectra):
         expect(page.get_by_label("Sounds", exact=True)).to_contain_text(name)
     expect(page.get_by_label("Sounds", exact=True)).to_contain_text("A way through 3 sounds")
     page.get_by_role("button", name="Move surf earlier").click()
-    expect(page.get_by_label("Sounds", exact=True).get_by_role("listitem").nth(1)).to_contain_text("surf")
+    expect(page.get_by_label("Sounds", exact=True).get_by_role("listitem").nth(1)).to_contain_text(
+        "surf"
+    )
     page.get_by_label("Sounds", exact=True).get_by_text("all", exact=True).nth(1).click()
     page.keyboard.type("0.5 to 2")
     page.keyboard.press("Enter")

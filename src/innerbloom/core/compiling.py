@@ -1,11 +1,23 @@
-"""How every kernel is compiled."""
+"""How every kernel is compiled, and where compiled code is kept.
+
+What the compiler made is kept on disk under a fingerprint of all that it may depend on: a kernel
+takes in constants, orders of parameters and kinds of other modules, and the compiler's own cache
+only looks at the file that a kernel stands in.
+"""
 
 from __future__ import annotations
 
+import hashlib
+import os
+import re
+import shutil
 from collections.abc import Callable, Sequence
+from functools import cache
+from pathlib import Path
 from typing import Any, TypeVar
 
 import numba
+from platformdirs import user_cache_path
 
 F = TypeVar("F", bound=Callable[..., object])
 _AS_C: dict[str, bool | str] = {
@@ -15,6 +27,66 @@ _AS_C: dict[str, bool | str] = {
     "fastmath": True,
     "boundscheck": False,
 }
+
+
+KEPT = 3
+"""Fingerprints whose compiled code is kept."""
+
+_CORE = Path(__file__).parent
+_HOLDS_KERNELS = re.compile(r"core\.compiling import .*\b(kernel|borrowing|inlined|switch)\b")
+_IMPORT = re.compile(r"^from innerbloom\.core((?:\.\w+)*) import (\([^)]*\)|.*)$", re.MULTILINE)
+
+
+def compiled_from() -> list[Path]:
+    """Files that hold compiled code, and all of ``core`` that those import, directly or not."""
+    sources = {path: path.read_text("utf-8") for path in _CORE.rglob("*.py")}
+    waiting = [path for path, text in sources.items() if _HOLDS_KERNELS.search(text)]
+    found: set[Path] = set()
+    while waiting:
+        path = waiting.pop()
+        if path in sources and path not in found:
+            found.add(path)
+            waiting += _imported(sources[path])
+    return sorted(found)
+
+
+def _imported(source: str) -> list[Path]:
+    """Files of modules and packages that a source imports from, there or not."""
+    files = []
+    for module, names in _IMPORT.findall(source):
+        folder = _CORE.joinpath(*module.split(".")[1:])
+        files += [folder.with_suffix(".py"), folder / "__init__.py"]
+        files += [folder / f"{name}.py" for name in re.findall(r"\w+", names)]
+    return files
+
+
+def fingerprint() -> str:
+    """A hash of all sources that compiled code may depend on."""
+    found = hashlib.sha256()
+    for path in compiled_from():
+        found.update(path.relative_to(_CORE).as_posix().encode())
+        found.update(path.read_bytes())
+    return found.hexdigest()[:16]
+
+
+@cache
+def cache_folder() -> Path:
+    """Where compiled code is kept: in NUMBA_CACHE_DIR if that is set, else in the user's cache."""
+    given = os.environ.get("NUMBA_CACHE_DIR")
+    base = Path(given) if given else user_cache_path("inner-bloom") / "kernels"
+    return base / fingerprint()
+
+
+def forget_old() -> None:
+    """Throw away what was compiled from other sources, but for the newest."""
+    here = cache_folder()
+    folders = [one for one in here.parent.glob("*") if one.is_dir() and one != here]
+    folders.sort(key=lambda one: one.stat().st_mtime, reverse=True)
+    for folder in folders[KEPT - 1 :]:
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+numba.config.CACHE_DIR = str(cache_folder())
 
 
 def kernel(function: F) -> F:
@@ -68,5 +140,7 @@ def switch(kernels: Sequence[Callable[..., object]], arguments: str) -> Callable
         lines += [f"        {name}({arguments})"]
     made: dict[str, Any] = dict(names)
     exec("\n".join(lines), made)
-    compiled: Callable[..., None] = numba.njit(_nrt=False, **{**_AS_C, "cache": False})(made["chosen"])
+    compiled: Callable[..., None] = numba.njit(_nrt=False, **{**_AS_C, "cache": False})(
+        made["chosen"]
+    )
     return compiled

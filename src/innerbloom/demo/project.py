@@ -125,7 +125,9 @@ def _make_spectrum(db: Session, files: FileStore, name: str, recording: str) -> 
     document = {"name": name, "sound": analysed.model_dump(mode="json")}
     origin = {key: getattr(row, key) for key in ("notes", "recordist", "licence", "date")}
     report = Report(files.jobs, "demo")
-    made = make_spectrum(files.root, {"document": document, "tuning": 440.0, "origin": origin}, report)
+    made = make_spectrum(
+        files.root, {"document": document, "tuning": 440.0, "origin": origin}, report
+    )
     lineage = {"spectrum": made["spectrum"], "recordings": made["recordings"]}
     recordings.add(db, made["digest"], f"{name}.wav", made, lineage, "spectrum")
     report.forget()

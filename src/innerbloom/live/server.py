@@ -21,7 +21,7 @@ from websockets.exceptions import ConnectionClosed
 from websockets.http11 import Request, Response
 from websockets.sync.server import Server, ServerConnection, serve
 
-from innerbloom.core.engine.warm import warm_up
+from innerbloom.core.engine.warm import load, warm_up
 from innerbloom.live.materials import MaterialCache
 from innerbloom.live.messages import LARGEST_BYTES, MessageError, parse_message
 from innerbloom.live.session import LiveSession
@@ -173,6 +173,7 @@ def main() -> None:
     parser.add_argument("--port", type=int, default=0)
     options = parser.parse_args()
     warm_up()
+    load()
     # the socket's reading thread must give way quickly; the default of 5 ms is a whole block
     sys.setswitchinterval(0.0005)
     live = LiveServer(options.root)

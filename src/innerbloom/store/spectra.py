@@ -52,7 +52,9 @@ class SpectrumStore:
 
     def key(self, sound: Sound) -> str:
         """What a sound's spectrum is kept under: all that decides how it is."""
-        said = sound.model_dump(mode="json", include={"recording", "start", "length", "root", "analysis"})
+        said = sound.model_dump(
+            mode="json", include={"recording", "start", "length", "root", "analysis"}
+        )
         return _digest(json.dumps([_VERSION, said], sort_keys=True))
 
     def find(self, sound: Sound) -> KeptSpectrum | None:

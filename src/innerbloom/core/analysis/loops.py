@@ -207,9 +207,13 @@ def scored(
     wanted = (0.03 if likeness > 0.95 else 0.12 if alike else 0.25) * rate
     crossfade = int(min(wanted, 0.5 * length, start))
     return LoopCandidate(
-        start, end, round(_closing(mono, rate, start, end, likeness), 4), round(likeness, 4),
-        crossfade, "linear" if alike else "equal power",
-    )  # fmt: skip
+        start,
+        end,
+        round(_closing(mono, rate, start, end, likeness), 4),
+        round(likeness, 4),
+        crossfade,
+        "linear" if alike else "equal power",
+    )
 
 
 def _closing(

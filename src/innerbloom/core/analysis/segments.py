@@ -62,10 +62,14 @@ def segments_of(samples: NDArray[np.float32], rate: float) -> NDArray[np.float64
     level = 10.0 * np.log10(rows[:, 0] + 1e-12)
     clarity, flatness = _clear_and_flat(mono, middles)
     sung = np.where((clarity >= CLEAR) & (rows[:, 2] > 0), rows[:, 2], LOWEST_PITCH_HZ)
-    described = np.column_stack((
-        brightness_of(rows[:, 0], rows[:, 1]), np.log2(sung / LOWEST_PITCH_HZ) / PITCH_OCTAVES,
-        1.0 - clarity, 1.0 - flatness / _FLATTEST_DB,
-    ))  # fmt: skip
+    described = np.column_stack(
+        (
+            brightness_of(rows[:, 0], rows[:, 1]),
+            np.log2(sung / LOWEST_PITCH_HZ) / PITCH_OCTAVES,
+            1.0 - clarity,
+            1.0 - flatness / _FLATTEST_DB,
+        )
+    )
     heard = level > _SILENT_DB
     if not heard.any():
         heard[:] = True

@@ -187,9 +187,12 @@ def steadiest(track: PitchTrack) -> Steadiest | None:
             if worth > best_worth:
                 confidence = float(track.clarity[inside].mean() ** 4)
                 best = Steadiest(
-                    float(track.times[first + a]), float(track.times[first + b - 1] + hop),
-                    note, spread, confidence,
-                )  # fmt: skip
+                    float(track.times[first + a]),
+                    float(track.times[first + b - 1] + hop),
+                    note,
+                    spread,
+                    confidence,
+                )
                 best_worth = worth
     return best
 

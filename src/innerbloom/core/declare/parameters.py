@@ -31,7 +31,8 @@ class Parameter:
         Words on screen and the heading they stand under.
     unit : str
         Unit of ``low``, ``high`` and ``default``: ``%``, ``ms``, ``/s``, ``st``
-        (semitones), ``ct`` (cents), ``dB``, ``Hz``, ``x``, ``key`` (a note number), or empty for a plain number.
+        (semitones), ``ct`` (cents), ``dB``, ``Hz``, ``x``, ``key`` (a note number), or empty for a
+        plain number.
     low, high, default : float
         Inclusive range and the value of a fresh instrument.
     scale : {"linear", "log", "decibel", "cubic"}

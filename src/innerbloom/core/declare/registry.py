@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
+from contextlib import contextmanager
 from functools import cache
 from typing import Any, Protocol, TypeVar
 
@@ -53,6 +54,12 @@ class Registry(Mapping[str, K]):
             raise ValueError(f"there is a kind '{kind.id}' already")
         self._kinds[kind.id] = kind
         return kind
+
+    @contextmanager
+    def with_kind(self, kind: K) -> Iterator[K]:
+        """A kind more for as long as a block lasts."""
+        yield self.register(kind)
+        del self._kinds[kind.id]
 
     def __getitem__(self, id_: str) -> K:
         return self._kinds[id_]

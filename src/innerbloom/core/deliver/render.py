@@ -19,7 +19,8 @@ _CHUNK = 16 * BLOCK
 def render_blocks(program: Program, events: Sequence[AnyEvent]) -> Iterator[NDArray[np.float32]]:
     """Blocks of shape (up to 4096, 2) at 48 kHz, until the last note has died away.
 
-    The latency of effects and limiter is taken off, so that frame 0 of an event is frame 0 of the output.
+    The latency of effects and limiter is taken off, so that frame 0 of an event is frame 0 of the
+    output.
     """
     engine = Engine(program)
     last = max((event.time for event in events), default=0)

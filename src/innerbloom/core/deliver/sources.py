@@ -131,9 +131,7 @@ class FileMaterials:
     def spectrum(self, sound: Sound, matching: Matching) -> PlayedSpectrum:
         said = None if sound.analysis is None else sound.analysis.model_dump_json()
         key = (matching, self._locate(sound), sound.start, sound.length, sound.root, said)
-        return self._once(
-            key, lambda: prepare_spectrum(spectrum_of(sound, self._locate), matching)
-        )
+        return self._once(key, lambda: prepare_spectrum(spectrum_of(sound, self._locate), matching))
 
     def segments(self, sound: Sound) -> NDArray[np.float64]:
         key = ("segments", self._locate(sound), sound.start, sound.length)

@@ -85,8 +85,7 @@ def add_weighed_pair(
     typing_context: Any,
     out: Any,
     k: Any,
-    left: Any,
-    right: Any,
+    gains: Any,
     audio: Any,
     j: Any,
     weights: Any,
@@ -94,23 +93,24 @@ def add_weighed_pair(
 ) -> Any:
     """The same of four stereo frames from ``audio[j]`` on, added to a frame of ``out``.
 
-    ``out[k] += left * sum of left`` and ``out[k + 1] += right * sum of right``.
+    ``out[k] += gains[0] * sum of left`` and ``out[k + 1] += gains[1] * sum of right``.
     """
 
     def generate(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        o, at_out, gain_l, gain_r, a, at, w, start = arguments
+        o, at_out, both, a, at, w, start = arguments
         kinds = signature.args
-        samples = _load(context, builder, kinds[4], a, at, 8)
-        shares = _load(context, builder, kinds[6], w, start, 4)
+        samples = _load(context, builder, kinds[3], a, at, 8)
+        shares = _load(context, builder, kinds[5], w, start, 4)
         doubled = _pick(builder, shares, (0, 0, 1, 1, 2, 2, 3, 3))
         four = _halves(builder, builder.fmul(samples, doubled), 8)
         two = _halves(builder, four, 4)
-        gains = ir.Constant(two.type, ir.Undefined)
-        for lane, gain in enumerate((gain_l, gain_r)):
-            gains = builder.insert_element(gains, gain, ir.Constant(_INDEX, lane))
+        levels = ir.Constant(two.type, ir.Undefined)
+        for lane in range(2):
+            gain = builder.extract_value(both, lane)
+            levels = builder.insert_element(levels, gain, ir.Constant(_INDEX, lane))
         place = _place(context, builder, kinds[0], o, at_out, 2)
-        sums = builder.fadd(builder.load(place, align=4), builder.fmul(two, gains))
+        sums = builder.fadd(builder.load(place, align=4), builder.fmul(two, levels))
         builder.store(sums, place, align=4)
         return context.get_dummy_value()
 
-    return types.void(out, k, left, right, audio, j, weights, i), generate
+    return types.void(out, k, gains, audio, j, weights, i), generate

@@ -88,11 +88,11 @@ def add_taps(out, samples, begin, frames, gains, taps):
     left, right = gains
     start = _TWO * np.uint64(begin)
     if samples.channels == 2:
-        gain_l, gain_r = np.float32(left), np.float32(right)
+        both = (np.float32(left), np.float32(right))
         first = _TWO * np.uint64(base - 1)
         for i in range(frames):
             j = first + _TWO * np.uint64(index[i])
-            add_weighed_pair(out, start + _TWO * i, gain_l, gain_r, audio, j, weights, _FOUR * i)
+            add_weighed_pair(out, start + _TWO * i, both, audio, j, weights, _FOUR * i)
         return
     gain_l, gain_r = np.float32(left * 0.7071067811865476), np.float32(right * 0.7071067811865476)
     first = np.uint64(base - 1)

@@ -154,7 +154,11 @@ def _prepare(sound: Any, materials: Any) -> NDArray[np.float32]:
 
 
 KIND = EffectKind(
-    "colour", "Colouring", COLOUR, Colour,
+    "colour",
+    "Colouring",
+    COLOUR,
+    Colour,
     "Takes on the outline of another sound, which is not heard itself.",
-    prepare=_prepare, sound="one",
-)  # fmt: skip
+    prepare=_prepare,
+    sound="one",
+)

@@ -4,6 +4,7 @@ from innerbloom.core.dsp.rates import BLOCK, TICK
 from innerbloom.core.engine.engine import Engine
 from innerbloom.core.engine.limiter import Limiter
 from innerbloom.core.engine.program import Program, compile_program
+from innerbloom.core.engine.recording import Recording, Stream
 from innerbloom.core.materials.clip import ENGINE_RATE, Material, prepare_material
 from innerbloom.core.materials.protocol import Materials
 
@@ -20,6 +21,8 @@ __all__ = [
     "Material",
     "Materials",
     "Program",
+    "Recording",
+    "Stream",
     "compile_program",
     "prepare_material",
 ]

@@ -23,10 +23,11 @@ _CHANGE_TICKS = 6
 
 
 class _Slot:
-    """One effect in a chain, and how much of it is heard."""
+    """One effect in a chain, and how much of it is heard: at first, as it is set."""
 
-    def __init__(self, program: EffectProgram, heard: float) -> None:
-        self.program, self.heard = program, heard
+    def __init__(self, program: EffectProgram) -> None:
+        self.program = program
+        self.heard: float | None = None
         self.effect = self._fresh()
         self._last = default_record(EFFECT_KINDS[program.kind].declared)
 
@@ -50,21 +51,30 @@ class _Slot:
         """Send whole ticks through, easing between off and on."""
         values = self._settings(moment)
         wanted = 1.0 if values["on"][0] == _ON else 0.0
+        if self.heard is None:
+            self.heard = wanted
         if self.heard == wanted:
             if wanted:
                 self._work(audio, moment, values)
             return
+        self._ease(audio, moment, values, wanted)
+
+    def _ease(
+        self, audio: NDArray[np.float32], moment: Moment, values: NDArray[Any], wanted: float
+    ) -> None:
+        heard = wanted if self.heard is None else self.heard
         wet = audio.copy()
         self._work(wet, moment, values)
         for tick in range(len(audio) // TICK):
-            before = self.heard
-            self.heard += _STEP * (wanted - self.heard)
-            if abs(wanted - self.heard) < 1e-4:
-                self.heard = wanted
-            share = before + (self.heard - before) * _RAMP
+            before = heard
+            heard += _STEP * (wanted - heard)
+            if abs(wanted - heard) < 1e-4:
+                heard = wanted
+            share = (before + (heard - before) * _RAMP).astype(np.float32)
             piece = slice(tick * TICK, (tick + 1) * TICK)
             audio[piece] += share * (wet[piece] - audio[piece])
-        if self.heard == 0.0:
+        self.heard = heard
+        if heard == 0.0:
             # whatever still rang is gone: it begins anew
             self.effect = self._fresh()
 
@@ -98,7 +108,7 @@ class Chain:
     """
 
     def __init__(self, programs: tuple[EffectProgram, ...]) -> None:
-        self._slots = [_Slot(one, 1.0) for one in programs]
+        self._slots = [_Slot(one) for one in programs]
         self._before: list[_Slot] = []
         self._left = 0
         self.latency = self._latency()
@@ -113,7 +123,9 @@ class Chain:
 
     def ringing(self) -> bool:
         """Whether something is still to come out."""
-        return bool(self._slots or self._before) and any(slot.effect.ringing() for slot in (*self._slots, *self._before))
+        return bool(self._slots or self._before) and any(
+            slot.effect.ringing() for slot in (*self._slots, *self._before)
+        )
 
     def tail_s(self) -> float:
         """At most how long it sounds on once nothing goes in."""
@@ -132,7 +144,7 @@ class Chain:
         slots = []
         for one in programs:
             old = known.get(one.id)
-            slots.append(old if old is not None and old.program.same_as(one) else _Slot(one, 1.0))
+            slots.append(old if old is not None and old.program.same_as(one) else _Slot(one))
         self._slots, self._before, self._left = slots, before, _CHANGE_TICKS
         self.latency = self._latency()
 

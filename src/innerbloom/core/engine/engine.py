@@ -13,6 +13,7 @@ from innerbloom.core.dsp.rates import SPAN, TICK
 from innerbloom.core.engine.limiter import Limiter
 from innerbloom.core.engine.looking import held_notes, look_at
 from innerbloom.core.engine.program import Program
+from innerbloom.core.engine.recording import Recording, as_it_stands, held_by_hand
 from innerbloom.core.engine.section import Section
 from innerbloom.core.instrument.owners import WHOLE_ID
 from innerbloom.core.performance.events import AnyEvent, EditProgram, SetParameter
@@ -51,7 +52,8 @@ class Engine:
     Examples
     --------
     >>> engine = Engine(program)
-    >>> engine.render(48_000, [Event("on", 1, 57.0, 0.8), SetParameter("l1", "cutoff", 900, 24_000)])
+    >>> brighter = SetParameter("l1", "cutoff", 4_000, 24_000)
+    >>> engine.render(48_000, [Event("on", 1, 57.0, 0.8), brighter])
     """
 
     def __init__(self, program: Program, *, cores: int = 1, limited: bool = True) -> None:
@@ -166,6 +168,35 @@ class Engine:
             if left > ticks:
                 going.append((leaving, left - ticks))
         self._leaving = going
+
+    # -- recording -------------------------------------------------------------
+
+    def record(self) -> Recording:
+        """Note all that happens from now on, as a stream that replays from zero.
+
+        Where nothing sounds, everything begins anew, chance and free-running modulators
+        included: the stream then replays to the very same samples. Else what sounds goes on, and
+        a replay strikes anew the keys that are down.
+
+        Examples
+        --------
+        >>> recording = engine.record()
+        >>> engine.render(48_000, [Event("on", 1, 57.0, 0.8, engine.now)])
+        >>> stream = recording.stop()
+        """
+        program, opening = as_it_stands(self.section), held_by_hand(self.section)
+        exact = self.silent()
+        if not exact:
+            opening += self.section.voices.keys_down()
+        else:
+            self.section = Section(program)
+            for event in opening:
+                self.section.play(event)
+            if self._limiter is not None:
+                self._limiter = Limiter(self.ceiling_db)
+        recording = Recording(self, program, exact, self.now, list(opening))
+        self.taps.append(recording.note)
+        return recording
 
     # -- looking in ------------------------------------------------------------
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import copy
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,8 +13,8 @@ from innerbloom.core.dsp.rates import BLOCK, GROUPS, SPAN
 from innerbloom.core.engine.kernels.control import Slots
 from innerbloom.core.engine.kernels.finish import FINISH_SCRATCH, TONE_STATE
 from innerbloom.core.engine.kernels.finish import Strip as StripBundle
-from innerbloom.core.engine.mixer import Strip
 from innerbloom.core.engine.program import LayerProgram
+from innerbloom.core.engine.strip import Strip
 from innerbloom.core.engine.zones import Chooser
 from innerbloom.core.instrument.catalogue import LAYER
 from innerbloom.core.layers.kind import LayerNow, Signals
@@ -22,6 +22,13 @@ from innerbloom.core.layers.kind import LayerNow, Signals
 _MUTED, _SOLO = option(LAYER, "mute", "on"), option(LAYER, "solo", "on")
 _NO_METER = np.zeros((0, SPAN, 2))
 _NO_TAP = np.zeros((0, BLOCK), np.float32)
+
+
+class SettingsViews(NamedTuple):
+    """The settings of a layer in the rows of all voices: its kind's, and those of every layer."""
+
+    own: NDArray[Any]
+    common: NDArray[Any]
 
 
 class LayerState:
@@ -77,16 +84,31 @@ class LayerState:
     # -- what kernels are given ----------------------------------------------------
 
     def bundle(
-        self, number: int, slots: Slots, settings: NDArray[Any], amps: NDArray[np.float64],
-        level: NDArray[np.float64], spread: NDArray[np.float64],
-    ) -> None:  # fmt: skip
+        self,
+        number: int,
+        slots: Slots,
+        settings: SettingsViews,
+        amps: NDArray[np.float64],
+        level: NDArray[np.float64],
+        spread: NDArray[np.float64],
+    ) -> None:
         """Put together what kernels are given of the layer, from views of its section's arrays."""
-        self.layer = LayerNow(number, slots.layers[number], slots.zones[number], self.own, settings)
+        voices, zones = slots.layers[number], slots.zones[number]
+        self.layer = LayerNow(number, voices, zones, self.own, settings.own)
+        # what comes after the source is compiled once for all kinds
+        self.finish = LayerNow(number, voices, zones, self.tone, settings.common)
         self.strip_bundle = StripBundle(
-            bus=self.bus, sent=self.sent, sends=False, tone=self.tone, amps=amps, level=level,
-            presence=self.strip.heard, spread=spread, compensation=self._compensation,
-            meter=_NO_METER, tap=_NO_TAP,
-        )  # fmt: skip
+            bus=self.bus,
+            sent=self.sent,
+            sends=False,
+            amps=amps,
+            level=level,
+            presence=self.strip.heard,
+            spread=spread,
+            compensation=self._compensation,
+            meter=_NO_METER,
+            tap=_NO_TAP,
+        )
 
     def link(self, below: NDArray[np.float64], link: int, hold: bool, sends: bool) -> None:
         """What the layer below sends, how it is used, and whether the one above listens."""

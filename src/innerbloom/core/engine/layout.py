@@ -73,9 +73,17 @@ class Layout:
         was = before.owners.get(owner)
         return was is not None and was.declared == self.owners[owner].declared
 
-    def view(self, owner: str, values: NDArray[np.float64]) -> NDArray[Any]:
-        """The settings of an owner by name, in rows of all: the last axis becomes records."""
-        declared = self.owners[owner].declared
+    def view(
+        self,
+        owner: str,
+        values: NDArray[np.float64],
+        declared: tuple[Declared, ...] | None = None,
+    ) -> NDArray[Any]:
+        """The settings of an owner by name, in rows of all: the last axis becomes records.
+
+        ``declared`` are the first of its parameters, where not all are wanted.
+        """
+        declared = declared or self.owners[owner].declared
         at = self.starts[owner]
         return values[..., at : at + len(declared)].view(settings_dtype(declared))[..., 0]
 

@@ -55,7 +55,8 @@ def _grains(
 
 
 def held_notes(records: NDArray[Any]) -> list[list[float]]:
-    """Rows of [note id, pitch, slide, pressure] of the notes that keys hold down, of VOICE records."""
+    """Rows of [note id, pitch, slide, pressure] of the notes that keys hold down, of VOICE
+    records."""
     held = records[(records["state"] == HELD) & (records["member"] == 0)]
     pitch = held["pitch"] + held["bend"]
     rows = np.stack((held["note"], pitch, held["slide"], held["pressure"]), axis=1)

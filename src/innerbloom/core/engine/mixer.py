@@ -7,254 +7,16 @@ effects, level and limiter come last. Paths of unlike latency are brought togeth
 
 from __future__ import annotations
 
-import copy
-
 import numpy as np
 from numpy.typing import NDArray
 
-from innerbloom.core.declare.parameters import option
 from innerbloom.core.dsp.rates import SPAN, TICK
 from innerbloom.core.engine.chain import Chain
 from innerbloom.core.engine.clock import Moment
-from innerbloom.core.engine.kernels.finish import QUIETEST_DB
-from innerbloom.core.engine.kernels.mixing import add_groups, add_ramped
-from innerbloom.core.engine.program import BusProgram, LayerProgram, Program
-from innerbloom.core.instrument.catalogue import LAYER, SEND
+from innerbloom.core.engine.program import BusProgram, Program
+from innerbloom.core.engine.strip import PAST, Strip
+from innerbloom.core.engine.ways import Delay, Way, gains_of, padded
 from innerbloom.core.instrument.owners import MAIN, WHOLE_ID
-
-_STEP = 0.15
-"""Share of the way made in a tick where a stream is taken elsewhere, muted or soloed."""
-
-_PAST_EFFECTS = option(LAYER, "effects", "past")
-_BEFORE = option(SEND, "tap", "before the level")
-PAST = "past"
-"""Where streams go that no shared effect may touch."""
-
-
-_OPEN, _SHUT = np.ones(SPAN), np.zeros(SPAN)
-
-
-class Fader:
-    """A gain on its way to 0 or 1, a step a tick."""
-
-    def __init__(self, value: float) -> None:
-        self.value = value
-
-    def ramp(self, wanted: float, ticks: int) -> NDArray[np.float64]:
-        """The gain at the end of each tick, shape (SPAN,)."""
-        if self.value == wanted:
-            return _OPEN if wanted else _SHUT
-        made = np.full(SPAN, self.value)
-        for tick in range(ticks):
-            self.value += _STEP * (wanted - self.value)
-            if abs(wanted - self.value) < 1e-4:
-                self.value = wanted
-            made[tick] = self.value
-        return made
-
-
-def gains_of(levels: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Linear gains of levels in dB, where the lowest is silence."""
-    return np.where(levels <= QUIETEST_DB, 0.0, 10.0 ** (levels / 20.0))
-
-
-class Delay:
-    """So many frames of silence, and then what went in."""
-
-    def __init__(self) -> None:
-        self._line = np.zeros((0, 2), np.float32)
-
-    def process(self, audio: NDArray[np.float32], frames: int) -> None:
-        """Delay whole ticks in place; where the delay changes, what waits is kept or cut."""
-        if frames == 0 and not len(self._line):
-            return
-        if len(self._line) != frames:
-            kept = self._line[-frames:] if frames else self._line[:0]
-            silence = np.zeros((frames - len(kept), 2), np.float32)
-            self._line = np.concatenate((silence, kept))
-        joined = np.concatenate((self._line, audio))
-        audio[:] = joined[: len(audio)]
-        self._line = joined[len(audio) :]
-
-    def ringing(self) -> bool:
-        """Whether something waits."""
-        return len(self._line) > 0 and bool(self._line.any())
-
-    @property
-    def empty(self) -> bool:
-        """Whether it leaves everything as it is."""
-        return not len(self._line)
-
-
-class Way:
-    """One way that a stream takes: to which bus, how far it is open, and its last gain."""
-
-    def __init__(self, bus: str, open_: float) -> None:
-        self.bus = bus
-        self.fader = Fader(open_)
-        self.level = np.ones(SPAN)
-        self._last: float | None = None
-
-    def add(
-        self, out: NDArray[np.float32], audio: NDArray[np.float32], gains: NDArray[np.float64]
-    ) -> None:
-        """Add whole ticks of a stream, its gain moving on from where it was."""
-        ticks = len(audio) // TICK
-        before = float(gains[0]) if self._last is None else self._last
-        self._last = float(gains[ticks - 1])
-        if before or self._last or gains[:ticks].any():
-            add_ramped(out, audio, before, gains)
-
-    def add_groups(
-        self, out: NDArray[np.float32], bus: NDArray[np.float32], ticks: int,
-        gains: NDArray[np.float64],
-    ) -> None:  # fmt: skip
-        """Add what both groups of a layer's voices added up to."""
-        before = float(gains[0]) if self._last is None else self._last
-        self._last = float(gains[ticks - 1])
-        add_groups(out, bus, ticks, before, gains)
-
-    def pass_by(self, gains: NDArray[np.float64], ticks: int) -> None:
-        """Note the gain where there is nothing to add."""
-        self._last = float(gains[ticks - 1])
-
-
-class Strip:
-    """What one layer passes on its way to the buses.
-
-    Parameters
-    ----------
-    program : LayerProgram
-    presence : float
-        Whether it is heard at first, by mute and solo.
-    """
-
-    def __init__(self, program: LayerProgram, presence: float) -> None:
-        self.program = program
-        self.chain = Chain(program.effects)
-        self.presence = Fader(presence)
-        self.heard = np.ones(SPAN)
-        self._own, self._level = np.ones(SPAN), np.nan
-        self._plain = self._own
-        self._plain_of: tuple[object, object] = (None, None)
-        self._delay = Delay()
-        self._outputs: dict[str, Way] = {}
-        self._sends: dict[str, Way] = {}
-        self._taps: dict[str, Fader] = {}
-
-    def change(self, program: LayerProgram) -> None:
-        """Go on as another program of the same layer says."""
-        self.program = program
-        self.chain.change(program.effects)
-
-    def copied(self) -> Strip:
-        """The same, going its own way from here."""
-        other = copy.deepcopy(self, {id(self.chain): None, id(self.program): self.program})
-        other.chain = self.chain.copied()
-        return other
-
-    def ringing(self) -> bool:
-        """Whether something is still to come out."""
-        return self.chain.ringing() or self._delay.ringing()
-
-    def hear(self, wanted: float, ticks: int) -> NDArray[np.float64]:
-        """Step mute and solo on; the gain at the end of each tick."""
-        self.heard = self.presence.ramp(wanted, ticks)
-        return self.heard
-
-    def plain_way(self, moment: Moment) -> Way | None:
-        """The one way the stream takes, where nothing stands in it and nothing else is to do."""
-        if not self.chain.empty or not self._delay.empty or self.program.sends or self._sends:
-            return None
-        if len(self._outputs) != 1:
-            return None
-        past = moment.base[0, moment.layout.column(self.program.id, "effects")] == _PAST_EFFECTS
-        return self._outputs.get(PAST if past else self.program.output)
-
-    def pass_plainly(
-        self, bus: NDArray[np.float32] | None, moment: Moment, mixer: Mixer, way: Way
-    ) -> None:
-        """The same as :meth:`pass_on`, straight from the groups of voices, if any sound."""
-        own = self._own_gains(moment)
-        if own is not self._plain_of[0] or self.heard is not self._plain_of[1]:
-            self._plain, self._plain_of = own * self.heard, (own, self.heard)
-        if bus is None:
-            way.pass_by(self._plain, moment.ticks)
-        else:
-            way.add_groups(mixer.input_of(way.bus), bus, moment.ticks, self._plain)
-
-    def pass_on(self, audio: NDArray[np.float32], moment: Moment, mixer: Mixer) -> None:
-        """Send whole ticks of the layer's voices through its effects and to the buses."""
-        self.chain.process(audio, moment)
-        self._delay.process(audio, mixer.wait_of(self.chain.latency))
-        gains = self._own_gains(moment) * self.heard
-        past = moment.base[0, moment.layout.column(self.program.id, "effects")] == _PAST_EFFECTS
-        silent = not audio.any()
-        self._to_outputs(audio, PAST if past else self.program.output, gains, mixer, silent)
-        if self.program.sends or self._sends:
-            self._to_sends(audio, moment, gains, mixer, silent)
-
-    def _own_gains(self, moment: Moment) -> NDArray[np.float64]:
-        """Gains of the layer's own level; a voice that differs from it brings the difference."""
-        column = moment.layout.column(self.program.id, "level")
-        if moment.base[0, column] == moment.base[-1, column] == self._level:
-            return self._own
-        levels = moment.base[:, column]
-        self._own = self._padded(10.0 ** (np.maximum(levels, QUIETEST_DB) / 20.0))
-        self._level = np.nan
-        if levels[0] == levels[-1]:
-            # what has settled stays as it is
-            self._level = levels[0]
-            self._own[:] = self._own[0]
-        return self._own
-
-    @staticmethod
-    def _padded(values: NDArray[np.float64]) -> NDArray[np.float64]:
-        made = np.ones(SPAN)
-        made[: len(values)] = values
-        return made
-
-    def _to_outputs(
-        self, audio: NDArray[np.float32], output: str, gains: NDArray[np.float64],
-        mixer: Mixer, silent: bool,
-    ) -> None:  # fmt: skip
-        ticks = len(audio) // TICK
-        if output not in self._outputs:
-            self._outputs[output] = Way(output, 0.0 if self._outputs else 1.0)
-        for bus, way in list(self._outputs.items()):
-            opened = way.fader.ramp(1.0 if bus == output else 0.0, ticks)
-            if silent:
-                way.pass_by(gains * opened, ticks)
-            else:
-                way.add(mixer.input_of(bus), audio, gains * opened)
-            if bus != output and way.fader.value == 0.0:
-                del self._outputs[bus]
-
-    def _to_sends(
-        self, audio: NDArray[np.float32], moment: Moment, gains: NDArray[np.float64],
-        mixer: Mixer, silent: bool,
-    ) -> None:  # fmt: skip
-        ticks, now = len(audio) // TICK, dict(self.program.sends)
-        for send, bus in now.items():
-            if send not in self._sends or self._sends[send].bus != bus:
-                self._sends[send] = Way(bus, 0.0)
-        past = self._outputs.get(PAST)
-        through = 1.0 - (past.fader.value if past is not None else 0.0)
-        for send, way in list(self._sends.items()):
-            tapped = self.heard
-            if send in now and moment.knows(send):
-                values = moment.settings_of(send)
-                way.level = self._padded(gains_of(values["level"]))
-                wanted = 0.0 if values["tap"][0] == _BEFORE else 1.0
-                after = self._taps.setdefault(send, Fader(wanted)).ramp(wanted, ticks)
-                tapped = self.heard + after * (gains - self.heard)
-            opened = way.fader.ramp(through if send in now else 0.0, ticks)
-            if silent:
-                way.pass_by(tapped * way.level * opened, ticks)
-            else:
-                way.add(mixer.input_of(way.bus), audio, tapped * way.level * opened)
-            if send not in now and way.fader.value == 0.0:
-                del self._sends[send]
 
 
 class BusStrip:
@@ -270,11 +32,13 @@ class BusStrip:
     def pass_on(self, out: NDArray[np.float32], moment: Moment, wait: int, stays: bool) -> bool:
         """Send what came in through its effects to the main bus; whether it is still open."""
         audio = self.input[: len(out)]
+        # one that is gone stays open for as long as streams are still on their way elsewhere
+        wanted = 1.0 if stays or audio.any() else 0.0
         self.chain.process(audio, moment)
         self.delay.process(audio, wait)
         if stays:
-            self.way.level = Strip._padded(gains_of(moment.settings_of(self.program.id)["level"]))
-        opened = self.way.fader.ramp(1.0 if stays else 0.0, moment.ticks)
+            self.way.level = padded(gains_of(moment.settings_of(self.program.id)["level"]))
+        opened = self.way.fader.ramp(wanted, moment.ticks)
         self.way.add(out, audio, opened * self.way.level)
         audio[:] = 0.0
         return stays or self.way.fader.value > 0.0
@@ -362,7 +126,7 @@ class Mixer:
         levels = moment.moved[:, moment.layout.column(WHOLE_ID, "level")]
         if levels[0] == levels[-1] == self._level:
             return self._gains
-        self._gains = Strip._padded(gains_of(levels))
+        self._gains = padded(gains_of(levels))
         self._level = np.nan
         if levels[0] == levels[-1]:
             # what has settled stays as it is

@@ -67,13 +67,26 @@ class Modulation:
         members = np.zeros((len(p.members), len(self.targets)))
         members[:, : p.members.shape[1]] = p.members
         self.routing = Routing(
-            schedule=self.schedule, late_from=self.late_from, moves=self.moves, targets=self.targets,
-            modulators=p.modulators, curves=p.curves,
-            drawn=Drawn(p.tables, p.steps, p.contours, self.sidechain.heard), members=members,
-            played=self.played, states=self.states, nodes=self.nodes, common=self.common,
-            lags=self.lags, outputs=self.outputs, sums=self.sums, residue=self.residue,
-            earlier=self.earlier, carried=self.carried, named=self._named,
-        )  # fmt: skip
+            schedule=self.schedule,
+            late_from=self.late_from,
+            moves=self.moves,
+            targets=self.targets,
+            modulators=p.modulators,
+            curves=p.curves,
+            drawn=Drawn(p.tables, p.steps, p.contours, self.sidechain.heard),
+            members=members,
+            played=self.played,
+            states=self.states,
+            nodes=self.nodes,
+            common=self.common,
+            lags=self.lags,
+            outputs=self.outputs,
+            sums=self.sums,
+            residue=self.residue,
+            earlier=self.earlier,
+            carried=self.carried,
+            named=self._named,
+        )
 
     # -- what is played ----------------------------------------------------------
 
@@ -116,7 +129,17 @@ class Modulation:
     def copied(self) -> Modulation:
         """The same, going its own way from here."""
         other = copy.copy(self)
-        for name in ("played", "states", "nodes", "common", "lags", "outputs", "carried", "moves", "_named"):
+        for name in (
+            "played",
+            "states",
+            "nodes",
+            "common",
+            "lags",
+            "outputs",
+            "carried",
+            "moves",
+            "_named",
+        ):
             setattr(other, name, getattr(self, name).copy())
         other.pad, other.sidechain = copy.deepcopy(self.pad), self.sidechain.copied()
         other._make_room()

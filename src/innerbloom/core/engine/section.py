@@ -27,11 +27,12 @@ from innerbloom.core.engine.kernels.control import (
     settle,
 )
 from innerbloom.core.engine.kernels.finish import finish_layer
-from innerbloom.core.engine.layers import LayerState, wanted_presences
+from innerbloom.core.engine.layers import LayerState, SettingsViews, wanted_presences
 from innerbloom.core.engine.layout import Key
-from innerbloom.core.engine.mixer import Mixer, Strip
+from innerbloom.core.engine.mixer import Mixer
 from innerbloom.core.engine.modulation import Modulation
 from innerbloom.core.engine.program import LayerProgram, Program
+from innerbloom.core.engine.strip import Strip
 from innerbloom.core.engine.voices import VoiceBook
 from innerbloom.core.engine.zones import layer_gain
 from innerbloom.core.instrument.catalogue import INSTRUMENT, LAYER
@@ -95,7 +96,8 @@ class Section:
         """Everything whose shape depends on the program."""
         width, layers = len(self.wanted), len(self.layers)
         self.rows = np.zeros((SPAN, width))
-        self.moved = np.zeros((slots + 1, SPAN, width))
+        self.moved = np.zeros((slots, SPAN, self.layout.of_voices))
+        self.led = np.zeros((SPAN, width))
         self._amps = np.zeros((layers, slots, SPAN))
         self._reference = np.zeros(SPAN)
         self.last_tick = 0
@@ -107,16 +109,23 @@ class Section:
         )
         starts = [self.layout.starts[one.id] for one in self.program.layers]
         self.values = Values(
-            base=self.rows, moved=self.moved, of_voices=self.layout.of_voices,
-            offsets=np.array(starts, np.int64), amps=self._amps, reference=self._reference,
+            base=self.rows,
+            moved=self.moved,
+            led=self.led,
+            offsets=np.array(starts, np.int64),
+            amps=self._amps,
+            reference=self._reference,
             tuning=np.nan_to_num(self.program.tuning),
-        )  # fmt: skip
+        )
 
     def _link_bundles(self) -> None:
         """What kernels are given of each layer, put together once."""
-        spread = self.layout.view(WHOLE_ID, self.moved[-1])["unison_spread"]
+        spread = self.layout.view(WHOLE_ID, self.led)["unison_spread"]
         for index, state in enumerate(self.layers):
-            settings = self.layout.view(state.program.id, self.moved[:-1])
+            id_ = state.program.id
+            settings = SettingsViews(
+                self.layout.view(id_, self.moved), self.layout.view(id_, self.moved, LAYER)
+            )
             level = self.layout.view(state.program.id, self.rows)["level"]
             state.bundle(index, self.slots, settings, self._amps[index], level, spread)
         self._note_links()
@@ -132,7 +141,7 @@ class Section:
         if role == "route":
             self._set_route(owner, parameter, float(value))
         elif role == "instrument":
-            self._note_instrument(self.moved[-1, self.last_tick])
+            self._note_instrument(self.led[self.last_tick])
             if parameter == "voices":
                 self.voices.respect_limit()
         self._refresh()
@@ -199,7 +208,7 @@ class Section:
 
     def play(self, event: Event) -> None:
         """Apply one gesture."""
-        self._note_instrument(self.moved[-1, self.last_tick])
+        self._note_instrument(self.led[self.last_tick])
         if event.kind in _PLAYED:
             momentum = float(self.settings["momentum"][0])
             self.modulation.play(event, self.clock, momentum)
@@ -220,15 +229,15 @@ class Section:
             picked = state.chooser.pick(key, velocity, draw)
             zone["first"], zone["second"], zone["share"] = picked
 
-
     # -- sound -----------------------------------------------------------------------
 
     def advance(self, ticks: int, pool: ThreadPoolExecutor | None) -> Moment:
         """Move everything a span of ticks on; the voices' sound lies on the buses of layers."""
         self.last_tick = ticks - 1
         settle(ticks, self.wanted, self.now, self.layout.stepped, self.rows)
-        for state, wanted in zip(self.layers, self._presences, strict=True):
-            state.hear(wanted, ticks)
+        for index in self._running:
+            # where a section leaves, the others belong to the one that goes on
+            self.layers[index].hear(self._presences[index], ticks)
         self._lead(ticks)
         if self._alive:
             self._sound_voices(ticks, pool)
@@ -236,7 +245,7 @@ class Section:
             for state in self.layers:
                 state.sounded = False
         self.modulation.sidechain.end(self.clock, ticks)
-        base, moved = self.rows[:ticks], self.moved[-1, :ticks]
+        base, moved = self.rows[:ticks], self.led[:ticks]
         moment = Moment(self.clock, ticks, self.voices.leader, self.layout, base, moved)
         self.clock += ticks
         return moment
@@ -267,15 +276,22 @@ class Section:
         modulation.sidechain.begin(self.clock, ticks, self.rows[0], len(self.layers))
         if modulation.sidechain.follows:
             for index, state in enumerate(self.layers):
-                meter, tap = modulation.sidechain.meter_of(index), modulation.sidechain.tap_of(index)
+                meter, tap = (
+                    modulation.sidechain.meter_of(index),
+                    modulation.sidechain.tap_of(index),
+                )
                 state.listen(meter, tap)
         self._alive = follow_newest(self.voices.records, self.voices.leader)
         turn = self._turn(0, 1, ticks)
         fresh = not modulation.begun
         lead(
-            turn, self.voices.leader, modulation.lead_schedule, modulation.routing,
-            self.values, fresh,
-        )  # fmt: skip
+            turn,
+            self.voices.leader,
+            modulation.lead_schedule,
+            modulation.routing,
+            self.values,
+            fresh,
+        )
         modulation.begun = True
 
     def _turn(self, first: int, step: int, ticks: int) -> Turn:
@@ -299,10 +315,11 @@ class Section:
         for index in sorted(self._running, reverse=True):
             state = self.layers[index]
             kind = state.program.kind
-            kind.render(span, voices, state.layer, state.program.played, state.signals,
-                        state.scratch)  # fmt: skip
+            kind.render(
+                span, voices, state.layer, state.program.played, state.signals, state.scratch
+            )
             finish_layer(
-                span, voices, state.layer, state.signals, state.strip_bundle, state.finish_scratch
+                span, voices, state.finish, state.signals, state.strip_bundle, state.finish_scratch
             )
 
     # -- handing over ------------------------------------------------------------------
@@ -358,7 +375,7 @@ class Section:
         ]
         other._running, other._audible = needed, set(going)
         other._make_room(self.voices.slots)
-        other.moved[-1] = self.moved[-1]
+        other.led[:] = self.led
         other.slots.layers[:], other.slots.zones[:] = self.slots.layers, self.slots.zones
         for index in range(len(other.layers)):
             if index not in needed:
@@ -394,7 +411,9 @@ class Section:
 
     def last_row(self, slot: int) -> NDArray[np.float64]:
         """All settings with movement in them, of one voice or the leader, at the last tick."""
-        row: NDArray[np.float64] = self.moved[slot, self.last_tick]
+        row: NDArray[np.float64] = self.led[self.last_tick].copy()
+        if slot < len(self.moved):
+            row[: self.layout.of_voices] = self.moved[slot, self.last_tick]
         return row
 
     def last_settings(self) -> NDArray[np.float64]:

@@ -97,7 +97,9 @@ class Watch:
         if not engine.sounding():
             return
         self.looks += 1
-        for id_, value in zip(engine.section.program.modulation.route_ids, seen.routes, strict=True):
+        for id_, value in zip(
+            engine.section.program.modulation.route_ids, seen.routes, strict=True
+        ):
             self.lowest[id_] = min(self.lowest.get(id_, value), float(value))
             self.highest[id_] = max(self.highest.get(id_, value), float(value))
         for key, clamped in zip(seen.keys, seen.clamped, strict=True):

@@ -70,9 +70,7 @@ class VoiceBook:
         self._down: list[_Key] = []
         self._last_key = math.nan
 
-    def configure(
-        self, whole: NDArray[Any], members: int, tuning: NDArray[np.float64]
-    ) -> None:
+    def configure(self, whole: NDArray[Any], members: int, tuning: NDArray[np.float64]) -> None:
         """Take over other settings, stack and tuning; notes that sound keep what they have."""
         self.whole, self.members, self.tuning = whole, members, tuning
         self.records["member"] = np.minimum(self.records["member"], members - 1)
@@ -126,6 +124,10 @@ class VoiceBook:
     def keys_held(self) -> int:
         """How many keys are down, pedals aside."""
         return len(self._down)
+
+    def keys_down(self) -> list[Event]:
+        """The keys that are down, as they would be struck again."""
+        return [Event("on", one.note, one.key, one.velocity) for one in self._down]
 
     def living(self) -> NDArray[np.intp]:
         """Slots of the voices held or being let go."""

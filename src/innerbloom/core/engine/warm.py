@@ -1,23 +1,40 @@
-"""Compiling every kernel ahead of use, so that no first note waits for a compiler."""
+"""Compiling every kernel ahead of use, so that no first note waits for a compiler.
+
+Each task compiles what no other one does, so that all cores can work at once; what is made is kept
+on disk, see :mod:`innerbloom.core.compiling`.
+"""
 
 from __future__ import annotations
 
+import multiprocessing
+import os
+import sys
+import time
+from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor, as_completed
+
 import numpy as np
 
+from innerbloom.core.compiling import cache_folder, forget_old
 from innerbloom.core.declare.sound import Sound
-from innerbloom.core.dsp.rates import BLOCK
+from innerbloom.core.dsp.convolve import convolve_tick
+from innerbloom.core.dsp.rates import BLOCK, TICK
 from innerbloom.core.engine.engine import Engine
-from innerbloom.core.engine.program import compile_program
+from innerbloom.core.engine.program import Program, compile_program
+from innerbloom.core.engine.section import Section
 from innerbloom.core.instrument.catalogue import LAYER_KINDS
 from innerbloom.core.instrument.document import parse_instrument
+from innerbloom.core.layers.kind import Span, Voices
 from innerbloom.core.materials.clip import ENGINE_RATE, Material, prepare_material
 from innerbloom.core.materials.held import HeldMaterials
-from innerbloom.core.materials.protocol import Materials
 from innerbloom.core.materials.spectrum.analyse import analyse, partials_alone
+from innerbloom.core.materials.spectrum.model import Spectrum
 from innerbloom.core.performance.events import Event
 from innerbloom.core.process.stretch import stretch
 from innerbloom.core.process.varispeed import read_at
 from innerbloom.core.sound.levels import LevelMeter
+
+_SILENCE = np.zeros((ENGINE_RATE // 4, 1), np.float32)
 
 
 class _Silence(HeldMaterials):
@@ -27,32 +44,100 @@ class _Silence(HeldMaterials):
         return self.clip(Sound())
 
 
-def _play(materials: Materials) -> None:
-    """Every kind of layer, each moving the one above it, with everything in its way."""
-    layers = [
-        {"id": kind, "name": kind, "kind": kind,
-         "sounds": [{"path": "silence.wav"}] if of.needs_sound else [],
-         "settings": {"link": "phase", "loudness_hold": "on", "filter": "24 dB", "drive": 6,
-                      "bits": 8}}
-        for kind, of in LAYER_KINDS.items()
-    ]  # fmt: skip
-    document = parse_instrument({"name": "warm", "version": 3, "layers": layers, "routes": []})
-    engine = Engine(compile_program(document, materials))
+def _program(kind: str) -> Program:
+    """One layer of a kind, with silence to play."""
+    sounds = [{"path": "silence.wav"}] if LAYER_KINDS[kind].needs_sound else []
+    layer = {"id": "l1", "name": kind, "kind": kind, "sounds": sounds}
+    document = parse_instrument({"name": "warm", "layers": [layer]})
+    clip = prepare_material(np.repeat(_SILENCE, 2, axis=1), ENGINE_RATE)
+    nothing = np.zeros((2, 60), np.float32)
+    spectrum = Spectrum(0.25, None, 0.0, (), nothing, nothing, (), 2048)
+    return compile_program(document, _Silence(clip, spectra=(spectrum,)))
+
+
+def compile_layer(kind: str) -> None:
+    """The kernel of a kind of layer, called for no voice at all."""
+    section = Section(_program(kind))
+    state = section.layers[0]
+    span = Span(0, 1, np.uint64(1), np.zeros(4))
+    voices = Voices(section.voices.records, section.slots.pitches)
+    state.program.kind.render(
+        span, voices, state.layer, state.program.played, state.signals, state.scratch
+    )
+
+
+def compile_engine() -> None:
+    """What every instrument needs: control, modulation, finishing, mixing, limiter."""
+    engine = Engine(_program("noise"))
     engine.render(4 * BLOCK, [Event("on", 1, 60.0, 1.0), Event("off", 1, 60.0, 0.0, BLOCK)])
+    taps = np.zeros(8, np.float32)
+    convolve_tick(np.zeros(TICK, np.float32), np.zeros(TICK + 7, np.float32), taps, taps, 0.0, 1.0)
 
 
-def warm_up() -> None:
-    """Render a moment of every kind of layer and measure it; compiled code is kept on disk."""
-    sound = np.zeros((ENGINE_RATE // 4, 1), np.float32)
-    tone = np.sin(0.06 * np.arange(len(sound)), dtype=np.float32)[:, None]
-    spectrum = analyse(tone, ENGINE_RATE, None)
-    partials_alone(spectrum)
-    silence = prepare_material(np.repeat(sound, 2, axis=1), ENGINE_RATE)
-    _play(_Silence(silence, spectra=(spectrum,)))
-    LevelMeter(ENGINE_RATE, 1).feed(sound)
-    stretch(sound, ENGINE_RATE, 2.0)
-    read_at(sound, np.arange(64) * 1.01)
+def compile_spectra() -> None:
+    """Taking sounds apart, and their parts alone."""
+    tone = np.sin(0.06 * np.arange(len(_SILENCE)), dtype=np.float32)[:, None]
+    partials_alone(analyse(tone, ENGINE_RATE, None))
+
+
+def compile_processes() -> None:
+    """Measuring, stretching and reading at other speeds."""
+    LevelMeter(ENGINE_RATE, 1).feed(_SILENCE)
+    stretch(_SILENCE, ENGINE_RATE, 2.0)
+    read_at(_SILENCE, np.arange(64) * 1.01)
+
+
+_OTHERS: dict[str, Callable[[], None]] = {
+    "engine": compile_engine,
+    "processes": compile_processes,
+    "spectra": compile_spectra,
+}
+_LONGEST_FIRST = ("engine", "spectral", "wave", "loop")
+
+
+def tasks() -> list[str]:
+    """What there is to compile, the longest first."""
+    # the engine is tried out with noise, which it compiles as well
+    found = [*_OTHERS, *(kind for kind in LAYER_KINDS if kind != "noise")]
+    return sorted(found, key=lambda one: one not in _LONGEST_FIRST)
+
+
+def run(task: str) -> str:
+    """Compile one of :func:`tasks`; gives its name."""
+    if task in _OTHERS:
+        _OTHERS[task]()
+    else:
+        compile_layer(task)
+    return task
+
+
+def warm_up(say: Callable[[str], object] = lambda text: None) -> None:
+    """Compile everything that is not kept on disk yet, on all cores.
+
+    Parameters
+    ----------
+    say : callable
+        Is told how far it is, now and then.
+    """
+    complete = cache_folder() / "complete"
+    if complete.exists():
+        return
+    started, all_of_them = time.monotonic(), tasks()
+    context = multiprocessing.get_context("spawn")
+    with ProcessPoolExecutor(os.cpu_count() or 1, mp_context=context) as pool:
+        waiting = [pool.submit(run, task) for task in all_of_them]
+        for number, done in enumerate(as_completed(waiting), 1):
+            seconds = time.monotonic() - started
+            say(f"{number} of {len(all_of_them)}: {done.result()}, after {seconds:.0f} s")
+    complete.touch()
+    forget_old()
+
+
+def load() -> None:
+    """Bring everything compiled into this process, so that no first note waits for the disk."""
+    for task in tasks():
+        run(task)
 
 
 if __name__ == "__main__":
-    warm_up()
+    warm_up(lambda text: print(f"    {text}", file=sys.stderr))

@@ -19,7 +19,12 @@ Plain = dict[str, Any]
 
 
 def add_effect(
-    document: Instrument, chain: str, kind: str, *, sound: Sound | None = None, at: int | None = None
+    document: Instrument,
+    chain: str,
+    kind: str,
+    *,
+    sound: Sound | None = None,
+    at: int | None = None,
 ) -> Instrument:
     """An effect more, at the end of a chain or at a place in it.
 
@@ -94,7 +99,10 @@ def _chain(plain: Plain, id_: str) -> list[Plain]:
 
 def _find(plain: Plain, effect: str) -> tuple[list[Plain], int]:
     """The chain that an effect stands in, and its place there."""
-    for chain in (plain["effects"], *(one["effects"] for one in (*plain["layers"], *plain["buses"]))):
+    for chain in (
+        plain["effects"],
+        *(one["effects"] for one in (*plain["layers"], *plain["buses"])),
+    ):
         for number, one in enumerate(chain):
             if one["id"] == effect:
                 return chain, number

@@ -78,8 +78,13 @@ def examine(document: Instrument, seen: Seen | None = None) -> list[Finding]:
     looked = seen or Seen()
     found: list[Finding] = []
     for checks in (
-        _zero_depths, _cancelling, _without_effect, _bare_loops, _cycles, _idle_modulators,
-    ):  # fmt: skip
+        _zero_depths,
+        _cancelling,
+        _without_effect,
+        _bare_loops,
+        _cycles,
+        _idle_modulators,
+    ):
         found += checks(document)
     if looked.looks >= _ENOUGH_LOOKS:
         found += _still(document, looked)
@@ -108,10 +113,12 @@ def _zero_depths(document: Instrument) -> Iterator[Finding]:
         if route.depth == 0.0:
             depth = usual_depth(declared_of(document, route.target, route.parameter))
             yield Finding(
-                f"zero:{route.id}", (route.id,), f"{_short(document, route)} has a depth of 0.",
+                f"zero:{route.id}",
+                (route.id,),
+                f"{_short(document, route)} has a depth of 0.",
                 "Give it a depth",
                 [{"op": "replace", "path": f"{_at(document, route)}/depth", "value": depth}],
-            )  # fmt: skip
+            )
 
 
 def _cancelling(document: Instrument) -> Iterator[Finding]:
@@ -124,10 +131,12 @@ def _cancelling(document: Instrument) -> Iterator[Finding]:
         other = seen.get(key)
         if other is not None and other.depth + route.depth == 0.0:
             yield Finding(
-                f"cancel:{other.id}:{route.id}", (other.id, route.id),
-                f"Two routes from {_short(document, route)} cancel each other.", "Remove both",
+                f"cancel:{other.id}:{route.id}",
+                (other.id, route.id),
+                f"Two routes from {_short(document, route)} cancel each other.",
+                "Remove both",
                 _removal(document, other, route),
-            )  # fmt: skip
+            )
         seen[key] = route
 
 
@@ -183,11 +192,12 @@ def _bare_loops(document: Instrument) -> Iterator[Finding]:
         moved = [r for r in document.routes if r.target == owner.id and r.parameter in _LOOP_POINTS]
         if moved:
             yield Finding(
-                f"bare:{owner.id}", tuple(route.id for route in moved),
+                f"bare:{owner.id}",
+                tuple(route.id for route in moved),
                 f"The loop of {owner.part.name} is moved without a crossfade, which is rough.",
                 "Give it a crossfade of 10 %",
                 [{"op": "replace", "path": f"{owner.settings_path}/crossfade", "value": 10.0}],
-            )  # fmt: skip
+            )
 
 
 def _idle_modulators(document: Instrument) -> Iterator[Finding]:
@@ -196,14 +206,20 @@ def _idle_modulators(document: Instrument) -> Iterator[Finding]:
     for one in document.modulators:
         if one.id not in used:
             yield Finding(
-                f"unused:{one.id}", (one.id,), f"{one.name} moves nothing.", "Remove it",
+                f"unused:{one.id}",
+                (one.id,),
+                f"{one.name} moves nothing.",
+                "Remove it",
                 _removal(document, one),
-            )  # fmt: skip
+            )
         elif MODULATOR_KINDS[one.kind].needs == "recording" and one.sound is None:
             yield Finding(
-                f"empty:{one.id}", (one.id,), f"{one.name} has no recording to take its course from.",
-                "Remove it with its routes", _removal(document, one),
-            )  # fmt: skip
+                f"empty:{one.id}",
+                (one.id,),
+                f"{one.name} has no recording to take its course from.",
+                "Remove it with its routes",
+                _removal(document, one),
+            )
 
 
 def _cycles(document: Instrument) -> Iterator[Finding]:
@@ -221,10 +237,12 @@ def _cycles(document: Instrument) -> Iterator[Finding]:
             names = " > ".join(owner_name(document, step) for step, _ in ring)
             last = ring[-1][1]
             yield Finding(
-                "ring:" + "-".join(route.id for _, route in ring), tuple(route.id for _, route in ring),
+                "ring:" + "-".join(route.id for _, route in ring),
+                tuple(route.id for _, route in ring),
                 f"{names} > {one.name} go round in a ring, each a moment after the other.",
-                "Remove the last step", _removal(document, last),
-            )  # fmt: skip
+                "Remove the last step",
+                _removal(document, last),
+            )
 
 
 def _ring_from(
@@ -255,15 +273,20 @@ def _still(document: Instrument, seen: Seen) -> Iterator[Finding]:
             by = sentence_of(document, route).more
             scale = next((one for one in by if one.startswith("scaled")), "its scale")
             yield Finding(
-                f"still:{route.id}", (route.id,), f"{said}: nothing arrives, {scale} holds at 0.",
+                f"still:{route.id}",
+                (route.id,),
+                f"{said}: nothing arrives, {scale} holds at 0.",
                 "Do not scale it",
                 [{"op": "replace", "path": f"{_at(document, route)}/by", "value": None}],
-            )  # fmt: skip
+            )
         else:
             yield Finding(
-                f"still:{route.id}", (route.id,), f"{said}: the source never moves.",
-                "Remove the route", _removal(document, route),
-            )  # fmt: skip
+                f"still:{route.id}",
+                (route.id,),
+                f"{said}: the source never moves.",
+                "Remove the route",
+                _removal(document, route),
+            )
 
 
 def _should_move(document: Instrument, route: Route) -> bool:
@@ -290,11 +313,13 @@ def _clamped(document: Instrument, seen: Seen) -> Iterator[Finding]:
             for r in routes
         ]
         yield Finding(
-            f"clamped:{owner}:{parameter}", tuple(r.id for r in routes),
+            f"clamped:{owner}:{parameter}",
+            tuple(r.id for r in routes),
             f"{target_name(document, owner, parameter)} is held at the end of its range "
             f"{100 * share:.0f} % of the time.",
-            "Make the routes fit", patch,
-        )  # fmt: skip
+            "Make the routes fit",
+            patch,
+        )
 
 
 def _fitting(document: Instrument, owner: str, parameter: str, routes: list[Route]) -> float:

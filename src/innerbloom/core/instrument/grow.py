@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
+from innerbloom.core.declare.parameters import Settings
 from innerbloom.core.declare.registry import settings_of
 from innerbloom.core.declare.sound import MAX_STRETCH_S, Sound
 from innerbloom.core.instrument.catalogue import LAYER_KINDS, InstrumentSettings
@@ -45,15 +46,20 @@ def grow_cloud(
         Moment in the recording, in seconds, at which the cloud starts out.
     """
     sound = sound_from(
-        duration_s=duration_s, root=root, loudness_lufs=loudness_lufs, recording=recording,
-        path=path, at_s=at_s, name=name,
-    )  # fmt: skip
+        duration_s=duration_s,
+        root=root,
+        loudness_lufs=loudness_lufs,
+        recording=recording,
+        path=path,
+        at_s=at_s,
+        name=name,
+    )
     moved = {}
     if at_s > 0:
         span = sound.length if sound.length is not None else duration_s
         moved["position"] = round(100.0 * min(1.0, (at_s - sound.start) / span), 2)
     settings = settings_of(LAYER_KINDS["cloud"]).model_validate(moved)
-    layer = layer_model("cloud")(id="l1", name=name[:120], sounds=[sound], settings=settings)  # type: ignore[call-arg]
+    layer = _layer("cloud", name, sound, settings)
     return _instrument(name, layer, touch_routes("l1"), tuning)
 
 
@@ -68,17 +74,20 @@ def grow_wave(name: str, sound: Sound, *, tuning: float = 440.0) -> Instrument:
     settings = settings_of(LAYER_KINDS["wave"]).model_validate(
         {"shape": "table", "frame": 50, "unison": 3, "attack": 400, "release": 1_200, "level": -6}
     )
-    layer = layer_model("wave")(id="l1", name=name[:120], sounds=[sound], settings=settings)  # type: ignore[call-arg]
+    layer = _layer("wave", name, sound, settings)
     moves = {"target": "l1", "parameter": "frame"}
     routes = [
         *touch_routes("l1", slide=None),
         {**moves, "source": "m:m1", "depth": 30.0},
         {**moves, "source": "slide", "depth": 50.0, "rise": 20, "fall": 20},
     ]
-    sweep = modulator_model("lfo").model_validate({
-        "id": "m1", "name": "Sweep",
-        "settings": {"rate": 0.08, "wave": "triangle", "restart": "never"},
-    })  # fmt: skip
+    sweep = modulator_model("lfo").model_validate(
+        {
+            "id": "m1",
+            "name": "Sweep",
+            "settings": {"rate": 0.08, "wave": "triangle", "restart": "never"},
+        }
+    )
     return _instrument(name, layer, routes, tuning, [sweep])
 
 
@@ -90,7 +99,7 @@ def grow_spectral(name: str, sound: Sound, *, tuning: float = 440.0) -> Instrume
     settings = settings_of(LAYER_KINDS["spectral"]).model_validate(
         {"attack": 60, "release": 1_200, "at_end": "loop", "loop_start": 10, "loop_blend": 30}
     )
-    layer = layer_model("spectral")(id="l1", name=name[:120], sounds=[sound], settings=settings)  # type: ignore[call-arg]
+    layer = _layer("spectral", name, sound, settings)
     eased = {"target": "l1", "rise": 40, "fall": 40}
     routes = [
         *touch_routes("l1", slide=None),
@@ -100,18 +109,28 @@ def grow_spectral(name: str, sound: Sound, *, tuning: float = 440.0) -> Instrume
     return _instrument(name, layer, routes, tuning)
 
 
+def _layer(kind: str, name: str, sound: Sound, settings: Settings) -> Layer:
+    given = {"id": "l1", "name": name[:120], "sounds": [sound], "settings": settings}
+    return layer_model(kind).model_validate(given)
+
+
 def _instrument(
-    name: str, layer: Layer, routes: list[dict[str, Any]], tuning: float,
+    name: str,
+    layer: Layer,
+    routes: list[dict[str, Any]],
+    tuning: float,
     modulators: Sequence[Modulator] = (),
-) -> Instrument:  # fmt: skip
+) -> Instrument:
     return Instrument(
-        name=name[:120], settings=InstrumentSettings.model_validate({"tuning": tuning}), layers=[layer],
+        name=name[:120],
+        settings=InstrumentSettings.model_validate({"tuning": tuning}),
+        layers=[layer],
         modulators=list(modulators),
         routes=[
             Route.model_validate({**route, "id": f"r{number}"})
             for number, route in enumerate(routes, 1)
         ],
-    )  # fmt: skip
+    )
 
 
 def sound_from(

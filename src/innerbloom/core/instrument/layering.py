@@ -40,9 +40,17 @@ class FoundLoop:
 
 
 CLICK: Plain = {
-    "attack": 0.5, "decay": 28, "sustain": 0, "release": 20, "decay_curve": 60,
-    "tone_attack": 0.5, "tone_decay": 18, "tone_sustain": 0, "octave": 2, "level": -6,
-}  # fmt: skip
+    "attack": 0.5,
+    "decay": 28,
+    "sustain": 0,
+    "release": 20,
+    "decay_curve": 60,
+    "tone_attack": 0.5,
+    "tone_decay": 18,
+    "tone_sustain": 0,
+    "octave": 2,
+    "level": -6,
+}
 """A very short pitched wave that adds attack; a route lets its pitch fall by two octaves."""
 
 
@@ -66,10 +74,13 @@ def add_layer(
         raise DocumentError(f"A layer is one of {', '.join(LAYER_KINDS)}, not '{kind}'.")
     plain = document.model_dump(mode="json")
     layer: Plain = {
-        "id": free_id(plain, "l"), "name": name[:120], "petal": _free_petal(document),
-        "kind": kind, "sounds": [] if sound is None else [sound.model_dump(mode="json")],
+        "id": free_id(plain, "l"),
+        "name": name[:120],
+        "petal": _free_petal(document),
+        "kind": kind,
+        "sounds": [] if sound is None else [sound.model_dump(mode="json")],
         "settings": {**_loop_settings(kind, loop), **(settings or {})},
-    }  # fmt: skip
+    }
     if LAYER_KINDS[kind].needs_sound and sound is None:
         raise DocumentError(f"A {kind} layer needs a sound: choose one from the shelf.")
     _insert(plain, len(plain["layers"]), layer)
@@ -82,8 +93,15 @@ def add_click(document: Instrument) -> Instrument:
     """A click: a very short wave whose pitch falls."""
     made = add_layer(document, "wave", name="Click", settings=CLICK)
     plain = made.model_dump(mode="json")
-    _add_route(plain, {"source": "tone_envelope", "target": made.layers[-1].id,
-                       "parameter": "pitch", "depth": 24})  # fmt: skip
+    _add_route(
+        plain,
+        {
+            "source": "tone_envelope",
+            "target": made.layers[-1].id,
+            "parameter": "pitch",
+            "depth": 24,
+        },
+    )
     return parse_instrument(plain)
 
 
@@ -136,8 +154,11 @@ def duplicate_layer(document: Instrument, index: int) -> Instrument:
 def _renamed(plain: Plain, layer: Plain) -> dict[str, str]:
     """Give a copied layer, its sends and its effects ids of their own; what each is called now."""
     renamed = {}
-    for one, prefix in ((layer, "l"), *((s, "s") for s in layer["sends"]),
-                        *((e, "e") for e in layer["effects"])):  # fmt: skip
+    for one, prefix in (
+        (layer, "l"),
+        *((s, "s") for s in layer["sends"]),
+        *((e, "e") for e in layer["effects"]),
+    ):
         one["id"], old = free_id(plain, prefix), one["id"]
         renamed[old] = one["id"]
     return renamed
@@ -268,7 +289,9 @@ def _loop_settings(kind: str, loop: FoundLoop | None) -> Plain:
     if loop is None or not LAYER_KINDS[kind].loops:
         return {}
     return {
-        "loop": loop.direction, "loop_start": 100.0 * loop.start_share,
-        "loop_length": loop.length_ms, "crossfade": 0.0,
+        "loop": loop.direction,
+        "loop_start": 100.0 * loop.start_share,
+        "loop_length": loop.length_ms,
+        "crossfade": 0.0,
         "at_release": "stay" if loop.stay else "play on",
-    }  # fmt: skip
+    }

@@ -26,9 +26,14 @@ MAIN = "main"
 
 Role = Literal["instrument", "layer", "modulator", "route", "send", "bus", "effect"]
 _WHAT = {
-    "instrument": "the instrument", "layer": "a {}", "modulator": "a {}", "route": "a route",
-    "send": "a send", "bus": "a bus", "effect": "a {} effect",
-}  # fmt: skip
+    "instrument": "the instrument",
+    "layer": "a {}",
+    "modulator": "a {}",
+    "route": "a route",
+    "send": "a send",
+    "bus": "a bus",
+    "effect": "a {} effect",
+}
 
 
 @dataclass(frozen=True)

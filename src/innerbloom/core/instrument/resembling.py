@@ -19,17 +19,23 @@ _HEARD: dict[str, dict[str, Any]] = {
 
 def speaks_as(document: Instrument, index: int) -> list[str]:
     """Ids of the followers that move a cloud's point on the map."""
-    followers = {f"m:{one.id}": one.id for one in document.modulators
-                 if MODULATOR_KINDS[one.kind].needs == "layer"}  # fmt: skip
+    followers = {
+        f"m:{one.id}": one.id
+        for one in document.modulators
+        if MODULATOR_KINDS[one.kind].needs == "layer"
+    }
     return [
-        followers[route.source] for route in document.routes
-        if route.target == document.layers[index].id and route.parameter in ("across", "up")
+        followers[route.source]
+        for route in document.routes
+        if route.target == document.layers[index].id
+        and route.parameter in ("across", "up")
         and route.source in followers
-    ]  # fmt: skip
+    ]
 
 
 def in_its_own_voice(document: Instrument, index: int) -> Instrument:
-    """Without the followers that made a cloud speak as another layer; the point comes to the middle."""
+    """Without the followers that made a cloud speak as another layer; the point comes to the
+    middle."""
     layer = document.layers[index]
     made = without(document, set(speaks_as(document, index))).model_dump(mode="json")
     if not _chooses_by_sound(document, layer.id):
@@ -59,7 +65,9 @@ def resemble(document: Instrument, index: int, other: int) -> Instrument:
         raise DocumentError("There is no such layer.")
     layer, heard = document.layers[index], document.layers[other]
     if not _chooses_by_sound(document, layer.id):
-        raise DocumentError(f"Only a cloud chooses its grains by their sound; '{layer.name}' is none.")
+        raise DocumentError(
+            f"Only a cloud chooses its grains by their sound; '{layer.name}' is none."
+        )
     if layer.id == heard.id:
         raise DocumentError("A layer cannot speak in its own voice: choose another one.")
     document = without(document, set(speaks_as(document, index)))
@@ -68,17 +76,28 @@ def resemble(document: Instrument, index: int, other: int) -> Instrument:
     changed |= {"gather": "a likeness", "across_is": "brightness", "up_is": "loudness"}
     changed |= {"across": 0.0, "up": 0.0}
     plain["routes"] = [
-        route for route in plain["routes"]
+        route
+        for route in plain["routes"]
         if route["target"] != layer.id or route["parameter"] not in ("across", "up", "position")
-    ]  # fmt: skip
+    ]
     for parameter, what in (("across", "brightness"), ("up", "loudness")):
         made = free_id(plain, "m")
-        plain["modulators"].append({
-            "id": made, "name": f"{heard.name[:90]}, {what}", "kind": "follower",
-            "follows": heard.id, "settings": _HEARD[what],
-        })  # fmt: skip
-        plain["routes"].append({
-            "id": free_id(plain, "r"), "source": f"m:{made}", "target": layer.id,
-            "parameter": parameter, "depth": 100.0,
-        })  # fmt: skip
+        plain["modulators"].append(
+            {
+                "id": made,
+                "name": f"{heard.name[:90]}, {what}",
+                "kind": "follower",
+                "follows": heard.id,
+                "settings": _HEARD[what],
+            }
+        )
+        plain["routes"].append(
+            {
+                "id": free_id(plain, "r"),
+                "source": f"m:{made}",
+                "target": layer.id,
+                "parameter": parameter,
+                "depth": 100.0,
+            }
+        )
     return parse_instrument(plain)

@@ -40,7 +40,10 @@ class Meant:
 
 _ARROW = re.compile(r">|\bmoves\b", re.IGNORECASE)
 _NUMBER = r"[+\-\u2212]?\d+(?:[.,]\d+)?"
-_UNIT = r"%|dB|kHz|Hz|ms|s\b|semitones?|st\b|octaves?|oct\b|cents?|ct\b|beats?|bpm|x\b|a second|/s|radians?"
+_UNIT = (
+    r"%|dB|kHz|Hz|ms|s\b|semitones?|st\b|octaves?|oct\b|cents?|ct\b|beats?|bpm|x\b"
+    r"|a second|/s|radians?"
+)
 _RANGE = re.compile(
     rf"\s*(?:from\s+)?({_NUMBER})\s*({_UNIT})?\s*(?:to|\.\.)\s*({_NUMBER})\s*({_UNIT})?",
     re.IGNORECASE,
@@ -55,8 +58,16 @@ _POLARITY = re.compile(
     r"[\s,]*\b(upside down|inverted|mirrored|one-sided|two-sided)\b", re.IGNORECASE
 )
 _WORD = re.compile(r"[\w#'-]+", re.UNICODE)
-_SAME_UNIT = {"semitones": "st", "semitone": "st", "octaves": "oct", "octave": "oct",
-              "cents": "ct", "cent": "ct", "a second": "/s", "beat": "beats"}  # fmt: skip
+_SAME_UNIT = {
+    "semitones": "st",
+    "semitone": "st",
+    "octaves": "oct",
+    "octave": "oct",
+    "cents": "ct",
+    "cent": "ct",
+    "a second": "/s",
+    "beat": "beats",
+}
 _TIMES = {("khz", "Hz"): 1_000.0, ("s", "ms"): 1_000.0}
 
 

@@ -49,9 +49,11 @@ def _from_second(data: dict[str, Any]) -> dict[str, Any]:
 
 
 _COLOURING = {
-    "colour_amount": "amount", "colour_detail": "detail", "colour_from": "outline_of",
+    "colour_amount": "amount",
+    "colour_detail": "detail",
+    "colour_from": "outline_of",
     "colour_place": "place",
-}  # fmt: skip
+}
 """Settings that every layer had for its colouring, and what they are called as an effect's."""
 
 

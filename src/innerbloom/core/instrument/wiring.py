@@ -48,9 +48,13 @@ def add_modulator(document: Instrument, kind: str, name: str = "", **given: Any)
         raise DocumentError(f"An instrument has {MAX_MODULATORS} modulators at most: remove one.")
     plain = _plain(document)
     plain["modulators"].append(
-        {"id": free_id(plain, "m"), "kind": kind, **given,
-         "name": _free_name(document, name or _capital(MODULATOR_KINDS[kind].name))}
-    )  # fmt: skip
+        {
+            "id": free_id(plain, "m"),
+            "kind": kind,
+            **given,
+            "name": _free_name(document, name or _capital(MODULATOR_KINDS[kind].name)),
+        }
+    )
     return parse_instrument(plain)
 
 
@@ -154,8 +158,14 @@ def add_route(
     declared = declared_of(document, target, parameter)
     low, high = given.pop("low", None), given.pop("high", None)
     plain = _plain(document)
-    route = {"id": free_id(plain, "r"), "source": source, "target": target,
-             "parameter": parameter, "depth": usual_depth(declared), **given}  # fmt: skip
+    route = {
+        "id": free_id(plain, "r"),
+        "source": source,
+        "target": target,
+        "parameter": parameter,
+        "depth": usual_depth(declared),
+        **given,
+    }
     plain["routes"].append(route)
     # a source has to be known before its reach can be
     made = parse_instrument(plain)
@@ -229,9 +239,12 @@ def take_piece(document: Instrument, modulator: str) -> Plain:
             where = {"kind": owner.kind, "name": getattr(owner.part, "name", "")}
         kept = route.model_dump(mode="json", include=_KEPT)
         routes.append({**kept, "parameter": route.parameter, "side": meant[1], "to": where})
-    return {"format": PIECE_FORMAT, "version": 1,
-            "modulator": found.model_dump(mode="json", exclude={"id", "follows"}),
-            "routes": routes}  # fmt: skip
+    return {
+        "format": PIECE_FORMAT,
+        "version": 1,
+        "modulator": found.model_dump(mode="json", exclude={"id", "follows"}),
+        "routes": routes,
+    }
 
 
 def drop_piece(document: Instrument, piece: Any) -> tuple[Instrument, list[str]]:

@@ -17,7 +17,6 @@ LINK_PHASE, LINK_RATE = option(LAYER, "link", "phase"), option(LAYER, "link", "r
 """How the layer below modulates this one; 0 is not at all."""
 
 
-
 def no_curve() -> NDArray[np.float64]:
     """What a layer reads where nothing is drawn for it."""
     return np.zeros(0)

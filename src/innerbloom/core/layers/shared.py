@@ -37,7 +37,7 @@ def sync(what: str, group: str) -> tuple[Declared, ...]:
         P("sync_detune", "detune", group, "ct", -4_800, 4_800, 0,
           f"Pitch of {what} between restarts, against the note.", scope="voice",
           when=("sync", ("with the note",))),
-    )  # fmt: skip
+    )
 
 ENTRY: tuple[P, ...] = (
     P("weight", "weight", "Sound", "", 0, 100, 1, "How often chance picks the sound."),

@@ -35,9 +35,7 @@ speed, is content with twice and half the memory."""
 GUARD = 4
 """Frames kept before and after every copy, so that four-point reading stays inside."""
 
-MIP_LEVEL = np.dtype(
-    [("offset", np.int64), ("frames", np.int64), ("rate", np.float64)], align=True
-)
+MIP_LEVEL = np.dtype([("offset", np.int64), ("frames", np.int64), ("rate", np.float64)], align=True)
 
 
 __all__ = ["ENGINE_RATE", "MIP_LEVEL", "Material", "prepare_material"]

@@ -35,5 +35,6 @@ def advance(modulator, state, row, now, drawn, heard, out):
     out[0] = min(max(value, -1.0), 1.0)
 
 
-KIND = ModulatorKind("combine", "combination", COMBINE, advance, "Two movements made into one.",
-                     two_sided=True)  # fmt: skip
+KIND = ModulatorKind(
+    "combine", "combination", COMBINE, advance, "Two movements made into one.", two_sided=True
+)

@@ -26,15 +26,49 @@ STAYS = option((ONCE,), "once", "once")
 def clock(rate: float, beats: float, of: str, per: str) -> tuple[Declared, ...]:
     """How fast a modulator runs; declared first and read by :func:`pace` in this order."""
     return (
-        Choice("clock", "counts in", ("Hz", "beats"), "Hz",
-               "Whether the pace is set by itself or by the tempo.", "Pace"),
-        P("rate", "rate", "Pace", "Hz", 0.001, 60, rate, f"{of} a second.", "log",
-          when=("clock", ("Hz",))),
-        P("beats", "length", "Pace", "beats", 0.0625, 256, beats, f"Beats {per}.", "log",
-          when=("clock", ("beats",))),
-        P("key_rate", "follows the key", "Pace", "%", -100, 100, 0,
-          "How far the pace follows the key: at 100 % an octave up is twice as fast."),
-    )  # fmt: skip
+        Choice(
+            "clock",
+            "counts in",
+            ("Hz", "beats"),
+            "Hz",
+            "Whether the pace is set by itself or by the tempo.",
+            "Pace",
+        ),
+        P(
+            "rate",
+            "rate",
+            "Pace",
+            "Hz",
+            0.001,
+            60,
+            rate,
+            f"{of} a second.",
+            "log",
+            when=("clock", ("Hz",)),
+        ),
+        P(
+            "beats",
+            "length",
+            "Pace",
+            "beats",
+            0.0625,
+            256,
+            beats,
+            f"Beats {per}.",
+            "log",
+            when=("clock", ("beats",)),
+        ),
+        P(
+            "key_rate",
+            "follows the key",
+            "Pace",
+            "%",
+            -100,
+            100,
+            0,
+            "How far the pace follows the key: at 100 % an octave up is twice as fast.",
+        ),
+    )
 
 
 def incoming(id_: str, name: str) -> P:
@@ -81,6 +115,7 @@ MODULATOR_STATE = np.dtype(
     align=True,
 )
 """What one modulator of one voice remembers."""
+
 
 def place_of(kind: tuple[Declared, ...], id_: str) -> int:
     """Where a setting stands among those of its kind."""

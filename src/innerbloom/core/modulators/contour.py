@@ -51,5 +51,6 @@ def advance(modulator, state, row, now, drawn, heard, out):
         state.phase = np.float64(last) if once else state.phase % modulator.count
 
 
-KIND = ModulatorKind("contour", "contour", CONTOUR, advance,
-                     "Takes its course from a recording.", needs="recording")  # fmt: skip
+KIND = ModulatorKind(
+    "contour", "contour", CONTOUR, advance, "Takes its course from a recording.", needs="recording"
+)

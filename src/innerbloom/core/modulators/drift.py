@@ -54,6 +54,11 @@ def advance(modulator, state, row, now, drawn, heard, out):
     out[0] = min(max(state.value, -1.0), 1.0)
 
 
-KIND = ModulatorKind("drift", "drift", DRIFT, advance,
-                     "Wanders at random, always drawn back to the middle.",
-                     two_sided=True)  # fmt: skip
+KIND = ModulatorKind(
+    "drift",
+    "drift",
+    DRIFT,
+    advance,
+    "Wanders at random, always drawn back to the middle.",
+    two_sided=True,
+)

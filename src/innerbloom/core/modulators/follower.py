@@ -66,5 +66,12 @@ def advance(modulator, state, row, now, drawn, heard, out):
     follow(state, row, modulator.at, (heard[0], heard[1], heard[2]), False, out)
 
 
-KIND = ModulatorKind("follower", "follower", FOLLOWER, advance,
-                     "Listens to a layer, or to the whole.", needs="layer", shared=True)  # fmt: skip
+KIND = ModulatorKind(
+    "follower",
+    "follower",
+    FOLLOWER,
+    advance,
+    "Listens to a layer, or to the whole.",
+    needs="layer",
+    shared=True,
+)

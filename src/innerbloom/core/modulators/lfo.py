@@ -111,5 +111,6 @@ def advance(modulator, state, row, now, drawn, heard, out):
     _move_on(state, row, at, now)
 
 
-KIND = ModulatorKind("lfo", "LFO", LFO, advance, "A wave that goes round.", two_sided=True,
-                     needs="cycle", sides=2)  # fmt: skip
+KIND = ModulatorKind(
+    "lfo", "LFO", LFO, advance, "A wave that goes round.", two_sided=True, needs="cycle", sides=2
+)

@@ -26,5 +26,13 @@ def advance(modulator, state, row, now, drawn, heard, out):
     out[0] = 0.01 * (value + now.morph * (row[modulator.at + _OTHER] - value))
 
 
-KIND = ModulatorKind("macro", "macro", MACRO, advance, "One handle for many settings.",
-                     shared=True, steady=True, most=MAX_MACROS)  # fmt: skip
+KIND = ModulatorKind(
+    "macro",
+    "macro",
+    MACRO,
+    advance,
+    "One handle for many settings.",
+    shared=True,
+    steady=True,
+    most=MAX_MACROS,
+)

@@ -28,5 +28,6 @@ def advance(modulator, state, row, now, drawn, heard, out):
     out[0] = math.floor((value + 1.0) * 0.5 * gaps + 0.5) / gaps * 2.0 - 1.0
 
 
-KIND = ModulatorKind("quantise", "levels", QUANTISE, advance, "A movement in even steps.",
-                     two_sided=True)  # fmt: skip
+KIND = ModulatorKind(
+    "quantise", "levels", QUANTISE, advance, "A movement in even steps.", two_sided=True
+)

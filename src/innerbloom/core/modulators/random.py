@@ -33,5 +33,12 @@ def advance(modulator, state, row, now, drawn, heard, out):
     out[0] = 2.0 * state.value - 1.0 if row[at + _REACH] == _BOTH else state.value
 
 
-KIND = ModulatorKind("random", "random", RANDOM, advance, "A number that stays with the note.",
-                     two_sided=("reach", "-1 to 1"), steady=True)  # fmt: skip
+KIND = ModulatorKind(
+    "random",
+    "random",
+    RANDOM,
+    advance,
+    "A number that stays with the note.",
+    two_sided=("reach", "-1 to 1"),
+    steady=True,
+)

@@ -27,6 +27,11 @@ def advance(modulator, state, row, now, drawn, heard, out):
     out[0] = state.value
 
 
-KIND = ModulatorKind("sample", "sample and hold", SAMPLE, advance,
-                     "Takes a value whenever another rises past the middle.",
-                     two_sided=True)  # fmt: skip
+KIND = ModulatorKind(
+    "sample",
+    "sample and hold",
+    SAMPLE,
+    advance,
+    "Takes a value whenever another rises past the middle.",
+    two_sided=True,
+)

@@ -56,5 +56,11 @@ def advance(modulator, state, row, now, drawn, heard, out):
         state.phase = begin + (state.phase - end) % (end - begin)
 
 
-KIND = ModulatorKind("shape", "drawn shape", SHAPE, advance,
-                     "Any curve over time, once or with a loop in it.", needs="shape")  # fmt: skip
+KIND = ModulatorKind(
+    "shape",
+    "drawn shape",
+    SHAPE,
+    advance,
+    "Any curve over time, once or with a loop in it.",
+    needs="shape",
+)

@@ -46,5 +46,12 @@ def advance(modulator, state, row, now, drawn, heard, out):
             state.value = steps[step, 0]
 
 
-KIND = ModulatorKind("steps", "step pattern", STEPS, advance, "One value after another.",
-                     two_sided=True, needs="steps")  # fmt: skip
+KIND = ModulatorKind(
+    "steps",
+    "step pattern",
+    STEPS,
+    advance,
+    "One value after another.",
+    two_sided=True,
+    needs="steps",
+)

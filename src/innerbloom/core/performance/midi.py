@@ -183,8 +183,11 @@ class MidiReader:
             return [Event("sostenuto", value=float(share >= 0.5), time=time)]
         elif control == _RESET:
             state.bend = state.pressure = state.slide = 0.0
-            return [e for kind in ("bend", "pressure", "slide")
-                    for e in self._to_notes(kind, channel, time)]  # fmt: skip
+            return [
+                e
+                for kind in ("bend", "pressure", "slide")
+                for e in self._to_notes(kind, channel, time)
+            ]
         elif control == SLIDE:
             state.slide = share
             moved = self._to_notes("slide", channel, time)
@@ -199,9 +202,11 @@ class MidiReader:
         if number == _RPN_BEND:
             manager = self._manager_of(channel)
             # a range sent to one member holds for all of its zone
-            same = [channel] if manager is None else [
-                c for c in range(16) if self._manager_of(c) == manager
-            ]  # fmt: skip
+            same = (
+                [channel]
+                if manager is None
+                else [c for c in range(16) if self._manager_of(c) == manager]
+            )
             for one in same:
                 self._channels[one].bend_range = float(value)
         return []

@@ -44,9 +44,13 @@ def quieten_noise(clip: Clip, step: Any, context: Context) -> Clip:
     if learnt.samples.shape[1] != clip.samples.shape[1]:
         noise = noise * clip.samples.shape[1] / learnt.samples.shape[1]
     samples = quieten(
-        clip.samples, clip.rate, noise * np.float32(clip.scaled**2),
-        amount=step.amount / 100.0, floor_db=step.floor, progress=context.told,
-    )  # fmt: skip
+        clip.samples,
+        clip.rate,
+        noise * np.float32(clip.scaled**2),
+        amount=step.amount / 100.0,
+        floor_db=step.floor,
+        progress=context.told,
+    )
     return clip.with_samples(samples)
 
 
@@ -83,45 +87,82 @@ def _normalise_words(step: Any) -> str:
     return f"{step.to} to {w.level(step.peak, unit)}"
 
 
-DC = StepKind("dc", "Remove DC", "Take out a constant offset.", "Clean and level", remove_dc,
-              lambda s: "each channel about zero", filters=True)  # fmt: skip
+DC = StepKind(
+    "dc",
+    "Remove DC",
+    "Take out a constant offset.",
+    "Clean and level",
+    remove_dc,
+    lambda s: "each channel about zero",
+    filters=True,
+)
 
 HIGHPASS = StepKind(
-    "highpass", "High-pass", "Take out rumble below a frequency.", "Clean and level", highpass,
+    "highpass",
+    "High-pass",
+    "Take out rumble below a frequency.",
+    "Clean and level",
+    highpass,
     lambda s: f"{s.cutoff:.0f} Hz, {s.slope} an octave",
     (P("cutoff", "cutoff", "", "Hz", 10, 4_000, 40, "Frequency 3 dB down.", "log"),),
     (Choice("slope", "slope", tuple(_ORDERS), "24 dB", "How steep it falls, per octave."),),
     filters=True,
-)  # fmt: skip
+)
 
 DENOISE = StepKind(
-    "denoise", "Quieten noise", "Lower steady noise learnt from a quiet stretch.",
-    "Clean and level", quieten_noise,
-    lambda s: (f"learnt from {w.seconds(s.start)} to {w.seconds(s.to)}, {-s.floor:.0f} dB"
-               if s.to > s.start else "no quiet stretch chosen yet"),
+    "denoise",
+    "Quieten noise",
+    "Lower steady noise learnt from a quiet stretch.",
+    "Clean and level",
+    quieten_noise,
+    lambda s: (
+        f"learnt from {w.seconds(s.start)} to {w.seconds(s.to)}, {-s.floor:.0f} dB"
+        if s.to > s.start
+        else "no quiet stretch chosen yet"
+    ),
     (
-        P("start", "quiet from", "", "s", 0, LONGEST_S, 0,
-          "Start of the quiet stretch, in the recording."),
+        P(
+            "start",
+            "quiet from",
+            "",
+            "s",
+            0,
+            LONGEST_S,
+            0,
+            "Start of the quiet stretch, in the recording.",
+        ),
         P("to", "quiet to", "", "s", 0, LONGEST_S, 0, "Its end."),
         P("amount", "amount", "", "%", 0, 300, 120, "How much of the learnt noise is taken away."),
         P("floor", "floor", "", "dB", -40, 0, -12, "The most that anything is lowered.", "decibel"),
     ),
-)  # fmt: skip
+)
 
 GAIN = StepKind(
-    "gain", "Gain", "Raise or lower the level.", "Clean and level", gain,
+    "gain",
+    "Gain",
+    "Raise or lower the level.",
+    "Clean and level",
+    gain,
     lambda s: w.signed(s.level, "dB", 1),
     (P("level", "gain", "", "dB", -60, 60, 0, "Level change.", "decibel", sign=False),),
     filters=True,
-)  # fmt: skip
+)
 
 NORMALISE = StepKind(
-    "normalise", "Normalise", "Bring the level to a target.", "Clean and level", normalise,
+    "normalise",
+    "Normalise",
+    "Bring the level to a target.",
+    "Clean and level",
+    normalise,
     _normalise_words,
     (
         P("peak", "peak", "", "dB", -60, 0, -0.3, "Target of the peak, dBFS or dBTP.", "decibel"),
         P("loudness", "loudness", "", "LUFS", -60, 0, -18, "Target of the loudness.", "decibel"),
     ),
-    (Choice("to", "to", ("peak", "true peak", "loudness"), "peak", "What is brought to a target."),),
+    (
+        Choice(
+            "to", "to", ("peak", "true peak", "loudness"), "peak", "What is brought to a target."
+        ),
+    ),
     shown={"peak": ("to", ("peak", "true peak")), "loudness": ("to", ("loudness",))},
-)  # fmt: skip
+)

@@ -134,41 +134,90 @@ def channels(clip: Clip, step: Any, context: Context) -> Clip:
 
 
 CUT = StepKind(
-    "cut", "Cut", "Keep a region and fade its ends.", "Cut", cut, _cut_words,
+    "cut",
+    "Cut",
+    "Keep a region and fade its ends.",
+    "Cut",
+    cut,
+    _cut_words,
     (
         P("start", "start", "", "s", 0, LONGEST_S, 0, "Where the region begins."),
         P("end", "end", "", "s", 0, LONGEST_S, 0, "Where it ends; 0 is the end of the sound."),
-        P("fade_in", "fade in", "", "ms", 0, 30_000, 5, "Length of the fade at the start.", "cubic"),
-        P("fade_out", "fade out", "", "ms", 0, 30_000, 10, "Length of the fade at the end.", "cubic"),
+        P(
+            "fade_in",
+            "fade in",
+            "",
+            "ms",
+            0,
+            30_000,
+            5,
+            "Length of the fade at the start.",
+            "cubic",
+        ),
+        P(
+            "fade_out",
+            "fade out",
+            "",
+            "ms",
+            0,
+            30_000,
+            10,
+            "Length of the fade at the end.",
+            "cubic",
+        ),
     ),
     (
         Choice("curve_in", "curve in", _CURVES, "linear", "Shape of the fade at the start."),
         Choice("curve_out", "curve out", _CURVES, "linear", "Shape of the fade at the end."),
     ),
-)  # fmt: skip
+)
 
 SILENCE = StepKind(
-    "silence", "Delete silence", "Take out what stays below a threshold.", "Cut", delete_silence,
+    "silence",
+    "Delete silence",
+    "Take out what stays below a threshold.",
+    "Cut",
+    delete_silence,
     lambda s: f"below {w.level(s.threshold, 'dBFS')} for {s.shortest:.0f} ms or more",
     (
-        P("threshold", "threshold", "", "dB", -90, -10, -50, "What lies below counts as silence.",
-          "decibel"),
+        P(
+            "threshold",
+            "threshold",
+            "",
+            "dB",
+            -90,
+            -10,
+            -50,
+            "What lies below counts as silence.",
+            "decibel",
+        ),
         P("shortest", "shortest", "", "ms", 20, 10_000, 200, "Shorter pauses stay.", "log"),
         P("kept", "kept at ends", "", "ms", 0, 1_000, 40, "Silence left on either side."),
     ),
-)  # fmt: skip
+)
 
 REVERSE = StepKind(
     "reverse", "Reverse", "Play backward.", "Cut", reverse, lambda s: "plays backward"
 )
 
 CHANNELS = StepKind(
-    "channels", "Channels", "Choose or combine channels.", "Cut", channels,
-    lambda s: {"mid": "the middle", "side": "the sides", "swapped": "left and right swapped"}.get(s.take, s.take),
+    "channels",
+    "Channels",
+    "Choose or combine channels.",
+    "Cut",
+    channels,
+    lambda s: {"mid": "the middle", "side": "the sides", "swapped": "left and right swapped"}.get(
+        s.take, s.take
+    ),
     (),
     (
-        Choice("take", "take", ("stereo", "left", "right", "mid", "side", "mono sum", "swapped"),
-               "mid", "Mid is the mean of both; mono sum keeps the level of unrelated channels."),
+        Choice(
+            "take",
+            "take",
+            ("stereo", "left", "right", "mid", "side", "mono sum", "swapped"),
+            "mid",
+            "Mid is the mean of both; mono sum keeps the level of unrelated channels.",
+        ),
     ),
     filters=True,
-)  # fmt: skip
+)

@@ -76,8 +76,15 @@ class StepKind:
         fields: dict[str, Any] = {"do": (Literal[self.id], self.id)}  # type: ignore[name-defined]
         for p in self.parameters:
             of = int if p.whole_number else float
-            fields[p.id] = (of, Field(default=of(p.default), ge=p.low, le=p.high,
-                                      description=f"{p.help} Unit: {p.unit or 'none'}."))  # fmt: skip
+            fields[p.id] = (
+                of,
+                Field(
+                    default=of(p.default),
+                    ge=p.low,
+                    le=p.high,
+                    description=f"{p.help} Unit: {p.unit or 'none'}.",
+                ),
+            )
         for c in self.choices:
             fields[c.id] = (Literal[c.options], Field(default=c.default, description=c.help))
         return create_model(f"{self.id.title()}Step", __base__=Step, **fields)

@@ -47,8 +47,10 @@ def set_loop(clip: Clip, step: Any, context: Context) -> Clip:
     """Mark a loop and lay its crossfade into the sound."""
     loop, crossfade, curve = loop_of(clip, step)
     return replace(
-        clip, samples=bake_crossfade(clip.samples, loop, crossfade, curve), loop=loop  # type: ignore[arg-type]
-    )  # fmt: skip
+        clip,
+        samples=bake_crossfade(clip.samples, loop, crossfade, curve),  # type: ignore[arg-type]
+        loop=loop,
+    )
 
 
 def _loop_words(step: Any) -> str:
@@ -68,31 +70,75 @@ def make_tone(clip: Clip, step: Any, context: Context) -> Clip:
 
 
 LOOP = StepKind(
-    "loop", "Loop", "Repeat a stretch, its seam crossfaded.", "Loop", set_loop, _loop_words,
+    "loop",
+    "Loop",
+    "Repeat a stretch, its seam crossfaded.",
+    "Loop",
+    set_loop,
+    _loop_words,
     (
         P("start", "start", "", "s", 0, LONGEST_S, 0, "Where the loop begins."),
         P("end", "end", "", "s", 0, LONGEST_S, 0, "Where it ends; 0 is the end of the sound."),
-        P("crossfade", "crossfade", "", "ms", 0, 20_000, 60,
-          "Over how long the end blends into what comes before the start; 0 may click.", "cubic"),
+        P(
+            "crossfade",
+            "crossfade",
+            "",
+            "ms",
+            0,
+            20_000,
+            60,
+            "Over how long the end blends into what comes before the start; 0 may click.",
+            "cubic",
+        ),
     ),
     (
-        Choice("curve", "curve", ("by likeness", "equal power", "linear"), "by likeness",
-               "Linear suits sides that are alike, equal power sides that are not."),
-        Choice("direction", "direction", ("forward", "backward", "back-and-forth"), "forward",
-               "Which way the loop is read."),
-        Choice("release", "at release", ("stay", "play on"), "stay",
-               "Whether the loop goes on when the key is let go."),
+        Choice(
+            "curve",
+            "curve",
+            ("by likeness", "equal power", "linear"),
+            "by likeness",
+            "Linear suits sides that are alike, equal power sides that are not.",
+        ),
+        Choice(
+            "direction",
+            "direction",
+            ("forward", "backward", "back-and-forth"),
+            "forward",
+            "Which way the loop is read.",
+        ),
+        Choice(
+            "release",
+            "at release",
+            ("stay", "play on"),
+            "stay",
+            "Whether the loop goes on when the key is let go.",
+        ),
     ),
-)  # fmt: skip
+)
 
 TONE = StepKind(
-    "tone", "Tone", "Make a tone of any place in the sound.", "Loop", make_tone,
-    lambda s: f"{s.cycles} {'cycle' if s.cycles == 1 else 'cycles'} of {w.note(s.note)} at {w.seconds(s.place)}",
+    "tone",
+    "Tone",
+    "Make a tone of any place in the sound.",
+    "Loop",
+    make_tone,
+    lambda s: (
+        f"{s.cycles} {'cycle' if s.cycles == 1 else 'cycles'} of {w.note(s.note)} at {w.seconds(s.place)}"
+    ),
     (
         P("place", "place", "", "s", 0, LONGEST_S, 0, "Where in the sound the cycle is taken."),
         P("note", "note", "", "note", 12, 115, 48, "Note that it sounds."),
-        P("cycles", "cycles", "", "", 1, 64, 1, "How many cycles one turn of the loop holds.",
-          whole_number=True),
+        P(
+            "cycles",
+            "cycles",
+            "",
+            "",
+            1,
+            64,
+            1,
+            "How many cycles one turn of the loop holds.",
+            whole_number=True,
+        ),
         P("seconds", "length", "", "s", 0.2, 20, 2, "Length of the material.", "log"),
     ),
-)  # fmt: skip
+)

@@ -37,16 +37,25 @@ def set_root(clip: Clip, step: Any, context: Context) -> Clip:
 def pull(clip: Clip, step: Any, context: Context) -> Clip:
     """Pull to a note, the nearest notes, or a scale."""
     samples = retune(
-        clip.samples, clip.rate, target=step.target, note=step.note, scale=step.scale,
-        flatten=step.flatten / 100.0, keep_vibrato=step.vibrato == "kept",
-        keep_time=step.timing == "kept", tuning=context.tuning, progress=context.told,
-    )  # fmt: skip
+        clip.samples,
+        clip.rate,
+        target=step.target,
+        note=step.note,
+        scale=step.scale,
+        flatten=step.flatten / 100.0,
+        keep_vibrato=step.vibrato == "kept",
+        keep_time=step.timing == "kept",
+        tuning=context.tuning,
+        progress=context.told,
+    )
     lift = 12.0 * np.log2(context.tuning / 440.0)
     given = step.target == "a note"
     return clip.with_samples(
-        samples, loop=None, root=step.note + lift if given else None,
+        samples,
+        loop=None,
+        root=step.note + lift if given else None,
         root_how="given" if given else "found",
-    )  # fmt: skip
+    )
 
 
 def _pull_words(step: Any) -> str:
@@ -61,9 +70,13 @@ def _pull_words(step: Any) -> str:
 def tune_each(clip: Clip, step: Any, context: Context) -> Clip:
     """Tune notes that sound at once, each on its own."""
     samples = tune_notes(
-        clip.samples, clip.rate, amount=step.amount / 100.0, scale=step.scale, key=step.note,
+        clip.samples,
+        clip.rate,
+        amount=step.amount / 100.0,
+        scale=step.scale,
+        key=step.note,
         tuning=context.tuning,
-    )  # fmt: skip
+    )
     return clip.with_samples(samples)
 
 
@@ -71,9 +84,13 @@ def shift(clip: Clip, step: Any, context: Context) -> Clip:
     """Move the pitch, with formants where they are wanted, blended with the dry sound."""
     semitones = step.semitones + step.cents / 100.0
     wet = shift_pitch(
-        clip.samples, clip.rate, semitones, formants=step.formants,
-        formant_semitones=step.formant, progress=context.told,
-    )  # fmt: skip
+        clip.samples,
+        clip.rate,
+        semitones,
+        formants=step.formants,
+        formant_semitones=step.formant,
+        progress=context.told,
+    )
     blend = np.float32(step.blend / 100.0)
     samples = clip.samples * (1 - blend) + wet * blend
     moved = clip.root is not None and step.blend >= 50
@@ -109,9 +126,12 @@ def change_length(clip: Clip, step: Any, context: Context) -> Clip:
             "choose another length."
         )
     samples = stretch(
-        clip.samples, clip.rate, round(target * clip.rate) / clip.frames,
-        sharp=step.beginnings == "sharp", progress=context.told,
-    )  # fmt: skip
+        clip.samples,
+        clip.rate,
+        round(target * clip.rate) / clip.frames,
+        sharp=step.beginnings == "sharp",
+        progress=context.told,
+    )
     return clip.with_samples(samples, loop=None)
 
 
@@ -138,38 +158,64 @@ def _stretch_words(step: Any) -> str:
 
 
 ROOT = StepKind(
-    "root", "Root", "Say which key plays the sound untransposed.", "Pitch", set_root,
+    "root",
+    "Root",
+    "Say which key plays the sound untransposed.",
+    "Pitch",
+    set_root,
     lambda s: {"found": "as measured", "given": w.note(s.note)}.get(s.how, s.how),
     (replace(_NOTE, help="The root."),),
     (Choice("how", "root", ("found", "given", "no clear pitch"), "given", "Where it comes from."),),
     shown={"note": ("how", ("given",))},
-)  # fmt: skip
+)
 
 PULL = StepKind(
-    "pull", "Pull to pitch", "Bring a drifting or slightly-off sound to true pitch.", "Pitch",
-    pull, _pull_words,
+    "pull",
+    "Pull to pitch",
+    "Bring a drifting or slightly-off sound to true pitch.",
+    "Pitch",
+    pull,
+    _pull_words,
     (_NOTE, P("flatten", "flatten drift", "", "%", 0, 100, 70, "How much of the drift goes.")),
     (
-        Choice("target", "to", ("nearest note", "a note", "a scale"), "nearest note",
-               "What it is pulled to."),
+        Choice(
+            "target",
+            "to",
+            ("nearest note", "a note", "a scale"),
+            "nearest note",
+            "What it is pulled to.",
+        ),
         Choice("scale", "scale", tuple(SCALES), "major", "Notes that count."),
         Choice("vibrato", "vibrato", ("kept", "flattened"), "kept", "What becomes of vibrato."),
-        Choice("timing", "timing", ("moves along", "kept"), "moves along",
-               "Moving along, like tape, leaves the sound untouched."),
+        Choice(
+            "timing",
+            "timing",
+            ("moves along", "kept"),
+            "moves along",
+            "Moving along, like tape, leaves the sound untouched.",
+        ),
     ),
     shown={"note": ("target", ("a note", "a scale")), "scale": ("target", ("a scale",))},
-)  # fmt: skip
+)
 
 TUNE_EACH = StepKind(
-    "notes", "Tune each note", "Bring notes that sound at once each to its nearest note.", "Pitch",
-    tune_each, lambda s: f"{s.amount:.0f} % to {s.scale}",
+    "notes",
+    "Tune each note",
+    "Bring notes that sound at once each to its nearest note.",
+    "Pitch",
+    tune_each,
+    lambda s: f"{s.amount:.0f} % to {s.scale}",
     (P("amount", "amount", "", "%", 0, 100, 100, "How far each note goes."), _NOTE),
     (Choice("scale", "scale", tuple(SCALES), "chromatic", "Notes that count."),),
     shown={"note": ("scale", tuple(name for name in SCALES if name != "chromatic"))},
-)  # fmt: skip
+)
 
 SHIFT = StepKind(
-    "shift", "Shift pitch", "Move the pitch and leave the length.", "Shift and stretch", shift,
+    "shift",
+    "Shift pitch",
+    "Move the pitch and leave the length.",
+    "Shift and stretch",
+    shift,
     _shift_words,
     (
         P("semitones", "shift", "", "st", -36, 36, 0, "How far the pitch moves."),
@@ -177,14 +223,25 @@ SHIFT = StepKind(
         P("formant", "formants", "", "st", -24, 24, 0, "How far formants move on their own."),
         P("blend", "blend", "", "%", 0, 100, 100, "0 is the dry sound, 100 the shifted one."),
     ),
-    (Choice("formants", "formants", ("kept", "with the pitch", "on their own"), "with the pitch",
-            "What becomes of the sound's body."),),
+    (
+        Choice(
+            "formants",
+            "formants",
+            ("kept", "with the pitch", "on their own"),
+            "with the pitch",
+            "What becomes of the sound's body.",
+        ),
+    ),
     shown={"formant": ("formants", ("on their own",))},
-)  # fmt: skip
+)
 
 STRETCH = StepKind(
-    "stretch", "Stretch", "Change the length and leave the pitch.", "Shift and stretch",
-    change_length, _stretch_words,
+    "stretch",
+    "Stretch",
+    "Change the length and leave the pitch.",
+    "Shift and stretch",
+    change_length,
+    _stretch_words,
     (
         P("ratio", "ratio", "", "x", 0.25, 8, 2, "How many times as long.", "log"),
         P("seconds", "length", "", "s", 0.05, MOST_S, 8, "Length of the result.", "log"),
@@ -196,13 +253,22 @@ STRETCH = StepKind(
     ),
     (
         Choice("by", "by", ("ratio", "seconds", "bars", "drone"), "ratio", "How length is said."),
-        Choice("beginnings", "beginnings", ("sharp", "soft"), "sharp",
-               "Sharp keeps attacks at their own pace."),
+        Choice(
+            "beginnings",
+            "beginnings",
+            ("sharp", "soft"),
+            "sharp",
+            "Sharp keeps attacks at their own pace.",
+        ),
     ),
     shown={
-        "ratio": ("by", ("ratio",)), "seconds": ("by", ("seconds", "drone")),
-        "bars": ("by", ("bars",)), "beats": ("by", ("bars",)), "tempo": ("by", ("bars",)),
-        "place": ("by", ("drone",)), "breadth": ("by", ("drone",)),
+        "ratio": ("by", ("ratio",)),
+        "seconds": ("by", ("seconds", "drone")),
+        "bars": ("by", ("bars",)),
+        "beats": ("by", ("bars",)),
+        "tempo": ("by", ("bars",)),
+        "place": ("by", ("drone",)),
+        "breadth": ("by", ("drone",)),
         "beginnings": ("by", ("ratio", "seconds", "bars")),
     },
-)  # fmt: skip
+)

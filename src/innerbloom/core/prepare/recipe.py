@@ -28,10 +28,24 @@ from innerbloom.core.prepare.pitching import MOST_S, PULL, ROOT, SHIFT, STRETCH,
 STEP_KINDS: dict[str, StepKind] = {
     kind.id: kind
     for kind in (
-        CUT, SILENCE, REVERSE, CHANNELS, DC, HIGHPASS, DENOISE, GAIN, NORMALISE,
-        ROOT, PULL, TUNE_EACH, SHIFT, STRETCH, LOOP, TONE,
+        CUT,
+        SILENCE,
+        REVERSE,
+        CHANNELS,
+        DC,
+        HIGHPASS,
+        DENOISE,
+        GAIN,
+        NORMALISE,
+        ROOT,
+        PULL,
+        TUNE_EACH,
+        SHIFT,
+        STRETCH,
+        LOOP,
+        TONE,
     )
-}  # fmt: skip
+}
 """Every kind of step; a new one is its declaration and its place here."""
 
 _MODELS: dict[str, type[Step]] = {id: kind.model() for id, kind in STEP_KINDS.items()}
@@ -257,7 +271,8 @@ def default_steps(seconds: float) -> tuple[dict[str, Any], ...]:
 
 
 def piece_recipe(recipe: Recipe, start_s: float, end_s: float) -> Recipe:
-    """The recipe for one piece of the recording: a cut to it, then the steps after the first cut."""
+    """The recipe for one piece of the recording: a cut to it, then the steps after the first
+    cut."""
     rest: Sequence[Step] = recipe.steps
     fades: dict[str, Any] = {}
     if rest and rest[0].do == "cut":

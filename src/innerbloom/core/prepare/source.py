@@ -52,7 +52,7 @@ def write_clip(
     ----------
     root : float or None
         MIDI note; None for no clear pitch.
-    """  # fmt: skip
+    """
     pieces = (clip.samples[at : at + _BLOCK] for at in range(0, clip.frames, _BLOCK))
     beside = path.with_name(f".{path.name}")
     write_sound(beside, pieces, clip.rate, clip.samples.shape[1], form=form, origin=origin)

@@ -19,5 +19,8 @@ def cosine(cycles):
     x = np.float32(cycles - np.floor(cycles + half))
     z = np.float32(0.25) - abs(x)
     q = z * z
-    return z * (np.float32(6.28316404) + q * (np.float32(-41.33714216)
-                + q * (np.float32(81.34076154) + q * np.float32(-70.993362))))  # fmt: skip
+    return z * (
+        np.float32(6.28316404)
+        + q
+        * (np.float32(-41.33714216) + q * (np.float32(81.34076154) + q * np.float32(-70.993362)))
+    )

@@ -64,9 +64,13 @@ def seam_of(
     judged = scored(wide, rate, loop.start, loop.end, likeness_at(wide, rate, loop.start, loop.end))
     first, last = (loop.start, loop.end) if loop.direction != "backward" else (loop.end, loop.start)
     return Seam(
-        _about(before, last, reach), _about(before, first, reach), heard,
-        room_for_crossfade(len(samples), loop), jump / max(typical, 1e-9), judged,
-    )  # fmt: skip
+        _about(before, last, reach),
+        _about(before, first, reach),
+        heard,
+        room_for_crossfade(len(samples), loop),
+        jump / max(typical, 1e-9),
+        judged,
+    )
 
 
 def _about(mono: NDArray[np.float32], centre: int, reach: int) -> NDArray[np.float32]:

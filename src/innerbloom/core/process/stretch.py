@@ -228,6 +228,27 @@ def _with_new_noise(
 
 
 @kernel
+def _is_peak(power, k):  # type: ignore[no-untyped-def]
+    """Whether a bin is above the two on either side."""
+    for d in (1, 2):
+        if k - d >= 0 and power[k - d] > power[k]:
+            return False
+        if k + d < len(power) and power[k + d] >= power[k]:
+            return False
+    return True
+
+
+@kernel
+def _lowest(power, first, end):  # type: ignore[no-untyped-def]
+    """The lowest bin between two peaks, at which a region ends."""
+    found = first
+    for k in range(first, end):
+        if power[k] < power[found]:
+            found = k
+    return found
+
+
+@kernel
 def _lock(here, back, before, out, fresh):  # type: ignore[no-untyped-def]
     """Turn each peak's region so that it goes on from the frame before.
 
@@ -248,24 +269,10 @@ def _lock(here, back, before, out, fresh):  # type: ignore[no-untyped-def]
         start = 0
         peak = -1
         for k in range(bins + 1):
-            # a region ends at the lowest bin between two peaks
-            is_peak = False
-            if k < bins:
-                is_peak = True
-                for d in (1, 2):
-                    if k - d >= 0 and power[k - d] > power[k]:
-                        is_peak = False
-                    if k + d < bins and power[k + d] >= power[k]:
-                        is_peak = False
-            if not is_peak and k < bins:
+            if k < bins and not _is_peak(power, k):
                 continue
             if peak >= 0:
-                stop = bins
-                if k < bins:
-                    stop = peak + 1
-                    for j in range(peak + 1, k):
-                        if power[j] < power[stop]:
-                            stop = j
+                stop = bins if k == bins else _lowest(power, peak + 1, k)
                 _turn(here, back, before, out, n, peak, start, stop)
                 start = stop
             peak = k

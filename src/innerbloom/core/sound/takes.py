@@ -88,8 +88,11 @@ def _read_ixml(data: bytes) -> dict[str, object]:
     except (ET.ParseError, ValueError):
         return {}
     words = {
-        "scene": "SCENE", "take": "TAKE", "note": "NOTE", "place": "LOCATION/LOCATION_NAME",
-    }  # fmt: skip
+        "scene": "SCENE",
+        "take": "TAKE",
+        "note": "NOTE",
+        "place": "LOCATION/LOCATION_NAME",
+    }
     found: dict[str, object] = {
         key: (root.findtext(path) or "").strip()[:200] for key, path in words.items()
     }

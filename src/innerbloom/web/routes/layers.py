@@ -9,6 +9,7 @@ from apiflask import APIBlueprint
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from innerbloom.core.errors import BloomError
 from innerbloom.core.instrument import chains, layering
 from innerbloom.core.instrument.catalogue import LAYER_KINDS
 from innerbloom.core.instrument.document import Instrument, Scala, parse_instrument
@@ -58,6 +59,15 @@ def _change(
             return "Remove a layer", lambda: layering.remove_layer(document, action.layer)
         case ls.MoveLayer():
             return "Move a layer", lambda: layering.move_layer(document, action.layer, action.to)
+        case _:
+            return _change_sounds(db, document, action)
+
+
+def _change_sounds(
+    db: Session, document: Instrument, action: ls.LayerAction
+) -> tuple[str, Callable[[], Instrument]]:
+    """The same for what changes which sounds a layer has."""
+    match action:
         case ls.SwapSound():
             sound, loop = sound_of(found_recording(db, action.recording))
             return "Swap a sound", lambda: layering.swap_sound(
@@ -74,6 +84,19 @@ def _change(
             return "Move a sound", lambda: layering.move_sound(
                 document, action.layer, action.which, action.to
             )
+        case ls.Spread():
+            return "Spread the sounds", lambda: layering.spread_sounds(
+                document, action.layer, action.by
+            )
+        case _:
+            return _change_voice(db, document, action)
+
+
+def _change_voice(
+    db: Session, document: Instrument, action: ls.LayerAction
+) -> tuple[str, Callable[[], Instrument]]:
+    """The same for what colours a layer, or lets it speak as another."""
+    match action:
         case ls.Colour(recording=None):
             return "Take the colouring away", lambda: chains.colour(document, action.layer, None)
         case ls.Colour():
@@ -85,10 +108,8 @@ def _change(
         case ls.Resemble(other=other):
             assert other is not None
             return "Speak in its voice", lambda: resemble(document, action.layer, other)
-        case ls.Spread():
-            return "Spread the sounds", lambda: layering.spread_sounds(
-                document, action.layer, action.by
-            )
+        case _:
+            raise BloomError("This is nothing that can be done to a layer.")
 
 
 def _added(db: Session, document: Instrument, action: ls.AddLayer) -> Instrument:

@@ -118,7 +118,11 @@ def _targets(document: Instrument) -> list[ms.TargetReading]:
 
 
 def _sources(document: Instrument) -> list[ms.SourceReading]:
-    macros = {f"m:{one.id}" for one in document.modulators if MODULATOR_KINDS[one.kind].shared and MODULATOR_KINDS[one.kind].steady}
+    macros = {
+        f"m:{one.id}"
+        for one in document.modulators
+        if MODULATOR_KINDS[one.kind].shared and MODULATOR_KINDS[one.kind].steady
+    }
     made = []
     for meant in sentences.sources_of(document):
         found = reading_of(document, meant.value)

@@ -55,7 +55,10 @@ def _have_taken(key: str, sound: Sound) -> None:
     """Let a job take a sound apart, unless one is at it already."""
     with database() as db:
         rows = db.scalars(
-            select(JobRow).where(JobRow.kind == "spectrum").order_by(JobRow.created.desc()).limit(50)
+            select(JobRow)
+            .where(JobRow.kind == "spectrum")
+            .order_by(JobRow.created.desc())
+            .limit(50)
         )
         if any(one.params.get("key") == key and one.state in ("queued", "failed") for one in rows):
             return
@@ -82,7 +85,9 @@ def morph(json_data: ss.MorphAsked) -> ss.MorphPicture:
     asked = [_outline(store, one, json_data.place) for one in json_data.sounds]
     hz = column_hz()
     ready = all(one is not None for one in asked)
-    picture = ss.MorphPicture(ready=ready, hz=hz.round(1).tolist(), sounds=[], between=[], shares=[])
+    picture = ss.MorphPicture(
+        ready=ready, hz=hz.round(1).tolist(), sounds=[], between=[], shares=[]
+    )
     if not ready:
         for sound, outline in zip(json_data.sounds, asked, strict=True):
             if outline is None:

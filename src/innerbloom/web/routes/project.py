@@ -49,7 +49,9 @@ def parameters() -> Catalogue:
         members=list(MEMBER),
         entries=list(ENTRY),
         sources=list(SOURCES),
-        modulator_kinds=[ModulatorKindOut.model_validate(kind) for kind in MODULATOR_KINDS.values()],
+        modulator_kinds=[
+            ModulatorKindOut.model_validate(kind) for kind in MODULATOR_KINDS.values()
+        ],
         routes=list(ROUTE),
         polarities=list(POLARITIES),
         envelope_steepness=STEEPNESS,

@@ -50,10 +50,10 @@ class Values(NamedTuple):
 
     base : float64 array, shape (SPAN, values)
         Settings at each tick, before anything moves them.
-    moved : float64 array, shape (slots + 1, SPAN, values)
-        With movement; filled. The last is the leader's.
-    of_voices : int
-        How many values of a row differ from voice to voice; the rest are the mixer's.
+    moved : float64 array, shape (slots, SPAN, values of voices)
+        With movement, of each voice; filled. What only the mixer reads is left out.
+    led : float64 array, shape (SPAN, values)
+        The same of the leader; filled.
     offsets : int64 array, shape (layers,)
         Where each layer's settings begin in a row.
     amps : float64 array, shape (layers, slots, SPAN)
@@ -66,7 +66,7 @@ class Values(NamedTuple):
 
     base: NDArray[np.float64]
     moved: NDArray[np.float64]
-    of_voices: int
+    led: NDArray[np.float64]
     offsets: NDArray[np.int64]
     amps: NDArray[np.float64]
     reference: NDArray[np.float64]
@@ -254,11 +254,11 @@ def lead(turn, leaders, schedule, routing, values, fresh):
     fresh : bool
         Whether it has not run before.
     """
-    v, leader = len(values.moved) - 1, leaders[0]
+    v, leader = len(values.moved), leaders[0]
     named = routing.named[len(routing.named) - 1]
     for tick in range(turn.ticks):
         _glide(leader)
-        row, base = values.moved[v, tick], values.base[tick]
+        row, base = values.led[tick], values.base[tick]
         copy_into(row, base)
         routing.sums[v, :] = 0.0
         _less_left(routing.residue[v])
@@ -283,7 +283,7 @@ def control(turn, slots, routing, values):
     ----------
     turn : Turn; slots : Slots; routing : Routing; values : Values
     """
-    leader, named = len(values.moved) - 1, routing.named[turn.first]
+    named = routing.named[turn.first]
     for v in range(turn.first, len(slots.voices), turn.step):
         voice = slots.voices[v]
         if voice.state == FREE:
@@ -296,8 +296,7 @@ def control(turn, slots, routing, values):
             slots.layers[layer, v].ticks = 0
         for tick in range(turn.ticks):
             _glide(voice)
-            whole = values.moved[leader, tick]
-            row, base = values.moved[v, tick, : values.of_voices], values.base[tick]
+            whole, row, base = values.led[tick], values.moved[v, tick], values.base[tick]
             _begin_row(row, base, whole)
             pitch = voice.pitch + _tuned(voice.pitch, values.tuning)
             slots.pitches[v, tick] = pitch + voice.bend + 0.01 * whole[_DETUNE] * voice.place

@@ -1,9 +1,10 @@
-"""What every layer does after its source: bitcrush, drive, filter, gain, and moving the layer above."""
+"""What every layer does after its source: bitcrush, drive, filter, gain, and moving the layer
+above."""
 
 from __future__ import annotations
 
 import math
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -72,7 +73,6 @@ class Strip(NamedTuple):
     sent : float64 array, shape (slots, BLOCK)
         Filled with what modulates the layer above, where ``sends``.
     sends : bool
-    tone : TONE_STATE array, shape (slots,)
     amps : float64 array, shape (slots, SPAN)
     level : float64 array, shape (SPAN,)
         The layer's own level in dB, which its bus brings; a voice brings what differs from it.
@@ -91,7 +91,6 @@ class Strip(NamedTuple):
     bus: NDArray[np.float32]
     sent: NDArray[np.float64]
     sends: bool
-    tone: NDArray[Any]
     amps: NDArray[np.float64]
     level: NDArray[np.float64]
     presence: NDArray[np.float64]
@@ -284,7 +283,9 @@ def finish_layer(span, voices, layer, signals, strip, scratch):
 
     Parameters
     ----------
-    span : Span; voices : Voices; layer : LayerNow
+    span : Span; voices : Voices
+    layer : LayerNow
+        ``own`` is of TONE_STATE, ``settings`` those of every layer.
     signals : Signals
         The source's, changed in place.
     strip : Strip
@@ -292,7 +293,7 @@ def finish_layer(span, voices, layer, signals, strip, scratch):
     """
     room = scratch[span.first]
     for v in range(span.first, len(voices.records), span.step):
-        layer_voice, state, voice = layer.voices[v], strip.tone[v], voices.records[v]
+        layer_voice, state, voice = layer.voices[v], layer.own[v], voices.records[v]
         x, group = signals.out[v], v % GROUPS
         for tick in range(layer_voice.ticks):
             s, frame = layer.settings[v, tick], tick * TICK

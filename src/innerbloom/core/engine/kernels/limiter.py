@@ -41,9 +41,9 @@ _HOLD = 20
 MEMORY = 32
 """Ticks whose needs are remembered; more than _HOLD and LOOK_AHEAD."""
 
-_FAST_MS, _SLOW_MS = 60.0, 460.0
-_AVERAGE = 1.0 - math.exp(-TICK_MS / 300.0)
-_MARGIN_DB = 0.2
+_LET_GO = math.exp(-TICK_MS / 60.0)
+_AVERAGE = 1.0 - math.exp(-TICK_MS / 400.0)
+_MARGIN_DB = 0.3
 """Below the ceiling, for what four times the rate does not find."""
 
 
@@ -57,8 +57,8 @@ class LimiterState(NamedTuple):
     needs : float64 array, shape (MEMORY,)
         The gain in dB that the peaks found at each tick can bear.
     gains : float64 array, shape (3,)
-        Gain in dB at the end of the last tick, how far it was down on average, and the lowest
-        since it was read.
+        Gain in dB at the end of the last tick, what the peaks could bear on average, and the
+        lowest gain since it was read.
     ticks : int64 array, shape (1,)
         Ticks so far.
     """
@@ -113,12 +113,13 @@ def _next_gain(state, tick):
     for away in range(-_HOLD, LOOK_AHEAD):
         held = min(held, needs[(tick + away) % MEMORY])
     wanted = here
+    state.gains[1] += _AVERAGE * (held - state.gains[1])
     if held > here:
-        lasting = min(state.gains[1] / min(here, -1e-9), 1.0)
-        time_ms = _FAST_MS + (_SLOW_MS - _FAST_MS) * lasting
-        wanted = held + (here - held) * math.exp(-TICK_MS / time_ms)
-        if wanted > -1e-3:
-            wanted = 0.0
+        # quickly up to how far it was down on average, and slowly from there
+        quickly = held + (here - held) * _LET_GO
+        wanted = max(here, min(quickly, state.gains[1]))
+        if held == 0.0 and wanted > -1e-3:
+            return 0.0
     for away in range(_RAMP):
         border = min(_need(needs, tick + away), _need(needs, tick + away + 1))
         wanted = min(wanted, here + (border - here) / (away + 1.0))
@@ -148,7 +149,6 @@ def limit(out, state, ceiling_db):
         before = gains[0]
         after = _next_gain(state, now - LOOK_AHEAD)
         gains[0] = after
-        gains[1] += _AVERAGE * (after - gains[1])
         gains[2] = min(gains[2], after)
         for i in range(TICK):
             line[last + i, 0] = newest[i, 0]

@@ -268,6 +268,14 @@ def run(routing, schedule, first, last, at):
             now = Now(at.voice, key, at.phrase, row[TEMPO], 0.01 * row[MORPH])
             heard = routing.drawn.heard[at.tick, modulator.heard]
             out = routing.nodes[at.v, 2 * index : 2 * index + 2]
-            _advance(modulator.kind, modulator, routing.states[at.v, index], row, now,
-                     routing.drawn, heard, out)  # fmt: skip
+            _advance(
+                modulator.kind,
+                modulator,
+                routing.states[at.v, index],
+                row,
+                now,
+                routing.drawn,
+                heard,
+                out,
+            )
             job += 1

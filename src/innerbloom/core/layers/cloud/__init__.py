@@ -41,7 +41,16 @@ def _prepare(layer: Any, materials: Materials) -> Prepared:
 
 
 KIND = LayerKind(
-    "cloud", CLOUD, "Many short grains from around one place.", _prepare,
-    render_cloud, CLOUD_STATE, CLOUD_SCRATCH,
-    sounds="many", most_sounds=MAX_SOUNDS, rooted=True, handle="position", slide=15.0,
-)  # fmt: skip
+    "cloud",
+    CLOUD,
+    "Many short grains from around one place.",
+    _prepare,
+    render_cloud,
+    CLOUD_STATE,
+    CLOUD_SCRATCH,
+    sounds="many",
+    most_sounds=MAX_SOUNDS,
+    rooted=True,
+    handle="position",
+    slide=15.0,
+)

@@ -171,7 +171,8 @@ def _drawn(last, draw, sounds):
 
 @borrowing
 def _alike(segments, s, draw):
-    """Where the row of a segment begins that lies by the point on the map, one of those in reach."""
+    """Where the row of a segment begins that lies by the point on the map, one of those in
+    reach."""
     across, up = 2 + np.int64(s.across_is), 2 + np.int64(s.up_is)
     x, y = 0.01 * s.across, 0.01 * s.up
     reach = (0.01 * s.reach) ** 2
@@ -195,6 +196,36 @@ def _alike(segments, s, draw):
 
 
 @borrowing
+def _cents(s, key, base):
+    """Random detuning of a grain, drawn to a scale if need be."""
+    cents = s.pitch_scatter * two_sided(key, base + np.uint64(1))
+    if s.steps != _ANYWHERE:
+        cents = 100.0 * nearest_step(cents / 100.0, np.int64(s.steps))
+    return cents
+
+
+@borrowing
+def _put_fades(grain, s):
+    """The two fades meet at full softness, in the middle unless skewed."""
+    length, lean = grain.length, 0.01 * s.skew
+    fades = 0.01 * s.softness * length
+    grain.fall = min(0.5 * length, SHORTEST_TAPER) + 0.0
+    grain.rise = min(max(grain.fall, 0.5 * fades * (1.0 + lean)), length - grain.fall)
+    grain.fall = min(max(grain.fall, 0.5 * fades * (1.0 - lean)), length - grain.rise)
+
+
+@borrowing
+def _put_gains(grain, s, key, base, gain):
+    """Level and place of a grain, with its own chances."""
+    pan = s.stereo_scatter * 0.01 * two_sided(key, base + np.uint64(3))
+    angle = (pan + 1.0) * math.pi * 0.25
+    quieter = 10.0 ** (-s.level_scatter * uniform(key, base + np.uint64(4)) / 20.0)
+    loud = math.sqrt(2.0) * quieter * gain
+    grain.left = math.cos(angle) * loud
+    grain.right = math.sin(angle) * loud
+
+
+@borrowing
 def _begin_grain(state, s, zone, played, onset, offset, gain):
     """Fix a grain's own chances: sound, place, detune, direction, pan, level."""
     base = state.counter * _DRAWS
@@ -211,15 +242,11 @@ def _begin_grain(state, s, zone, played, onset, offset, gain):
     sound = sounds[which]
     grain = state.grains[state.count]
     state.count += 1
-    cents = s.pitch_scatter * two_sided(key, base + np.uint64(1))
-    if s.steps != _ANYWHERE:
-        cents = 100.0 * nearest_step(cents / 100.0, np.int64(s.steps))
     # speed of the grain is that of a sound with its root at C4, times this
-    ratio = 2.0 ** ((60.0 - sound.root) / 12.0 + cents / 1200.0)
+    ratio = 2.0 ** ((60.0 - sound.root) / 12.0 + _cents(s, key, base) / 1200.0)
     speed = 2.0 ** ((onset.note - 60.0 + sound.pitched * onset.reference) / 12.0) * ratio
     scatter = s.position_scatter * 0.01 * sound.seconds * two_sided(key, base)
-    length = s.size * 0.001 * RATE
-    length = max(2.0, min(length, sound.seconds * RATE / speed))
+    length = max(2.0, min(s.size * 0.001 * RATE, sound.seconds * RATE / speed))
     span = length / RATE * speed
     start = reflected(share * sound.seconds + scatter - 0.5 * span, sound.seconds - span)
     backward = uniform(key, base + np.uint64(2)) * 100.0 < s.direction
@@ -228,19 +255,8 @@ def _begin_grain(state, s, zone, played, onset, offset, gain):
     grain.ratio = -ratio if backward else ratio
     grain.age = 0.0
     grain.length = length
-    # the two fades meet at full softness, in the middle unless skewed
-    lean = 0.01 * s.skew
-    fades = 0.01 * s.softness * length
-    grain.rise = min(0.5 * length, SHORTEST_TAPER) + 0.0
-    grain.fall = grain.rise
-    grain.rise = min(max(grain.rise, 0.5 * fades * (1.0 + lean)), length - grain.fall)
-    grain.fall = min(max(grain.fall, 0.5 * fades * (1.0 - lean)), length - grain.rise)
-    pan = s.stereo_scatter * 0.01 * two_sided(key, base + np.uint64(3))
-    angle = (pan + 1.0) * math.pi * 0.25
-    quieter = 10.0 ** (-s.level_scatter * uniform(key, base + np.uint64(4)) / 20.0)
-    loud = math.sqrt(2.0) * quieter * gain * sound.trim
-    grain.left = math.cos(angle) * loud
-    grain.right = math.sin(angle) * loud
+    _put_fades(grain, s)
+    _put_gains(grain, s, key, base, gain * sound.trim)
     grain.offset = offset
     grain.level = -1
 
@@ -288,7 +304,10 @@ def _sound_grains(signals, v, at, state, played, pace, scratch):
 
     ``scratch.shift`` is where another layer moves the reading, see :func:`.reading.shifts`.
     """
-    bus, unmodulated = signals.out[v, at : at + 2 * TICK], signals.unmodulated[v, at : at + 2 * TICK]
+    bus, unmodulated = (
+        signals.out[v, at : at + 2 * TICK],
+        signals.unmodulated[v, at : at + 2 * TICK],
+    )
     taps, shift, link = Taps(scratch.weights, scratch.index), scratch.shift, signals.link
     i = 0
     while i < state.count:

@@ -17,6 +17,17 @@ def _prepare(layer: Any, materials: Materials) -> Prepared:
 
 
 KIND = LayerKind(
-    "loop", LOOP, "A sound read with a loop in it.", _prepare, render_loop, LOOP_STATE, LOOP_SCRATCH,
-    sounds="many", most_sounds=MAX_SOUNDS, alike=True, rooted=True, handle="start", loops=True,
-)  # fmt: skip
+    "loop",
+    LOOP,
+    "A sound read with a loop in it.",
+    _prepare,
+    render_loop,
+    LOOP_STATE,
+    LOOP_SCRATCH,
+    sounds="many",
+    most_sounds=MAX_SOUNDS,
+    alike=True,
+    rooted=True,
+    handle="start",
+    loops=True,
+)

@@ -46,10 +46,15 @@ from innerbloom.core.layers.shared import CHOOSING, PATH
 
 LOOP_SCRATCH = np.dtype([*TAP_SCRATCH, *SHIFT_SCRATCH], align=True)
 LOOP_STATE = np.dtype(
-    [("serial", np.uint64), ("trigger", np.int64), ("age", np.float64), ("counter", np.uint64),
-     ("strands", STRAND, (2,))],
+    [
+        ("serial", np.uint64),
+        ("trigger", np.int64),
+        ("age", np.float64),
+        ("counter", np.uint64),
+        ("strands", STRAND, (2,)),
+    ],
     align=True,
-)  # fmt: skip
+)
 """A loop of one voice: two strands, for two sounds that blend."""
 
 _WITH_PITCH, _ON_PATH = option(LOOP, "motion", "with pitch"), option(LOOP, "motion", "path")
@@ -347,7 +352,10 @@ def _begin(state, voice):
 @inlined
 def _sound_strands(state, s, v, at, played, signals, course, taps):
     """A tick of both strands; gives which is the louder, and how many have nothing to sound."""
-    bus, unmodulated = signals.out[v, at : at + 2 * TICK], signals.unmodulated[v, at : at + 2 * TICK]
+    bus, unmodulated = (
+        signals.out[v, at : at + 2 * TICK],
+        signals.unmodulated[v, at : at + 2 * TICK],
+    )
     over, shown = 0, 0
     for i in range(2):
         strand = state.strands[i]
@@ -387,9 +395,17 @@ def render_loop(span, voices, layer, played, signals, scratch):
                 shifts(room.shift, signals.modulation[v, tick * TICK :], signals.link, root)
             let_out = s.at_release == _PLAY_ON and voice.state == RELEASED
             note = played_note(s, voices.pitches[v, tick])
-            course = _Course(note, span.reference[tick], s.loop != _OFF and not let_out, state.age,
-                             played.path, room.shift)  # fmt: skip
-            shown, over = _sound_strands(state, s, v, 2 * tick * TICK, played, signals, course, taps)
+            course = _Course(
+                note,
+                span.reference[tick],
+                s.loop != _OFF and not let_out,
+                state.age,
+                played.path,
+                room.shift,
+            )
+            shown, over = _sound_strands(
+                state, s, v, 2 * tick * TICK, played, signals, course, taps
+            )
             state.age += TICK_S
             strand = state.strands[shown]
             layer_voice.sound = max(strand.sound, 0)

@@ -17,6 +17,12 @@ def _prepare(layer: Any, materials: Materials) -> Prepared:
 
 
 KIND = LayerKind(
-    "noise", NOISE, "Noise of a colour, or coloured by a recording.", _prepare,
-    render_noise, NOISE_STATE, NOISE_SCRATCH, with_sound=(("colour", "recording"),),
-)  # fmt: skip
+    "noise",
+    NOISE,
+    "Noise of a colour, or coloured by a recording.",
+    _prepare,
+    render_noise,
+    NOISE_STATE,
+    NOISE_SCRATCH,
+    with_sound=(("colour", "recording"),),
+)

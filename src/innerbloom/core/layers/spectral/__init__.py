@@ -30,7 +30,15 @@ def _prepare(layer: Any, materials: Materials) -> Prepared:
 
 
 KIND = LayerKind(
-    "spectral", SPECTRAL, "The spectrum of a sound, or of several in turn.", _prepare,
-    render_spectral, SPECTRAL_STATE, SPECTRAL_ROOM,
-    sounds="path", most_sounds=MOST_ON_PATH, rooted=True, handle="position",
-)  # fmt: skip
+    "spectral",
+    SPECTRAL,
+    "The spectrum of a sound, or of several in turn.",
+    _prepare,
+    render_spectral,
+    SPECTRAL_STATE,
+    SPECTRAL_ROOM,
+    sounds="path",
+    most_sounds=MOST_ON_PATH,
+    rooted=True,
+    handle="position",
+)

@@ -207,8 +207,9 @@ def gather(room, s, readers, sounds, levels, outlined):
         if outlined:
             _add_outline(room, reader, audio, parts, sound.trim)
         _put_mean_powers(room, s, reader, audio, parts, LEVEL)
-        power, width = _add_partials(room, reader, audio, parts, sound.trim, outlined,
-                                     reader.weight > heaviest)  # fmt: skip
+        power, width = _add_partials(
+            room, reader, audio, parts, sound.trim, outlined, reader.weight > heaviest
+        )
         heaviest = max(heaviest, reader.weight)
         intended += power
         widest = max(widest, width)

@@ -75,7 +75,11 @@ SPECTRAL_ROOM = np.dtype(
         ("start", np.float64, _PARTIALS),  # phase to begin with, in cycles
         ("noise", np.float64, _BANDS),  # power of each band
         ("found", np.float64, (max(MOST_PARTIALS, BANDS),)),  # by one reader
-        ("at", np.float64, _PARTIALS),  # frequencies an outline is asked for at, and its power there
+        (
+            "at",
+            np.float64,
+            _PARTIALS,
+        ),  # frequencies an outline is asked for at, and its power there
         ("outlined", np.float64, _PARTIALS),
         ("cosine", np.float64, _PARTIALS),
         ("even", np.float64, _PARTIALS),

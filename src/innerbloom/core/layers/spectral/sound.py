@@ -2,7 +2,8 @@
 
 Cosines are added up one by one, their frequencies and levels moving straight through a tick, so
 that nothing depends on how time is cut up; an inverse FFT would be cheaper for many (X. Rodet and
-P. Depalle, "Spectral envelopes and inverse FFT synthesis", AES 93, 1992) but holds its frames still.
+P. Depalle, "Spectral envelopes and inverse FFT synthesis", AES 93, 1992) but holds its frames
+still.
 """
 
 from __future__ import annotations

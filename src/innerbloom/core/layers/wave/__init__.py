@@ -17,6 +17,13 @@ def _prepare(layer: Any, materials: Materials) -> Prepared:
 
 
 KIND = LayerKind(
-    "wave", WAVE, "A plain wave, or a wavetable.", _prepare,
-    render_wave, WAVE_STATE, WAVE_SCRATCH, alike=True, with_sound=(("shape", "table"),),
-)  # fmt: skip
+    "wave",
+    WAVE,
+    "A plain wave, or a wavetable.",
+    _prepare,
+    render_wave,
+    WAVE_STATE,
+    WAVE_SCRATCH,
+    alike=True,
+    with_sound=(("shape", "table"),),
+)

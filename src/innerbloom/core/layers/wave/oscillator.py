@@ -77,11 +77,24 @@ def add_wave(into, count, phases, table, level, ramp, room):
 def _put_places(phases, count, lag, sound, size, room):
     """Samples and spline weights for each phase less a lag, and how far it lies between frames."""
     many, now, (late, later) = np.float64(count), room.wave, lag
-    _put_taps(phases, count, late, (later - late) / many, np.float64(size), room.fine_weights,
-              room.fine_index)  # fmt: skip
+    _put_taps(
+        phases,
+        count,
+        late,
+        (later - late) / many,
+        np.float64(size),
+        room.fine_weights,
+        room.fine_index,
+    )
     if sound.frames > 1:
-        _put_frames(count, now.frame, (now.to_frame - now.frame) / many, sound, room.fine_index,
-                    room.fine_shares)  # fmt: skip
+        _put_frames(
+            count,
+            now.frame,
+            (now.to_frame - now.frame) / many,
+            sound,
+            room.fine_index,
+            room.fine_shares,
+        )
 
 
 @borrowing
@@ -115,8 +128,9 @@ def _add_places(into, count, table, first, ramp, room):
     frame, moved = room.wave.frame, room.wave.to_frame
     weights, index, shares = room.fine_weights, room.fine_index, room.fine_shares
     level, rise = np.float32(gain), np.float32(slope)
-    if sound.frames == 1 or (frame == moved and frame == math.floor(frame)
-                             and frame < sound.frames - 1):  # fmt: skip
+    if sound.frames == 1 or (
+        frame == moved and frame == math.floor(frame) and frame < sound.frames - 1
+    ):
         for i in range(count):
             level += rise
             into[i] += level * read_tap(audio, first, weights, index, i)

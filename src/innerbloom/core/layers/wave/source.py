@@ -287,7 +287,8 @@ def _sound_plain(target, u, wave, state, motion, gains, leaves, room):
 
 @borrowing
 def _sound_fine(u, wave, state, motion, gains, hold, joins, room):
-    """The same at the fine rate, into ``room``: as it is moved and, where ``hold``, as it is not."""
+    """The same at the fine rate, into ``room``: as it is moved and, where ``hold``, as it is
+    not."""
     one, start, end = room.fine, state.phase[u], state.phase[u]
     left, right = gains
     moved_level = state.level[u]
@@ -302,12 +303,14 @@ def _sound_fine(u, wave, state, motion, gains, hold, joins, room):
                 one, wave.table, wave.levels[level], room, start, motion, state.wrapped[u]
             )
         if unmodulated:
-            _mix_fine(room.still_left, room.still_right, one, left, right, room.lefts[u],
-                      room.rights[u])  # fmt: skip
+            _mix_fine(
+                room.still_left, room.still_right, one, left, right, room.lefts[u], room.rights[u]
+            )
         else:
             end, moved_level = place, level
-            _mix_fine(room.fine_left, room.fine_right, one, left, right, room.lefts[u],
-                      room.rights[u])  # fmt: skip
+            _mix_fine(
+                room.fine_left, room.fine_right, one, left, right, room.lefts[u], room.rights[u]
+            )
     state.level[u] = moved_level
     return end
 

@@ -85,10 +85,15 @@ def analyse(
     power, left = float(np.dot(partials, partials)), float(np.dot(residual, residual))
     told(0.9)
     return Spectrum(
-        seconds=len(mono) / RATE, root_hz=root_hz, tonal=power / max(power + left, 1e-20),
+        seconds=len(mono) / RATE,
+        root_hz=root_hz,
+        tonal=power / max(power + left, 1e-20),
         tracks=tuple(sorted(tracks, key=lambda one: one.first)),
-        noise=band_levels(rest, moments), struck=struck, strikes=strikes, window=window,
-    )  # fmt: skip
+        noise=band_levels(rest, moments),
+        struck=struck,
+        strikes=strikes,
+        window=window,
+    )
 
 
 def _mono(samples: NDArray[np.float32], rate: float) -> Floats:
@@ -101,7 +106,9 @@ def _mono(samples: NDArray[np.float32], rate: float) -> Floats:
     if seconds < _SHORTEST_S:
         raise SpectrumError("This is too short for a spectrum: 0.02 s is the least.")
     if not np.isfinite(samples).all():
-        raise SpectrumError("This recording holds samples that are no numbers: its file is damaged.")
+        raise SpectrumError(
+            "This recording holds samples that are no numbers: its file is damaged."
+        )
     mono = one_channel(samples)
     if float(np.abs(mono - mono.mean()).max()) < _SILENCE:
         raise SpectrumError("This recording is silent, so it has no spectrum.")

@@ -39,14 +39,53 @@ def parse_spectrum(data: Any) -> SpectrumDocument:
 
 
 WORDS: tuple[Declared, ...] = (
-    Parameter("window_ms", "resolution", "", "ms", 10, 200, 60,
-              "What partials are looked at through: longer tells close ones apart, shorter follows "
-              "faster.", "log", movable=False),
-    Parameter("partials", "partials", "", "", 1, MOST_PARTIALS, 80, "Most that sound at once.",
-              "log", whole_number=True, movable=False),
-    Parameter("noise", "noise", "", "%", 0, 100, 50,
-              "How readily a partial counts as noise; 50 is for most sounds.", movable=False),
-    Parameter("strikes", "strikes", "", "%", 0, 100, 50,
-              "How readily beginnings are kept as they are; 0 keeps none.", movable=False),
-)  # fmt: skip
+    Parameter(
+        "window_ms",
+        "resolution",
+        "",
+        "ms",
+        10,
+        200,
+        60,
+        "What partials are looked at through: longer tells close ones apart, shorter follows "
+        "faster.",
+        "log",
+        movable=False,
+    ),
+    Parameter(
+        "partials",
+        "partials",
+        "",
+        "",
+        1,
+        MOST_PARTIALS,
+        80,
+        "Most that sound at once.",
+        "log",
+        whole_number=True,
+        movable=False,
+    ),
+    Parameter(
+        "noise",
+        "noise",
+        "",
+        "%",
+        0,
+        100,
+        50,
+        "How readily a partial counts as noise; 50 is for most sounds.",
+        movable=False,
+    ),
+    Parameter(
+        "strikes",
+        "strikes",
+        "",
+        "%",
+        0,
+        100,
+        50,
+        "How readily beginnings are kept as they are; 0 keeps none.",
+        movable=False,
+    ),
+)
 """How the settings of the taking apart are shown."""

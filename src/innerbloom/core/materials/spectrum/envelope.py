@@ -43,7 +43,8 @@ def _grid_hz() -> NDArray[np.float64]:
 def outlines(spectrum: Spectrum) -> NDArray[np.float32]:
     """Outlines every EVERY moments, shape (count, ORDER + 1).
 
-    The line spectral frequencies, rising within 0..pi, and the logarithm of the gain: the outline is
+    The line spectral frequencies, rising within 0..pi, and the logarithm of the gain: the outline
+    is
     ``exp(gain) / |A|`` in units of a partial's peak amplitude.
     """
     power = _powers(spectrum)
@@ -76,8 +77,10 @@ def _powers(spectrum: Spectrum) -> NDArray[np.float64]:
             # beyond the last partial the outline falls with the noise, or 12 dB in an octave
             beyond = np.maximum(grid - at[-1], 0.0) * 12.0 / np.log(2.0)
             partials = np.interp(grid, at, loud) - beyond
-            db = np.maximum(db, partials) if spectrum.tonal < 0.9 else np.where(
-                grid <= at[-1], partials, np.maximum(db, partials)
+            db = (
+                np.maximum(db, partials)
+                if spectrum.tonal < 0.9
+                else np.where(grid <= at[-1], partials, np.maximum(db, partials))
             )
         db = np.maximum(db, db.max() + _FLOOR_DB)
         made[row] = 10.0 ** (db / 10.0)

@@ -34,10 +34,17 @@ def write_spectrum(path: Path, spectrum: Spectrum, name: str = "") -> None:
     """Write a spectrum, complete or not at all."""
     beside = path.with_name(f".{path.name}.part")
     about = {
-        "format": FORMAT, "version": 1, "name": name, "rate": RATE, "hop": HOP,
-        "seconds": spectrum.seconds, "root_hz": spectrum.root_hz, "tonal": spectrum.tonal,
-        "window": spectrum.window, "band_hz": band_hz().round(4).tolist(),
-    }  # fmt: skip
+        "format": FORMAT,
+        "version": 1,
+        "name": name,
+        "rate": RATE,
+        "hop": HOP,
+        "seconds": spectrum.seconds,
+        "root_hz": spectrum.root_hz,
+        "tonal": spectrum.tonal,
+        "window": spectrum.window,
+        "band_hz": band_hz().round(4).tolist(),
+    }
     try:
         with zipfile.ZipFile(beside, "w", zipfile.ZIP_DEFLATED) as archive:
             archive.writestr(_fixed(_ABOUT), json.dumps(about, indent=2))
@@ -111,9 +118,15 @@ def _checked(about: dict[str, Any], arrays: dict[str, NDArray[Any]]) -> Spectrum
     if not fits or not numbers or (about["rate"], about["hop"]) != (RATE, HOP):
         raise ValueError("a spectrum whose parts do not fit")
     return Spectrum(
-        seconds, None if root is None else float(root), float(about["tonal"]),
-        _tracks(arrays, moments), noise, struck, _strikes(arrays), int(about["window"]),
-    )  # fmt: skip
+        seconds,
+        None if root is None else float(root),
+        float(about["tonal"]),
+        _tracks(arrays, moments),
+        noise,
+        struck,
+        _strikes(arrays),
+        int(about["window"]),
+    )
 
 
 def _tracks(arrays: dict[str, NDArray[Any]], moments: int) -> tuple[Track, ...]:

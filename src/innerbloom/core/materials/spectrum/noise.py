@@ -37,7 +37,8 @@ def group_spans() -> NDArray[np.int64]:
 def band_noise() -> Floats:
     """Noise of each band at an RMS of 1, without a seam.
 
-    Of each group, GRID frames of its first band, of its second and so on, then the next GRID frames.
+    Of each group, GRID frames of its first band, of its second and so on, then the next GRID
+    frames.
     """
     random = np.random.default_rng(_SEED)
     pieces = []

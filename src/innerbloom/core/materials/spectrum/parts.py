@@ -20,6 +20,8 @@ def part_sounds(spectrum: Spectrum) -> dict[Part, Floats]:
     strikes = strikes_alone(spectrum.strikes, frames)
     noise = noise_sound(spectrum)
     return {
-        "together": partials + strikes + noise, "partials": partials, "strikes": strikes,
+        "together": partials + strikes + noise,
+        "partials": partials,
+        "strikes": strikes,
         "noise": noise,
-    }  # fmt: skip
+    }

@@ -62,7 +62,8 @@ def window_of(length: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
 
 
 def _response(length: int) -> tuple[NDArray[np.float64], float]:
-    """The window's transform at steps of 1/_RESPONSE_STEPS bins from 0 to 2, and its spread in s."""
+    """The window's transform at steps of 1/_RESPONSE_STEPS bins from 0 to 2, and its spread in
+    s."""
     window, _ = window_of(length)
     at = np.arange(length) - length / 2
     bins = np.arange(2 * _RESPONSE_STEPS + 2) / _RESPONSE_STEPS
@@ -95,8 +96,9 @@ def find_peaks(samples: Floats, length: int) -> Peaks:
         loudest = max(loudest, float(power.max()))
         rows = np.zeros((power.size // 2 + 1, 5))
         count = np.zeros(len(power), np.int64)
-        total = _pick(power, spectra, slopes, response, variance, 10.0 ** (_QUIETEST_DB / 10.0),
-                      rows, count)  # fmt: skip
+        total = _pick(
+            power, spectra, slopes, response, variance, 10.0 ** (_QUIETEST_DB / 10.0), rows, count
+        )
         found.append(rows[:total])
         counts.append(count)
     return _loud_enough(np.concatenate(found), np.concatenate(counts), 2.0 * math.sqrt(loudest))
@@ -138,7 +140,9 @@ def _pick(power, spectra, slopes, response, variance, least, rows, count):  # ty
             rise = -(d.real * s.real + d.imag * s.imag) / here * RATE
             rise = min(max(rise, -60.0), 60.0)
             rows[total, 0] = (k + offset) * bin_hz
-            rows[total, 1] = 2.0 * math.sqrt(here) / through * math.exp(-0.5 * rise * rise * variance)
+            rows[total, 1] = (
+                2.0 * math.sqrt(here) / through * math.exp(-0.5 * rise * rise * variance)
+            )
             # the phase at the middle of the window, half of it later: every other bin is turned
             turned = 1.0 if k % 2 == 0 else -1.0
             rows[total, 2] = math.atan2(turned * s.imag, turned * s.real)

@@ -20,7 +20,8 @@ from innerbloom.core.materials.spectrum.slots import by_frequency, by_root, laid
 
 HZ, LEVEL, PHASE, NOISE, STRUCK, OUTLINE, TRANSIENTS, SAMPLES = range(8)
 PARTS = 8
-"""Parts of the flat array, as places in ``mip_levels``: there ``frames`` counts rows and ``rate`` is
+"""Parts of the flat array, as places in ``mip_levels``: there ``frames`` counts rows and ``rate``
+is
 the width of one."""
 
 Matching = Literal["by ratio", "by frequency"]
@@ -61,9 +62,15 @@ def prepare_spectrum(spectrum: Spectrum, matching: Matching) -> PlayedSpectrum:
     laid = laid_out(spectrum, places)
     table, samples = _strikes(spectrum)
     parts = [
-        laid.hz, laid.level, laid.phase, spectrum.noise, spectrum.struck, outlines(spectrum), table,
+        laid.hz,
+        laid.level,
+        laid.phase,
+        spectrum.noise,
+        spectrum.struck,
+        outlines(spectrum),
+        table,
         samples[:, None],
-    ]  # fmt: skip
+    ]
     return _flat(parts, spectrum.seconds)
 
 

@@ -1,6 +1,7 @@
 """Partials laid out so that each has a place of its own, the same in every spectrum.
 
-A place stands for a multiple of the root, or for a stretch of frequencies, so that what morphs finds
+A place stands for a multiple of the root, or for a stretch of frequencies, so that what morphs
+finds
 its like at the same place.
 """
 

@@ -157,9 +157,9 @@ class Draw(Model):
 
     do: Literal["draw"] = "draw"
     frame: Frame | None = None
-    levels: list[tuple[Annotated[int, Field(ge=1, le=HARMONICS)],
-                       Annotated[float, Field(ge=-120, le=12)]]] = Field(
-        min_length=1, max_length=HARMONICS)  # fmt: skip
+    levels: list[
+        tuple[Annotated[int, Field(ge=1, le=HARMONICS)], Annotated[float, Field(ge=-120, le=12)]]
+    ] = Field(min_length=1, max_length=HARMONICS)
 
 
 class Phases(Model):

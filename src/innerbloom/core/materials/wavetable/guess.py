@@ -104,10 +104,13 @@ def guess_cycle(mono: NDArray[np.float64]) -> tuple[int, bool]:
     nothing is alike, the shortest that closes.
     """
     total = len(mono)
-    candidates = np.array([
-        size for size in range(LEAST_CYCLE, min(total, MOST_CYCLE) + 1)
-        if total % size == 0 and total // size <= MOST_FRAMES
-    ])  # fmt: skip
+    candidates = np.array(
+        [
+            size
+            for size in range(LEAST_CYCLE, min(total, MOST_CYCLE) + 1)
+            if total % size == 0 and total // size <= MOST_FRAMES
+        ]
+    )
     if not len(candidates):
         return min(total, 2_048), False
     if len(candidates) == 1:

@@ -86,9 +86,12 @@ def schroeder_phases(amplitude: NDArray[np.float64]) -> NDArray[np.float64]:
 
 
 def of_stretches(
-    mono: NDArray[np.float32], rate: float, seconds: NDArray[np.float64], length_s: float,
+    mono: NDArray[np.float32],
+    rate: float,
+    seconds: NDArray[np.float64],
+    length_s: float,
     closed: float,
-) -> Spectra:  # fmt: skip
+) -> Spectra:
     """Stretches taken as one period each and closed at their seam.
 
     Parameters

@@ -1,0 +1,177 @@
+"""The strip of a layer: effects, level, mute and solo, and where its stream goes."""
+
+from __future__ import annotations
+
+import copy
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from innerbloom.core.declare.parameters import option
+from innerbloom.core.dsp.rates import SPAN, TICK
+from innerbloom.core.engine.chain import Chain
+from innerbloom.core.engine.clock import Moment
+from innerbloom.core.engine.kernels.finish import QUIETEST_DB
+from innerbloom.core.engine.program import LayerProgram
+from innerbloom.core.engine.ways import Delay, Fader, Way, gains_of, padded
+from innerbloom.core.instrument.catalogue import LAYER, SEND
+
+_PAST_EFFECTS = option(LAYER, "effects", "past")
+_BEFORE = option(SEND, "tap", "before the level")
+PAST = "past"
+"""Where streams go that no shared effect may touch."""
+
+
+class Buses(Protocol):
+    """What a strip knows of the mixer."""
+
+    def input_of(self, bus: str) -> NDArray[np.float32]:
+        """Where streams to a bus are added up."""
+
+    def wait_of(self, latency: int) -> int:
+        """Frames that a stream of a latency waits for the slowest one."""
+
+
+class Strip:
+    """What one layer passes on its way to the buses.
+
+    Parameters
+    ----------
+    program : LayerProgram
+    presence : float
+        Whether it is heard at first, by mute and solo.
+    """
+
+    def __init__(self, program: LayerProgram, presence: float) -> None:
+        self.program = program
+        self.chain = Chain(program.effects)
+        self.presence = Fader(presence)
+        self.heard = np.ones(SPAN)
+        self._own, self._level = np.ones(SPAN), np.nan
+        self._plain = self._own
+        self._plain_of: tuple[object, object] = (None, None)
+        self._delay = Delay()
+        self._outputs: dict[str, Way] = {}
+        self._sends: dict[str, Way] = {}
+        self._taps: dict[str, Fader] = {}
+
+    def change(self, program: LayerProgram) -> None:
+        """Go on as another program of the same layer says."""
+        self.program = program
+        self.chain.change(program.effects)
+
+    def copied(self) -> Strip:
+        """The same, going its own way from here."""
+        other = copy.deepcopy(self, {id(self.chain): None, id(self.program): self.program})
+        other.chain = self.chain.copied()
+        return other
+
+    def ringing(self) -> bool:
+        """Whether something is still to come out."""
+        return self.chain.ringing() or self._delay.ringing()
+
+    def hear(self, wanted: float, ticks: int) -> NDArray[np.float64]:
+        """Step mute and solo on; the gain at the end of each tick."""
+        self.heard = self.presence.ramp(wanted, ticks)
+        return self.heard
+
+    def plain_way(self, moment: Moment) -> Way | None:
+        """The one way the stream takes, where nothing stands in it and nothing else is to do."""
+        if not self.chain.empty or not self._delay.empty or self.program.sends or self._sends:
+            return None
+        if len(self._outputs) != 1:
+            return None
+        past = moment.base[0, moment.layout.column(self.program.id, "effects")] == _PAST_EFFECTS
+        return self._outputs.get(PAST if past else self.program.output)
+
+    def pass_plainly(
+        self, bus: NDArray[np.float32] | None, moment: Moment, mixer: Buses, way: Way
+    ) -> None:
+        """The same as :meth:`pass_on`, straight from the groups of voices, if any sound."""
+        own = self._own_gains(moment)
+        if own is not self._plain_of[0] or self.heard is not self._plain_of[1]:
+            self._plain, self._plain_of = own * self.heard, (own, self.heard)
+        if bus is None:
+            way.pass_by(self._plain, moment.ticks)
+        else:
+            way.add_groups(mixer.input_of(way.bus), bus, moment.ticks, self._plain)
+
+    def pass_on(self, audio: NDArray[np.float32], moment: Moment, mixer: Buses) -> None:
+        """Send whole ticks of the layer's voices through its effects and to the buses."""
+        self.chain.process(audio, moment)
+        self._delay.process(audio, mixer.wait_of(self.chain.latency))
+        gains = self._own_gains(moment) * self.heard
+        past = moment.base[0, moment.layout.column(self.program.id, "effects")] == _PAST_EFFECTS
+        silent = not audio.any()
+        if not self._outputs:
+            # what is sent from the beginning does not ease in
+            opened = 0.0 if past else 1.0
+            self._sends = {send: Way(bus, opened) for send, bus in self.program.sends}
+        self._to_outputs(audio, PAST if past else self.program.output, gains, mixer, silent)
+        if self.program.sends or self._sends:
+            self._to_sends(audio, moment, gains, mixer, silent)
+
+    def _own_gains(self, moment: Moment) -> NDArray[np.float64]:
+        """Gains of the layer's own level; a voice that differs from it brings the difference."""
+        column = moment.layout.column(self.program.id, "level")
+        if moment.base[0, column] == moment.base[-1, column] == self._level:
+            return self._own
+        levels = moment.base[:, column]
+        self._own = padded(10.0 ** (np.maximum(levels, QUIETEST_DB) / 20.0))
+        self._level = np.nan
+        if levels[0] == levels[-1]:
+            # what has settled stays as it is
+            self._level = levels[0]
+            self._own[:] = self._own[0]
+        return self._own
+
+    def _to_outputs(
+        self,
+        audio: NDArray[np.float32],
+        output: str,
+        gains: NDArray[np.float64],
+        mixer: Buses,
+        silent: bool,
+    ) -> None:
+        ticks = len(audio) // TICK
+        if output not in self._outputs:
+            self._outputs[output] = Way(output, 0.0 if self._outputs else 1.0)
+        for bus, way in list(self._outputs.items()):
+            opened = way.fader.ramp(1.0 if bus == output else 0.0, ticks)
+            if silent:
+                way.pass_by(gains * opened, ticks)
+            else:
+                way.add(mixer.input_of(bus), audio, gains * opened)
+            if bus != output and way.fader.value == 0.0:
+                del self._outputs[bus]
+
+    def _to_sends(
+        self,
+        audio: NDArray[np.float32],
+        moment: Moment,
+        gains: NDArray[np.float64],
+        mixer: Buses,
+        silent: bool,
+    ) -> None:
+        ticks, now = len(audio) // TICK, dict(self.program.sends)
+        for send, bus in now.items():
+            if send not in self._sends or self._sends[send].bus != bus:
+                self._sends[send] = Way(bus, 0.0)
+        past = self._outputs.get(PAST)
+        through = 1.0 - (past.fader.value if past is not None else 0.0)
+        for send, way in list(self._sends.items()):
+            tapped = self.heard
+            if send in now and moment.knows(send):
+                values = moment.settings_of(send)
+                way.level = padded(gains_of(values["level"]))
+                wanted = 0.0 if values["tap"][0] == _BEFORE else 1.0
+                after = self._taps.setdefault(send, Fader(wanted)).ramp(wanted, ticks)
+                tapped = self.heard + after * (gains - self.heard)
+            opened = way.fader.ramp(through if send in now else 0.0, ticks)
+            if silent:
+                way.pass_by(tapped * way.level * opened, ticks)
+            else:
+                way.add(mixer.input_of(way.bus), audio, tapped * way.level * opened)
+            if send not in now and way.fader.value == 0.0:
+                del self._sends[send]

@@ -1,0 +1,62 @@
+"""Compiled code: never older than what it was made from."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+
+import innerbloom
+from innerbloom.core import compiling
+
+PROGRAM = """
+import numpy as np
+from innerbloom.core.dsp.bitcrush import bitcrush
+sound, held = np.zeros(64, np.float32), np.zeros(1, np.float32)
+print(round(bitcrush(sound, 1, held, 0.0, 300.0, 24.0), 9))
+"""
+
+
+def test_a_constant_changed_in_another_file_never_runs_what_was_compiled_before(tmp_path):
+    """The compiler's own cache only looks at the file of the kernel itself."""
+    source = Path(innerbloom.__file__).parent
+    package = tmp_path / "innerbloom"
+    package.mkdir()
+    shutil.copy(source / "__init__.py", package)
+    shutil.copytree(source / "core", package / "core", ignore=shutil.ignore_patterns("*.nb?"))
+    own = {"PYTHONPATH": str(tmp_path), "NUMBA_CACHE_DIR": str(tmp_path / "cache")}
+
+    def periods() -> float:
+        done = subprocess.run(
+            [sys.executable, "-c", PROGRAM],
+            env={**os.environ, **own},
+            capture_output=True,
+            text=True,
+            check=True,
+        )
+        return float(done.stdout)
+
+    rates = package / "core" / "dsp" / "rates.py"
+    # what of a period of 300 Hz lies within a tick
+    assert periods() == 0.4
+    rates.write_text(rates.read_text().replace("RATE = 48_000", "RATE = 96_000"))
+    assert periods() == 0.2
+
+
+def test_the_fingerprint_covers_what_kernels_import_and_nothing_more():
+    covered = {path.relative_to(compiling._CORE).as_posix() for path in compiling.compiled_from()}
+    assert {"dsp/rates.py", "engine/kernels/finish.py", "modulators/__init__.py"} <= covered
+    assert {"layers/cloud/parameters.py", "instrument/shared_parameters.py"} <= covered
+    assert not {"engine/section.py", "deliver/render.py", "instrument/document.py"} & covered
+
+
+def test_what_was_compiled_from_older_sources_is_forgotten_in_time(tmp_path, monkeypatch):
+    here = tmp_path / "here"
+    monkeypatch.setattr(compiling, "cache_folder", lambda: here)
+    for age, name in enumerate(["here", "new", "older", "old", "oldest"]):
+        (tmp_path / name).mkdir()
+        os.utime(tmp_path / name, (1_000 - age, 1_000 - age))
+    compiling.forget_old()
+    assert {path.name for path in tmp_path.iterdir()} == {"here", "new", "older"}
