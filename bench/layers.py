@@ -14,7 +14,7 @@ from common import say
 from innerbloom.core.engine import BLOCK, ENGINE_RATE, Engine, compile_program, prepare_material
 from innerbloom.core.instrument.document import parse_instrument
 from innerbloom.core.materials.held import HeldMaterials
-from innerbloom.core.performance.events import Event
+from innerbloom.core.performance.events import EditProgram, Event
 
 BLOCK_S = BLOCK / ENGINE_RATE
 RNG = np.random.default_rng(1)
@@ -56,6 +56,21 @@ def blocks(engines: dict[str, Engine], seconds: float = 6.0) -> dict[str, np.nda
     return {name: np.array(found) for name, found in times.items()}
 
 
+def edit_ms(rounds: int = 40) -> np.ndarray:
+    """What an edit takes while 24 voices of 4 layers sound, beside compiling, in ms: a block in
+    which a layer comes or goes, less the block before it."""
+    engine, times = engine_of(FOUR, 24), []
+    programs = [engine_of(layers, 0).section.program for layers in (FOUR[:3], FOUR)]
+    for number in range(rounds):
+        start = time.perf_counter()
+        engine.render(BLOCK)
+        between = time.perf_counter()
+        engine.render(BLOCK, [EditProgram(programs[number % 2], engine.now)])
+        times.append(1_000 * (time.perf_counter() - between - (between - start)))
+        engine.render(16 * BLOCK)
+    return np.array(times)
+
+
 def main() -> None:
     engines = {
         "24 voices x 4 layers": engine_of(FOUR, 24),
@@ -77,6 +92,11 @@ def main() -> None:
         best = np.percentile(times, 5)
         say(name, f"mean {times.mean():.3f}  p50 {p50:.3f}  p5 {best:.3f}  p99 {p99:.3f}  "
                   f"{p50 / alone:.2f} of a cloud")  # fmt: skip
+    edits = edit_ms()
+    say(
+        "an edit while 24 voices sound",
+        f"p50 {np.median(edits):.2f} ms  worst {edits.max():.2f} ms",
+    )
     one, two = engine_of(FOUR, 24), engine_of(FOUR, 24, cores=2)
     same = np.array_equal(one.render(ENGINE_RATE), two.render(ENGINE_RATE))
     say("one core and two", "identical samples" if same else "DIFFERENT SAMPLES")

@@ -149,7 +149,7 @@ void noise(int64_t times, float *out, const float *audio, double place, double s
 typedef struct {
     int64_t source, by;
     double by_scale, by_offset;
-    int64_t layer, target, amount;
+    int64_t layer, target, depth, amount;
     double scale, offset;
     int64_t mirrored, clamped, curve;
     double size, base, rise, fall;
@@ -163,7 +163,7 @@ static double source_of(int64_t s, const double *named, const double *played, co
 
 void routes(int64_t times, const int64_t *jobs, int64_t count, const Move *moves, const Target *targets,
             const double *named, const double *played, const double *own, double *memory, double *came,
-            const double *depths, double *row, const double *base, double *sums, const double *residue,
+            double *row, const double *base, double *sums, const double *residue,
             const double *curves, int64_t steps, int64_t names, int64_t first) {
     for (int64_t r = 0; r < times; r++)
         for (int64_t j = 0; j < count; j++) {
@@ -196,7 +196,7 @@ void routes(int64_t times, const int64_t *jobs, int64_t count, const Move *moves
                 double by = source_of(m->by, named, played, own, names, first) * m->by_scale + m->by_offset;
                 v *= fmin(fmax(by, 0.0), 1.0);
             }
-            v *= depths[i] * (m->amount < 0 ? 1.0 : 0.01 * row[m->amount]);
+            v *= row[m->depth] * (0.01 * row[m->amount]);
             came[i] = v;
             sums[m->target] += v;
         }

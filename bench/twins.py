@@ -10,17 +10,20 @@ from pathlib import Path
 
 import numba
 import numpy as np
-from innerbloom.core.dsp.grit import GRIT, HISTORY, SIDE, saturate
-from innerbloom.core.engine.scratch import SCRATCH as ROOM
 
 from common import in_turn, say
 from innerbloom.core.declare.curves import TABLE_STEPS
+from innerbloom.core.dsp.drive import DRIVE, HISTORY, SIDE, drive
 from innerbloom.core.dsp.filter import run_section, set_section
-from innerbloom.core.dsp.state import SOUND, TICK, VOICE
-from innerbloom.core.engine.kernels.routing import FIRST_MODULATOR, PLAYED, SOURCE_COUNT, run
-from innerbloom.core.layers.loop.readers import READER, add_reader
+from innerbloom.core.dsp.rates import TICK
+from innerbloom.core.dsp.state import SOUND
+from innerbloom.core.dsp.taps import Samples, Taps
+from innerbloom.core.engine.kernels.routing import FIRST_MODULATOR, SOURCE_COUNT, VoiceTick, run
+from innerbloom.core.layers.cloud.grain import Course
+from innerbloom.core.layers.loop.readers import READER, Reading, add_reader
 from innerbloom.core.layers.noise.source import _fill
-from innerbloom.core.layers.wave.oscillator import add_wave
+from innerbloom.core.layers.wave.oscillator import Table, add_wave
+from innerbloom.core.layers.wave.source import WAVE_SCRATCH
 from innerbloom.core.materials.clip import prepare_material
 from innerbloom.core.materials.wavetable.prepared import build_wavetable
 from routes import engine_of
@@ -31,14 +34,14 @@ X = RNG.normal(0, 0.3, 2 * TICK).astype(np.float32)
 COEFFICIENTS = np.zeros(6)
 set_section(COEFFICIENTS, 900.0, 1.2, 0.4)
 STATE = np.zeros((2, 2))
-MEMORY = np.zeros(1, GRIT)
+MEMORY = np.zeros(1, DRIVE)
 SCRATCH = np.zeros(TICK, np.float32)
 PHASES = np.cumsum(np.full(TICK, 0.0123))
 # eight frames alike, read while the place moves
 TABLE = build_wavetable(np.repeat(-2j / (np.pi * np.arange(1, 1024))[None, :], 8, axis=0))
 FRAMES, MANY = np.zeros(1, SOUND), np.uint64(TICK)
 FRAMES["frames"], FRAMES["stride"] = 8, TABLE.stride
-SWEPT = np.zeros(1, ROOM)
+SWEPT = np.zeros(1, WAVE_SCRATCH)
 SWEPT["wave"]["frame"], SWEPT["wave"]["to_frame"] = 3.2, 3.3
 SIZE, FIRST = int(TABLE.mip_levels[8]["frames"]), int(TABLE.mip_levels[8]["offset"])
 WEIGHTS, INDEX = np.zeros(4 * TICK, np.float32), np.zeros(TICK, np.int32)
@@ -60,63 +63,50 @@ def filters(times, x, c, state):
 @numba.njit
 def saturations(times, x, memory, scratch):
     for _ in range(times):
-        saturate(x, 1, memory[0], scratch, 2.0, 0.2, 0.1)
+        drive(x, 1, memory[0], scratch, 2.0, 0.2, 0.1)
 
 
 @numba.njit
 def waves(times, into, audio, phases, sound, copy, room):
     for _ in range(times):
-        add_wave(into, MANY, phases, audio, sound[0], copy[0], room[0], 1.0, 0.0)
+        add_wave(into, MANY, phases, Table(audio, sound[0]), copy[0], (1.0, 0.0), room[0])
 
 
 @numba.njit
 def readers(times, out, sounds, mip_levels, readers, shift, weights, index):
+    taps = Taps(weights, index)
+    reading = Reading(sounds[0], mip_levels[0], STEP_S, 0.7, shift, 0.0)
     for _ in range(times):
-        add_reader(
-            out,
-            sounds[0],
-            mip_levels[0],
-            readers[0],
-            0,
-            TICK,
-            STEP_S,
-            0.7,
-            shift,
-            0.0,
-            weights,
-            index,
-        )
+        add_reader(out, readers[0], reading, 0, TICK, taps)
         readers[0].place += 1e-9
 
 
 @numba.njit
 def noises(times, out, audio, mip_levels, shift, weights, index):
-    place = 0.7
+    taps, level, place = Taps(weights, index), mip_levels[0], 0.7
+    samples = Samples(audio, 2, level.offset)
     for _ in range(times):
-        _fill(out, audio, mip_levels[0], place, STEP_S, shift, 0.0, 0.6, weights, index)
+        moved = Course(place, STEP_S, shift, 0.0, level.frames)
+        _fill(out, samples, level, moved, 0.6, taps)
         place += 1e-6
 
 
 @numba.njit
-def routed(times, jobs, moves, targets, modulators, states, voice, named, played, nodes, memory, came,
-           depths, row, base, sums, residue, curves, tables, steps, contours, heard):  # fmt: skip
+def routed(times, routing, schedule, at):
     for _ in range(times):
-        sums[:] = 0.0
-        run(jobs, 0, len(jobs), moves, targets, modulators, states, 0, voice[0], named, played, nodes,
-            memory, came, False, depths, row, base, sums, residue, curves, tables, steps, contours, heard, 0, 0.0,
-            120.0, 1)  # fmt: skip
+        routing.sums[0, :] = 0.0
+        run(routing, schedule, 0, len(schedule), at)
 
 
 def routes_of(count: int):
     """What the routes of one voice work on, without its modulators."""
-    moving = engine_of(count, 1).moving
-    m = moving.movement
-    jobs = np.ascontiguousarray(m.jobs[m.jobs[:, 0] < 2])
-    row = np.ones(4_096)
-    return (jobs, m.moves, m.targets, m.modulators, moving.states, np.zeros(1, VOICE),
-            np.full(SOURCE_COUNT, 0.3), np.full(PLAYED, 0.4), moving.nodes, np.zeros((1, count)),
-            np.zeros((1, count)), np.full(count, 0.1), row, row.copy(), np.zeros(len(m.targets)),
-            np.zeros(len(m.targets)), m.curves, m.tables, m.steps, m.contours, np.zeros((1, 3)))  # fmt: skip
+    section = engine_of(count, 1).section
+    routing = section.modulation.routing
+    schedule = np.ascontiguousarray(routing.schedule[routing.schedule[:, 0] < 2])
+    row, named = np.ones(4_096), np.full(SOURCE_COUNT, 0.3)
+    row[routing.moves["depth"]] = 0.1
+    voice = section.voices.records[0]
+    return routing, schedule, VoiceTick(0, 0, 1, np.uint64(1), voice, named, row, row.copy(), False)
 
 
 def pointer(array: np.ndarray) -> ctypes.c_void_p:
@@ -148,22 +138,21 @@ def main() -> None:
     begin = clip[2 * base :]
     out = np.zeros(2 * TICK, np.float32)
     count_of_routes = 64
-    r = routes_of(count_of_routes)
+    routing, schedule, at = routes_of(count_of_routes)
     of_c = (
-        r[0],
-        r[1],
-        r[2],
-        r[6],
-        r[7],
-        r[8],
-        r[9],
-        r[10],
-        r[11],
-        r[12],
-        r[13],
-        r[14],
-        r[15],
-        r[16],
+        schedule,
+        routing.moves,
+        routing.targets,
+        at.named,
+        routing.played[0],
+        routing.nodes[0],
+        routing.lags[0].copy(),
+        routing.outputs[0].copy(),
+        at.row.copy(),
+        at.base,
+        routing.sums[0].copy(),
+        routing.residue[0],
+        routing.curves,
     )
     f, d = ctypes.c_float, ctypes.c_double
     times = in_turn({
@@ -185,7 +174,7 @@ def main() -> None:
         "noise": lambda: noises(TIMES, out.copy(), clip, COPY, SHIFT, WEIGHTS, INDEX),
         "noise C": lambda: c.noise(count, pointer(out.copy()), pointer(begin), d(0.7), d(STEP_S), pointer(SHIFT),
                                    d(0.0), d(rate), d(frames), f(0.6), pointer(WEIGHTS), pointer(INDEX)),
-        "routes": lambda: routed(TIMES // 4, *r),
+        "routes": lambda: routed(TIMES // 4, routing, schedule, at),
         "routes C": lambda: c.routes(
             ctypes.c_int64(TIMES // 4), pointer(of_c[0]), ctypes.c_int64(len(of_c[0])),
             *(pointer(one) for one in of_c[1:]), ctypes.c_int64(TABLE_STEPS),

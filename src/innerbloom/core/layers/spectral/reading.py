@@ -9,6 +9,7 @@ import numpy as np
 
 from innerbloom.core.compiling import borrowing
 from innerbloom.core.declare.parameters import option
+from innerbloom.core.dsp.cosine import cosine
 from innerbloom.core.dsp.memory import samples_at
 from innerbloom.core.dsp.rates import RATE, TICK_S
 from innerbloom.core.layers.reading import on_path, root_of
@@ -19,7 +20,6 @@ from innerbloom.core.materials.spectrum.bands import BANDS, PER_OCTAVE
 from innerbloom.core.materials.spectrum.envelope import EVERY, ORDER, WARP_HZ
 from innerbloom.core.materials.spectrum.model import MOMENTS_S
 from innerbloom.core.materials.spectrum.prepared import HZ, LEVEL, NOISE, OUTLINE, PHASE, STRUCK
-from innerbloom.core.process.cosine import cosine
 
 _SPEED, _PATH = option(SPECTRAL, "motion", "speed"), option(SPECTRAL, "motion", "path")
 _LOOPED = option(PATH, "path_end", "looped")
@@ -238,15 +238,15 @@ def _put_mean_powers(room, s, reader, audio, parts, part):
     """Squares of the levels of one part, the mean over the blur, into ``room.found``."""
     taps = 1 if s.blur_time <= 0.0 else TAPS
     reach = 0.001 * s.blur_time * MOMENTS_S / TAPS
-    scale = np.float32(1.0 / taps)
+    scale, found = np.float32(1.0 / taps), room.found
+    found[:] = 0.0
     for tap in range(taps):
         at, width, share = _row(parts, part, reader.moment + (tap - taps // 2) * reach)
         more = width if parts[part].frames > 1 else 0
         f = np.float32(share)
         for p in range(width):
             level = audio[at + p] + f * (audio[at + more + p] - audio[at + p])
-            before = room.found[p] if tap > 0 else 0.0
-            room.found[p] = before + scale * level * level
+            found[p] += scale * level * level
 
 
 @borrowing
@@ -255,20 +255,22 @@ def _add_partials(room, reader, audio, parts, trim, outlined, main):
     more = width if parts[HZ].frames > 1 else 0
     f = np.float32(share)
     total = 0.0
+    # what stands in records is read once: the compiler cannot know that it stays as it is
+    weight, ratio, own = reader.weight, reader.ratio, trim * trim
     for p in range(width):
         room.at[p] = audio[hz_at + p] + f * (audio[hz_at + more + p] - audio[hz_at + p])
         total += room.found[p]
     if outlined:
         put_outline(room, room.cosines, room.cosines[ORDER], width)
     for p in range(width):
-        worth = trim * trim if not outlined else 1.0 / room.outlined[p]
-        power = room.found[p] * reader.weight * worth
+        worth = 1.0 / room.outlined[p] if outlined else own
+        power = room.found[p] * weight * worth
         room.power[p] += power
-        room.hz[p] += power * room.at[p] * reader.ratio
-        if main:
-            room.spare_hz[p] = room.at[p] * reader.ratio
-    total *= reader.weight * trim * trim
+        room.hz[p] += power * room.at[p] * ratio
+    total *= weight * own
     if main:
+        for p in range(width):
+            room.spare_hz[p] = room.at[p] * ratio
         _put_phases(room, reader, audio, parts, share, width)
     return total, width
 

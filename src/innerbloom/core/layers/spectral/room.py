@@ -92,6 +92,8 @@ SPECTRAL_ROOM = np.dtype(
         ("to_right", np.float32, _PARTIALS),
         ("step", np.float32, _PARTIALS),  # cycles in a frame
         ("bent", np.float32, _PARTIALS),  # and what is added to it for each frame
+        ("far_cosine", np.float32, _PARTIALS),  # of a vector of frames at the mean step
+        ("far_sine", np.float32, _PARTIALS),
         ("out_left", np.float32, (TICK,)),
         ("out_right", np.float32, (TICK,)),
         ("shift", np.float32, (TICK,)),  # phase that another layer adds, in periods of the root

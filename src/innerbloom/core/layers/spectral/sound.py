@@ -15,18 +15,20 @@ import numpy as np
 from innerbloom.core.compiling import borrowing
 from innerbloom.core.declare.spectrum_settings import MOST_PARTIALS
 from innerbloom.core.dsp.chance import uniform
+from innerbloom.core.dsp.cosine import cosine
 from innerbloom.core.dsp.memory import samples_at
 from innerbloom.core.dsp.rates import RATE, TICK
+from innerbloom.core.dsp.vectors import LANES, MOST_BENT, add_partial, add_ramp
 from innerbloom.core.layers.spectral.parameters import QUIETEST_DB
 from innerbloom.core.layers.spectral.room import TRANSIENTS_AT_ONCE
 from innerbloom.core.layers.spectral.shape import scattered_phase
 from innerbloom.core.materials.spectrum.bands import BANDS
 from innerbloom.core.materials.spectrum.noise import GRID, GROUP, GROUPS, group_spans
 from innerbloom.core.materials.spectrum.prepared import SAMPLES, TRANSIENTS
-from innerbloom.core.process.cosine import cosine
 
 _FRAMES = np.uint64(TICK)
 assert GRID == TICK
+_TICK = np.float32(TICK)
 _SILENT = np.float32(1e-7)
 _SPANS = group_spans()
 _SEEKS = np.uint64(8_192)
@@ -55,12 +57,15 @@ def sound_partials(out, at, state, room, s, width, key, moved):
         if left + right + to_left + to_right < _SILENT:
             continue
         start, step, bent = np.float32(state.phase[p]), room.step[p], room.bent[p]
+        levels = (left, (to_left - left) / _TICK, right, (to_right - right) / _TICK)
         if moved:
             ratio = np.float32(room.hz[p] / root_hz)
-            _add_moved(room, (start, step, bent), (left, to_left, right, to_right), ratio)
+            _add_moved(room, (start, step, bent), levels, ratio)
+        elif abs(bent) > MOST_BENT:
+            _add_bent(room, (start, step, bent), levels)
         else:
-            turn, levels = (start, step, bent), (left, to_left, right, to_right)
-            _add_cosine(room.out_left, room.out_right, turn, levels)
+            turn = (start, step + bent * _TICK, bent, room.far_cosine[p], room.far_sine[p])
+            add_partial(room.out_left, room.out_right, turn, levels)
     _advance(state, room, width)
     _interleave(out, at, room)
 
@@ -93,6 +98,10 @@ def _begin_partials(state, room, s, width, key):
     for p in range(width, len(state.phase)):
         room.step[p] = np.float32(state.hz[p] / RATE)
         room.bent[p] = np.float32(0.0)
+    for p in range(len(state.phase)):
+        far = np.float32(LANES) * (room.step[p] + room.bent[p] * _TICK)
+        room.far_cosine[p] = cosine(far)
+        room.far_sine[p] = cosine(far - np.float32(0.25))
 
 
 @borrowing
@@ -120,26 +129,23 @@ def _interleave(out, at, room):
 
 
 @borrowing
-def _add_cosine(out_left, out_right, turn, levels):
+def _add_bent(room, turn, levels):
+    """A partial whose pitch moves fast."""
     start, step, bent = turn
-    left, to_left, right, to_right = levels
-    slope_l = (to_left - left) / np.float32(TICK)
-    slope_r = (to_right - right) / np.float32(TICK)
+    left, slope_l, right, slope_r = levels
     for i in range(_FRAMES):
         # unsigned numbers become floats one by one only
         n = np.float32(np.int32(i)) + np.float32(1.0)
         value = cosine(start + n * (step + bent * n))
-        out_left[i] += (left + slope_l * n) * value
-        out_right[i] += (right + slope_r * n) * value
+        room.out_left[i] += (left + slope_l * n) * value
+        room.out_right[i] += (right + slope_r * n) * value
 
 
 @borrowing
 def _add_moved(room, turn, levels, ratio):
     """The same with a phase that another layer moves, so many times as far as the root's."""
     start, step, bent = turn
-    left, to_left, right, to_right = levels
-    slope_l = (to_left - left) / np.float32(TICK)
-    slope_r = (to_right - right) / np.float32(TICK)
+    left, slope_l, right, slope_r = levels
     for i in range(_FRAMES):
         n = np.float32(np.int32(i)) + np.float32(1.0)
         value = cosine(start + n * (step + bent * n) + ratio * room.shift[i])
@@ -164,6 +170,7 @@ def sound_noise(out, at, state, room, s, sound):
     turn = 0.25 * math.pi * (0.01 * s.width)
     middle, side = math.cos(turn), math.sin(turn)
     _clear(room)
+    alike, unlike = room.out_left, room.out_right
     for g in range(GROUPS):
         begin, length = _SPANS[g, 0], _SPANS[g, 1]
         here = state.noise_at[g]
@@ -176,23 +183,14 @@ def sound_noise(out, at, state, room, s, sound):
             old_same, old_other = state.noise_left[b], state.noise_right[b]
             state.noise_left[b], state.noise_right[b] = same, other
             if old_same + same >= _SILENT:
-                levels = (old_same, same, old_other, other)
-                _add_band(room.out_left, room.out_right, audio[one:], audio[two:], levels)
+                add_ramp(alike, audio, one, (old_same, (same - old_same) / _TICK))
+                add_ramp(unlike, audio, two, (old_other, (other - old_other) / _TICK))
             one += TICK
             two += TICK
-    _interleave(out, at, room)
-
-
-@borrowing
-def _add_band(out_left, out_right, one, two, levels):
-    same, to_same, other, to_other = levels
-    slope, slope_other = (to_same - same) / np.float32(TICK), (to_other - other) / np.float32(TICK)
+    first = np.uint64(2 * at)
     for i in range(_FRAMES):
-        n = np.float32(np.int32(i)) + np.float32(1.0)
-        a = (same + slope * n) * one[i]
-        b = (other + slope_other * n) * two[i]
-        out_left[i] += a + b
-        out_right[i] += a - b
+        out[first + np.uint64(2) * i] += alike[i] + unlike[i]
+        out[first + np.uint64(2) * i + np.uint64(1)] += alike[i] - unlike[i]
 
 
 @borrowing

@@ -11,8 +11,8 @@ from collections.abc import Iterable
 import numpy as np
 
 from innerbloom.core.compiling import kernel
+from innerbloom.core.dsp.cosine import cosine
 from innerbloom.core.materials.spectrum.model import HOP, RATE, Floats, Track
-from innerbloom.core.process.cosine import cosine
 
 
 def sound_of(tracks: Iterable[Track], frames: int) -> Floats:

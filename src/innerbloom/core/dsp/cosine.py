@@ -6,6 +6,11 @@ import numpy as np
 
 from innerbloom.core.compiling import borrowing
 
+FIT = (6.28316404, -41.33714216, 81.34076154, -70.993362)
+"""Of sin(2 pi z) / z in powers of z squared, for |z| <= 1/4, with equal ripples."""
+
+_A, _B, _C, _D = (np.float32(one) for one in FIT)
+
 
 @borrowing
 def cosine(cycles):
@@ -19,8 +24,4 @@ def cosine(cycles):
     x = np.float32(cycles - np.floor(cycles + half))
     z = np.float32(0.25) - abs(x)
     q = z * z
-    return z * (
-        np.float32(6.28316404)
-        + q
-        * (np.float32(-41.33714216) + q * (np.float32(81.34076154) + q * np.float32(-70.993362)))
-    )
+    return z * (_A + q * (_B + q * (_C + q * _D)))
