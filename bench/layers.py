@@ -60,7 +60,7 @@ def edit_ms(rounds: int = 40) -> np.ndarray:
     """What an edit takes while 24 voices of 4 layers sound, beside compiling, in ms: a block in
     which a layer comes or goes, less the block before it."""
     engine, times = engine_of(FOUR, 24), []
-    programs = [engine_of(layers, 0).section.program for layers in (FOUR[:3], FOUR)]
+    programs = [engine_of(layers, 24).section.program for layers in (FOUR[:3], FOUR)]
     for number in range(rounds):
         start = time.perf_counter()
         engine.render(BLOCK)

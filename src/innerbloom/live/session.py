@@ -31,7 +31,7 @@ from innerbloom.core.performance.midi import MidiReader
 from innerbloom.live import messages as m
 from innerbloom.live.listening import Listening
 from innerbloom.live.materials import MaterialCache
-from innerbloom.live.turning import Turning, cycle_turning, loop_turning, reference_tone
+from innerbloom.live.preview import LoopPreview, preview_cycles, preview_loop, reference_tone
 
 FIRST_MIDI_NOTE = 1 << 30
 """Notes from a keyboard count from here, those a page names itself from 1."""
@@ -41,7 +41,7 @@ _BUSY, _CALM = 0.6, 0.25
 
 _BLOCK_S = BLOCK / ENGINE_RATE
 Answer = dict[str, Any]
-Heard = Listening | Turning
+Heard = Listening | LoopPreview
 
 
 class LiveSession:
@@ -167,11 +167,11 @@ class LiveSession:
             path = self._materials.path_of(message.recording)
             if message.loop is not None:
                 one = message.loop
-                yield loop_turning(path, one.start, one.end, one.crossfade, one.curve,
+                yield preview_loop(path, one.start, one.end, one.crossfade, one.curve,
                                    one.direction, gain)  # fmt: skip
             elif message.cycle is not None:
                 few = message.cycle
-                yield cycle_turning(path, few.place, few.hz, few.cycles, gain)
+                yield preview_cycles(path, few.place, few.hz, few.cycles, gain)
             else:
                 yield Listening(path, message.at, message.until, message.gain)
         if message.tone is not None:

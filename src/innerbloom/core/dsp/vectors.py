@@ -21,7 +21,7 @@ LANES = 8
 """Frames in a vector."""
 
 MOST_BENT = 3e-7
-"""Bend in cycles a frame squared up to which a tick is right within 1e-5: 1,400 Hz a second."""
+"""Bend in cycles a frame squared up to which a tick is right within 2e-6: 1,400 Hz a second."""
 
 _FAST = ("fast",)
 _INDEX = ir.IntType(32)
@@ -121,9 +121,7 @@ def add_partial(typing: Any, left: Any, right: Any, turn: Any, levels: Any) -> A
 
     The phase of a partial bends through a tick by little. What the bend adds to a steady turn is
     so small that its cosine is 1 and its sine the angle itself, so that the tick is
-    ``c - s * bend``, where ``c`` and ``s`` turn steadily and follow from two values before by
-    Chebyshev's recurrence ``c[n + 1] = 2 cos(turn) c[n] - c[n - 1]`` (W. H. Press et al.,
-    Numerical Recipes, 3rd ed., section 5.4), a vector at a time.
+    ``c - s * bend``, where ``c`` and ``s`` turn steadily: a rotation from vector to vector.
 
     Parameters
     ----------
@@ -158,10 +156,9 @@ def add_partial(typing: Any, left: Any, right: Any, turn: Any, levels: Any) -> A
 def _turning(v: _Vectors, phases: Any, far_c: Any, far_s: Any) -> tuple[list[Any], list[Any]]:
     """Cosines and sines of a steady turn, vector by vector."""
     c, s = v.cosine(phases), v.cosine(v.minus(phases, _constant(0.25)))
-    cosines = [c, v.minus(v.times(c, far_c), v.times(s, far_s))]
-    sines = [s, v.plus(v.times(s, far_c), v.times(c, far_s))]
-    twice = v.plus(far_c, far_c)
-    for turned in (cosines, sines):
-        while len(turned) < len(_FRAMES):
-            turned.append(v.minus(v.times(twice, turned[-1]), turned[-2]))
+    cosines, sines = [c], [s]
+    while len(cosines) < len(_FRAMES):
+        c, s = cosines[-1], sines[-1]
+        cosines.append(v.minus(v.times(c, far_c), v.times(s, far_s)))
+        sines.append(v.plus(v.times(s, far_c), v.times(c, far_s)))
     return cosines, sines

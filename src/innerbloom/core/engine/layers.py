@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from innerbloom.core.declare.parameters import option
+from innerbloom.core.declare.parameters import option, settings_dtype
 from innerbloom.core.dsp.rates import BLOCK, GROUPS, SPAN
 from innerbloom.core.engine.kernels.control import Slots
 from innerbloom.core.engine.kernels.finish import FINISH_SCRATCH, TONE_STATE
@@ -20,6 +20,9 @@ from innerbloom.core.instrument.catalogue import LAYER
 from innerbloom.core.layers.kind import LayerNow, Signals
 
 _MUTED, _SOLO = option(LAYER, "mute", "on"), option(LAYER, "solo", "on")
+COMMON = settings_dtype(LAYER)
+"""Settings that every layer has, first among those of its kind."""
+
 _NO_METER = np.zeros((0, SPAN, 2))
 _NO_TAP = np.zeros((0, BLOCK), np.float32)
 
@@ -136,7 +139,9 @@ class LayerState:
         holds what sets each apart, shape (members, anything).
         """
         count = len(members)
-        if not self.program.kind.alike or (detune != 0.0 and count > 1):
+        if count == 1:
+            self._compensation = 1.0
+        elif not self.program.kind.alike or (detune != 0.0 and count > 1):
             self._compensation = 1.0 / float(np.sqrt(count))
         else:
             _, sizes = np.unique(members, axis=0, return_counts=True)

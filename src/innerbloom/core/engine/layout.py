@@ -37,6 +37,8 @@ class Layout:
         Which of them change at once.
     of_voices : int
         How many, from the first on, may differ from voice to voice.
+    types : dict of id to dtype
+        By which the settings of each are read by name.
     """
 
     owners: dict[str, Owner]
@@ -44,6 +46,7 @@ class Layout:
     row: NDArray[np.float64]
     stepped: NDArray[np.bool_]
     of_voices: int
+    types: dict[str, np.dtype[Any]]
 
     def declared(self, owner: str, parameter: str) -> Declared:
         """A parameter; KeyError if there is no such owner or parameter."""
@@ -74,18 +77,17 @@ class Layout:
         return was is not None and was.declared == self.owners[owner].declared
 
     def view(
-        self,
-        owner: str,
-        values: NDArray[np.float64],
-        declared: tuple[Declared, ...] | None = None,
+        self, owner: str, values: NDArray[np.float64], of_type: np.dtype[Any] | None = None
     ) -> NDArray[Any]:
         """The settings of an owner by name, in rows of all: the last axis becomes records.
 
-        ``declared`` are the first of its parameters, where not all are wanted.
+        ``of_type`` holds the first of its parameters, where not all are wanted.
         """
-        declared = declared or self.owners[owner].declared
+        found = self.types[owner] if of_type is None else of_type
         at = self.starts[owner]
-        return values[..., at : at + len(declared)].view(settings_dtype(declared))[..., 0]
+        own = values[..., at : at + len(found.fields or ())]
+        records: NDArray[Any] = own.view(found)
+        return records[..., 0]
 
 
 def lay_out(document: Any) -> Layout:
@@ -100,4 +102,6 @@ def lay_out(document: Any) -> Layout:
             of_voices = at
     stepped = [changes_at_once(d) for one in owners.values() for d in one.declared]
     assert starts[WHOLE_ID] == 0
-    return Layout(owners, starts, np.concatenate(rows), np.array(stepped, np.bool_), of_voices)
+    types = {one.id: settings_dtype(one.declared) for one in owners.values()}
+    row = np.concatenate(rows)
+    return Layout(owners, starts, row, np.array(stepped, np.bool_), of_voices, types)

@@ -27,7 +27,7 @@ from innerbloom.core.engine.kernels.control import (
     settle,
 )
 from innerbloom.core.engine.kernels.finish import finish_layer
-from innerbloom.core.engine.layers import LayerState, SettingsViews, wanted_presences
+from innerbloom.core.engine.layers import COMMON, LayerState, SettingsViews, wanted_presences
 from innerbloom.core.engine.layout import Key
 from innerbloom.core.engine.mixer import Mixer
 from innerbloom.core.engine.modulation import Modulation
@@ -124,7 +124,7 @@ class Section:
         for index, state in enumerate(self.layers):
             id_ = state.program.id
             settings = SettingsViews(
-                self.layout.view(id_, self.moved), self.layout.view(id_, self.moved, LAYER)
+                self.layout.view(id_, self.moved), self.layout.view(id_, self.moved, COMMON)
             )
             level = self.layout.view(state.program.id, self.rows)["level"]
             state.bundle(index, self.slots, settings, self._amps[index], level, spread)

@@ -286,14 +286,15 @@ def control(turn, slots, routing, values):
     named = routing.named[turn.first]
     for v in range(turn.first, len(slots.voices), turn.step):
         voice = slots.voices[v]
+        for layer in range(len(values.offsets)):
+            # of one that is free as well, or it would go on with what it had last
+            slots.layers[layer, v].ticks = 0
         if voice.state == FREE:
             continue
         begins = slots.layers[0, v].serial != voice.serial
         if begins:
             routing.residue[v, :] = 0.0
             routing.carried[v] = 0
-        for layer in range(len(values.offsets)):
-            slots.layers[layer, v].ticks = 0
         for tick in range(turn.ticks):
             _glide(voice)
             whole, row, base = values.led[tick], values.moved[v, tick], values.base[tick]

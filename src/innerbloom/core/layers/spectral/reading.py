@@ -15,7 +15,7 @@ from innerbloom.core.dsp.rates import RATE, TICK_S
 from innerbloom.core.layers.reading import on_path, root_of
 from innerbloom.core.layers.shared import PATH
 from innerbloom.core.layers.spectral.parameters import SPECTRAL
-from innerbloom.core.layers.spectral.room import MOST_READERS, TAPS
+from innerbloom.core.layers.spectral.room import MOST_READERS, SILENT, TAPS
 from innerbloom.core.materials.spectrum.bands import BANDS, PER_OCTAVE
 from innerbloom.core.materials.spectrum.envelope import EVERY, ORDER, WARP_HZ
 from innerbloom.core.materials.spectrum.model import MOMENTS_S
@@ -185,11 +185,12 @@ def _row(levels, part, moment):
 
 
 @borrowing
-def gather(room, s, readers, sounds, levels, outlined):
+def gather(room, s, state, readers, played, outlined):
     """Add up what all readers find; the powers of partials are then flat where ``outlined``.
 
     Gives the power that the partials would have without an outline, and the widest row.
     """
+    sounds, levels = played.sounds, played.levels
     widest = 0
     intended = 0.0
     for p in range(len(room.power)):
@@ -207,9 +208,9 @@ def gather(room, s, readers, sounds, levels, outlined):
         if outlined:
             _add_outline(room, reader, audio, parts, sound.trim)
         _put_mean_powers(room, s, reader, audio, parts, LEVEL)
-        power, width = _add_partials(
-            room, reader, audio, parts, sound.trim, outlined, reader.weight > heaviest
-        )
+        power, width = _add_partials(room, reader, audio, parts, sound.trim, outlined)
+        if reader.weight > heaviest:
+            _put_beginnings(room, state, reader, audio, parts, width)
         heaviest = max(heaviest, reader.weight)
         intended += power
         widest = max(widest, width)
@@ -250,7 +251,7 @@ def _put_mean_powers(room, s, reader, audio, parts, part):
 
 
 @borrowing
-def _add_partials(room, reader, audio, parts, trim, outlined, main):
+def _add_partials(room, reader, audio, parts, trim, outlined):
     hz_at, width, share = _row(parts, HZ, reader.moment)
     more = width if parts[HZ].frames > 1 else 0
     f = np.float32(share)
@@ -268,21 +269,21 @@ def _add_partials(room, reader, audio, parts, trim, outlined, main):
         room.power[p] += power
         room.hz[p] += power * room.at[p] * ratio
     total *= weight * own
-    if main:
-        for p in range(width):
-            room.spare_hz[p] = room.at[p] * ratio
-        _put_phases(room, reader, audio, parts, share, width)
     return total, width
 
 
 @borrowing
-def _put_phases(room, reader, audio, parts, share, width):
-    """Phases with which partials that are born here begin, in cycles."""
+def _put_beginnings(room, state, reader, audio, parts, width):
+    """Frequencies where there is no power, and phases, in cycles, where partials are born here."""
     at, _, _ = _row(parts, PHASE, reader.moment)
-    hz_at, _, _ = _row(parts, HZ, reader.moment)
+    hz_at, _, share = _row(parts, HZ, reader.moment)
+    ratio = reader.ratio
     for p in range(width):
-        turned = audio[at + p] / (2.0 * math.pi) + share * audio[hz_at + p] / MOMENTS_S
-        room.start[p] = turned - math.floor(turned)
+        room.spare_hz[p] = room.at[p] * ratio
+        # most of them sound already
+        if state.left[p] + state.right[p] < SILENT:
+            turned = audio[at + p] / (2.0 * math.pi) + share * audio[hz_at + p] / MOMENTS_S
+            room.start[p] = turned - np.floor(turned)
 
 
 @borrowing

@@ -11,6 +11,9 @@ from innerbloom.core.materials.spectrum.bands import BANDS
 from innerbloom.core.materials.spectrum.envelope import ORDER
 from innerbloom.core.materials.spectrum.noise import GROUPS
 
+SILENT = np.float32(1e-7)
+"""Sum of levels below which a partial or a band is not heard."""
+
 TRANSIENTS_AT_ONCE = 8
 TAPS = 5
 """Moments that a blur looks at, each side and the middle."""

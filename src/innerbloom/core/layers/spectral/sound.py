@@ -15,12 +15,12 @@ import numpy as np
 from innerbloom.core.compiling import borrowing
 from innerbloom.core.declare.spectrum_settings import MOST_PARTIALS
 from innerbloom.core.dsp.chance import uniform
-from innerbloom.core.dsp.cosine import cosine
+from innerbloom.core.dsp.cosine import cosine, fine_cosine
 from innerbloom.core.dsp.memory import samples_at
 from innerbloom.core.dsp.rates import RATE, TICK
 from innerbloom.core.dsp.vectors import LANES, MOST_BENT, add_partial, add_ramp
 from innerbloom.core.layers.spectral.parameters import QUIETEST_DB
-from innerbloom.core.layers.spectral.room import TRANSIENTS_AT_ONCE
+from innerbloom.core.layers.spectral.room import SILENT, TRANSIENTS_AT_ONCE
 from innerbloom.core.layers.spectral.shape import scattered_phase
 from innerbloom.core.materials.spectrum.bands import BANDS
 from innerbloom.core.materials.spectrum.noise import GRID, GROUP, GROUPS, group_spans
@@ -29,7 +29,6 @@ from innerbloom.core.materials.spectrum.prepared import SAMPLES, TRANSIENTS
 _FRAMES = np.uint64(TICK)
 assert GRID == TICK
 _TICK = np.float32(TICK)
-_SILENT = np.float32(1e-7)
 _SPANS = group_spans()
 _SEEKS = np.uint64(8_192)
 _FARTHEST_S = 0.08
@@ -54,7 +53,7 @@ def sound_partials(out, at, state, room, s, width, key, moved):
         left, right = state.left[p], state.right[p]
         to_left, to_right = room.to_left[p], room.to_right[p]
         state.left[p], state.right[p] = to_left, to_right
-        if left + right + to_left + to_right < _SILENT:
+        if left + right + to_left + to_right < SILENT:
             continue
         start, step, bent = np.float32(state.phase[p]), room.step[p], room.bent[p]
         levels = (left, (to_left - left) / _TICK, right, (to_right - right) / _TICK)
@@ -88,7 +87,7 @@ def _begin_partials(state, room, s, width, key):
     scatter = 0.01 * s.phases
     for p in range(width):
         turned = scatter * scattered_phase(key, np.uint64(p)) if scatter > 0.0 else 0.0
-        if state.left[p] + state.right[p] < _SILENT:
+        if state.left[p] + state.right[p] < SILENT:
             state.phase[p] = room.start[p] + turned
             state.hz[p] = room.hz[p]
             state.turned[p] = turned
@@ -99,9 +98,9 @@ def _begin_partials(state, room, s, width, key):
         room.step[p] = np.float32(state.hz[p] / RATE)
         room.bent[p] = np.float32(0.0)
     for p in range(len(state.phase)):
-        far = np.float32(LANES) * (room.step[p] + room.bent[p] * _TICK)
-        room.far_cosine[p] = cosine(far)
-        room.far_sine[p] = cosine(far - np.float32(0.25))
+        far = LANES * (np.float64(room.step[p]) + np.float64(room.bent[p]) * TICK)
+        room.far_cosine[p] = np.float32(fine_cosine(far))
+        room.far_sine[p] = np.float32(fine_cosine(far - 0.25))
 
 
 @borrowing
@@ -182,7 +181,7 @@ def sound_noise(out, at, state, room, s, sound):
             same, other = np.float32(middle * level), np.float32(side * level)
             old_same, old_other = state.noise_left[b], state.noise_right[b]
             state.noise_left[b], state.noise_right[b] = same, other
-            if old_same + same >= _SILENT:
+            if old_same + same >= SILENT:
                 add_ramp(alike, audio, one, (old_same, (same - old_same) / _TICK))
                 add_ramp(unlike, audio, two, (old_other, (other - old_other) / _TICK))
             one += TICK

@@ -89,7 +89,7 @@ def _find(room, s, state, moment, played):
     sounds = played.sounds
     readers = put_readers(room, s, state, moment, sounds)
     outlined = _is_outlined(s, room.weights, len(sounds) - 1, room.readers[0].ratio)
-    intended, width = gather(room, s, readers, sounds, played.levels, outlined)
+    intended, width = gather(room, s, state, readers, played, outlined)
     if outlined:
         put_on_outline(room, s, readers, width, intended)
     root_hz = 440.0 * 2.0 ** ((moment.note + moment.reference - 69.0) / 12.0)

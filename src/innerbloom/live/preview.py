@@ -21,7 +21,7 @@ _FADE = 240
 _TONE_LEVEL = 0.09
 
 
-class Turning:
+class LoopPreview:
     """Plays one turn over and over, at the rate it was recorded.
 
     Parameters
@@ -75,10 +75,10 @@ class Turning:
         return out.astype(np.float32), not self._stopping
 
 
-def loop_turning(
+def preview_loop(
     path: Path, start_s: float, end_s: float, crossfade_ms: float, curve: Curve,
     direction: Direction, gain: float,
-) -> Turning:  # fmt: skip
+) -> LoopPreview:  # fmt: skip
     """A loop of a file, its crossfade laid in; raises a BloomError where it does not fit."""
     source = FileSource(path)
     start = round(start_s * source.rate)
@@ -92,22 +92,22 @@ def loop_turning(
     loop = Loop(start - first, end - first, direction)
     crossfade = min(crossfade, room_for_crossfade(len(samples), loop))
     turn = one_turn(bake_crossfade(samples, loop, crossfade, curve), loop)
-    return Turning(turn, float(len(turn)), source.rate, start_s, gain)
+    return LoopPreview(turn, float(len(turn)), source.rate, start_s, gain)
 
 
-def cycle_turning(path: Path, place_s: float, hz: float, cycles: int, gain: float) -> Turning:
+def preview_cycles(path: Path, place_s: float, hz: float, cycles: int, gain: float) -> LoopPreview:
     """A few cycles of a file as a tone."""
     source = FileSource(path)
     reach = round(2.0 * cycles * source.rate / hz) + 256
     first = max(0, round(place_s * source.rate) - reach)
     samples = source.read(first, 3 * reach)
     turn, length = tone_cycle(samples, source.rate, place_s * source.rate - first, hz, cycles)
-    return Turning(turn, length, source.rate, place_s, gain)
+    return LoopPreview(turn, length, source.rate, place_s, gain)
 
 
-def reference_tone(hz: float) -> Turning:
+def reference_tone(hz: float) -> LoopPreview:
     """A soft tone to tune by: a sine with a little of its third partial."""
     length = ENGINE_RATE / hz
     phase = 2.0 * np.pi * np.arange(int(np.ceil(length))) / length
     wave = _TONE_LEVEL * (np.sin(phase) + np.sin(3.0 * phase) / 9.0)
-    return Turning(wave.astype(np.float32)[:, None], length, ENGINE_RATE, 0.0)
+    return LoopPreview(wave.astype(np.float32)[:, None], length, ENGINE_RATE, 0.0)
