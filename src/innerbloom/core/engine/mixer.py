@@ -18,6 +18,9 @@ from innerbloom.core.engine.strip import PAST, Strip
 from innerbloom.core.engine.ways import Delay, Way, gains_of, padded
 from innerbloom.core.instrument.owners import MAIN, WHOLE_ID
 
+_LEFT_BY = 64
+"""Ticks by which streams to a bus that is gone have faded out."""
+
 
 class BusStrip:
     """A shared bus."""
@@ -28,20 +31,33 @@ class BusStrip:
         self.input = np.zeros((SPAN * TICK, 2), np.float32)
         self.way = Way(MAIN, 1.0)
         self.delay = Delay()
+        self._gone = 0
 
     def pass_on(self, out: NDArray[np.float32], moment: Moment, wait: int, stays: bool) -> bool:
         """Send what came in through its effects to the main bus; whether it is still open."""
         audio = self.input[: len(out)]
-        # one that is gone stays open for as long as streams are still on their way elsewhere
-        wanted = 1.0 if stays or audio.any() else 0.0
         self.chain.process(audio, moment)
         self.delay.process(audio, wait)
         if stays:
             self.way.level = padded(gains_of(moment.settings_of(self.program.id)["level"]))
-        opened = self.way.fader.ramp(wanted, moment.ticks)
+        else:
+            self.way.level[:] = self.way.level[-1]
+        opened = self._opened(moment.ticks, stays)
         self.way.add(out, audio, opened * self.way.level)
         audio[:] = 0.0
         return stays or self.way.fader.value > 0.0
+
+    def _opened(self, ticks: int, stays: bool) -> NDArray[np.float64]:
+        """How far it is open: one that is gone first waits until all streams have left it."""
+        if stays:
+            self._gone = 0
+            return self.way.fader.ramp(1.0, ticks)
+        each = []
+        for _ in range(ticks):
+            self._gone += 1
+            wanted = 1.0 if self._gone <= _LEFT_BY else 0.0
+            each.append(float(self.way.fader.ramp(wanted, 1)[0]))
+        return padded(np.array(each))
 
 
 class Mixer:

@@ -168,6 +168,9 @@ class Strip:
                 wanted = 0.0 if values["tap"][0] == _BEFORE else 1.0
                 after = self._taps.setdefault(send, Fader(wanted)).ramp(wanted, ticks)
                 tapped = self.heard + after * (gains - self.heard)
+            else:
+                # one that is gone keeps the level it had in the end
+                way.level[:] = way.level[-1]
             opened = way.fader.ramp(through if send in now else 0.0, ticks)
             if silent:
                 way.pass_by(tapped * way.level * opened, ticks)

@@ -40,8 +40,8 @@ def gains_of(levels: NDArray[np.float64]) -> NDArray[np.float64]:
 
 
 def padded(values: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Values of some ticks, and ones up to SPAN."""
-    made = np.ones(SPAN)
+    """Values of some ticks, the last one up to SPAN."""
+    made = np.full(SPAN, values[-1])
     made[: len(values)] = values
     return made
 
