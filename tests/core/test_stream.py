@@ -65,13 +65,28 @@ def edited(document, what: str, which: int):
         case "send":
             plain["buses"] = plain["buses"] or [{"id": "b1", "name": "Bus"}]
             layer["sends"] = [] if layer["sends"] else [{"id": f"s{which}", "to": "b1"}]
+        case "past":
+            state = layer["settings"]
+            state["effects"] = "through" if state["effects"] == "past" else "past"
         case _:
             state = layer["settings"]
             state[what] = "off" if state[what] == "on" else "on"
     return parse_instrument(plain)
 
 
-EDITS = ["add", "remove", "reorder", "swap", "solo", "mute", "colour", "bus", "send", "undo"]
+EDITS = [
+    "add",
+    "remove",
+    "reorder",
+    "swap",
+    "solo",
+    "mute",
+    "colour",
+    "bus",
+    "send",
+    "past",
+    "undo",
+]
 AT = st.integers(0, FRAMES)
 
 

@@ -102,7 +102,9 @@ class Strip:
         self.chain.process(audio, moment)
         self._delay.process(audio, mixer.wait_of(self.chain.latency))
         gains = self._own_gains(moment) * self.heard
-        past = moment.base[0, moment.layout.column(self.program.id, "effects")] == _PAST_EFFECTS
+        past = bool(
+            moment.base[0, moment.layout.column(self.program.id, "effects")] == _PAST_EFFECTS
+        )
         silent = not audio.any()
         if not self._outputs:
             # what is sent from the beginning does not ease in
@@ -110,7 +112,7 @@ class Strip:
             self._sends = {send: Way(bus, opened) for send, bus in self.program.sends}
         self._to_outputs(audio, PAST if past else self.program.output, gains, mixer, silent)
         if self.program.sends or self._sends:
-            self._to_sends(audio, moment, gains, mixer, silent)
+            self._to_sends(audio, moment, gains, mixer, silent, past)
 
     def _own_gains(self, moment: Moment) -> NDArray[np.float64]:
         """Gains of the layer's own level; a voice that differs from it brings the difference."""
@@ -153,13 +155,13 @@ class Strip:
         gains: NDArray[np.float64],
         mixer: Buses,
         silent: bool,
+        past: bool,
     ) -> None:
         ticks, now = len(audio) // TICK, dict(self.program.sends)
         for send, bus in now.items():
             if send not in self._sends or self._sends[send].bus != bus:
                 self._sends[send] = Way(bus, 0.0)
-        past = self._outputs.get(PAST)
-        through = 1.0 - (past.fader.value if past is not None else 0.0)
+        through = 0.0 if past else 1.0
         for send, way in list(self._sends.items()):
             tapped = self.heard
             if send in now and moment.knows(send):
