@@ -1,6 +1,6 @@
 import tailwindcss from "@tailwindcss/vite";
 import vue from "@vitejs/plugin-vue";
-import { defineConfig } from "vite";
+import { defineConfig } from "vitest/config";
 
 export default defineConfig({
   plugins: [vue(), tailwindcss()],
@@ -10,5 +10,10 @@ export default defineConfig({
     emptyOutDir: true,
     // the content security policy allows files only, nothing inlined
     assetsInlineLimit: 0,
+  },
+  test: {
+    environment: "happy-dom",
+    environmentOptions: { happyDOM: { url: "http://127.0.0.1/" } },
+    include: ["src/**/*.test.ts"],
   },
 });

@@ -80,10 +80,10 @@ def main(folder: Path) -> dict[str, object]:
     from innerbloom.cli.reference import parameter_reference
     from innerbloom.core.engine import Engine, compile_program
     from innerbloom.core.instrument import chains, wiring
-    from innerbloom.core.instrument.document import json_schema, parse_instrument
+    from innerbloom.core.instrument.document import KIND, json_schema, parse_instrument
     from innerbloom.core.materials.held import HeldMaterials
     from innerbloom.core.performance.events import Event, SetParameter
-    from innerbloom.store import instruments
+    from innerbloom.store import documents
     from innerbloom.store.database import open_database
 
     layer = {"id": "l1", "name": "Steady", "kind": "steady", "settings": {"sustain": 100}}
@@ -119,11 +119,11 @@ def main(folder: Path) -> dict[str, object]:
 
     session = open_database(folder / "project.db")
     with session() as db:
-        number = instruments.create(db, document).id
+        number = documents.create(db, KIND, document).id
         db.commit()
     with session() as db:
-        stored = instruments.listed(db)[0]
-        back = parse_instrument(stored.document)
+        stored = documents.listed(db, KIND)[0]
+        back = parse_instrument(stored.content)
     reference, schema = parameter_reference(), json.dumps(json_schema())
     helps = ("A steady value.", "Always the same.", "Turns over.")
     names = ("SteadySettings", "ConstantModulatorSettings", "TurnedEffectSettings")

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { useEventListener } from "@vueuse/core";
 import { onMounted, ref } from "vue";
 
 import AppHeader from "./frame/AppHeader.vue";
@@ -7,6 +6,7 @@ import HelpSheet from "./frame/HelpSheet.vue";
 import JobsBar from "./frame/JobsBar.vue";
 import Notices from "./frame/Notices.vue";
 import PlayStrip from "./frame/PlayStrip.vue";
+import { useShortcuts } from "./frame/shortcuts";
 import { useInstrument } from "./stores/instrument";
 import { useJobs } from "./stores/jobs";
 import { useNotices } from "./stores/notices";
@@ -39,10 +39,7 @@ async function resume(): Promise<void> {
   if (known) await instrument.open(known.id);
 }
 
-useEventListener(window, "keydown", (event: KeyboardEvent) => {
-  const typing = event.target instanceof HTMLElement && event.target.closest("input, textarea");
-  if (event.key === "?" && !typing) help.value = true;
-});
+useShortcuts({ help: () => (help.value = true) });
 </script>
 
 <template>

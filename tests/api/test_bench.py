@@ -12,6 +12,7 @@ import soundfile as sf
 from innerbloom.core.analysis.spectrogram import ROWS, base_level
 from innerbloom.core.sound.loop import Loop
 from innerbloom.core.sound.sampler import add_sampler, read_sampler
+from tests.revised import Revised
 from tests.sounds import RATE, gliding_tone
 
 CUT = {"do": "cut", "start": 0.5, "end": 1.5, "fade_in": 0, "fade_out": 0}
@@ -25,24 +26,22 @@ def recording(shelf, write_wav):
     return shelf.recording(write_wav(np.concatenate((gap, tone, gap)), name="wire.wav"))
 
 
-class Bench:
+class Bench(Revised):
     """One recording on the bench."""
 
     def __init__(self, client, shelf, recording) -> None:
-        self.client, self.shelf, self.recording = client, shelf, recording
-        self.path = f"/api/recordings/{recording['id']}/bench"
+        super().__init__(shelf, f"/api/recordings/{recording['id']}/bench")
+        self.recording = recording
 
     @property
-    def sheet(self):
-        return self.client.get(self.path).json
+    def steps(self):
+        return self.state()["document"]["steps"]
 
     def store(self, *steps, revision=None, label="Change"):
-        revision = self.sheet["revision"] if revision is None else revision
-        body = {"revision": revision, "steps": list(steps), "label": label}
-        return self.client.patch(self.path, json=body)
+        return self.edit(lambda recipe: recipe.update(steps=list(steps)), label, revision)
 
     def stage(self, upto):
-        answer = self.client.post(f"{self.path}/stage", json={"upto": upto}).json
+        answer = self.client.post(f"{self.url}/stage", json={"upto": upto}).json
         if answer["job"]:
             job = self.shelf.ended(answer["job"])
             assert job["state"] == "done", job
@@ -50,7 +49,7 @@ class Bench:
         return answer["stage"]
 
     def keep(self, *pieces):
-        answer = self.client.post(f"{self.path}/keep", json={"pieces": list(pieces)})
+        answer = self.client.post(f"{self.url}/keep", json={"pieces": list(pieces)})
         assert answer.status_code == 202, answer.json
         return self.shelf.ended(answer.json["job"])
 
@@ -63,34 +62,37 @@ def bench(client, shelf, recording) -> Bench:
 def test_kinds_are_as_declared(client):
     kinds = client.get("/api/bench/steps").json["kinds"]
     loop = next(kind for kind in kinds if kind["id"] == "loop")
-    assert {p["id"] for p in loop["parameters"]} == {"start", "end", "crossfade"}
-    assert {c["id"] for c in loop["choices"]} == {"curve", "direction", "release"}
+    assert {p["id"] for p in loop["declared"]} == {
+        *("start", "end", "crossfade"),
+        *("curve", "direction", "release"),
+    }
     assert all(kind["help"].endswith(".") for kind in kinds)
 
 
-def test_a_recipe_is_kept_undone_and_redone(bench, client):
-    assert [step["do"] for step in bench.sheet["steps"]] == ["cut", "normalise"]
-    assert bench.sheet["undo"] is None
+def test_a_recipe_is_kept_undone_and_redone(bench):
+    def kinds(state):
+        return [step["do"] for step in state["document"]["steps"]]
+
+    assert kinds(bench.state()) == ["cut", "normalise"]
+    assert bench.state()["undo"] is None
     bench.store(CUT, {"do": "reverse"}, label="Turn it")
     state = bench.store(CUT, label="Turn it back").json
     assert state["sentences"] == ["0.50 s to 1.50 s"]
     assert state["undo"] == "Turn it back"
-    state = client.post(f"{bench.path}/undo", json={"revision": state["revision"]}).json
-    assert [step["do"] for step in state["steps"]] == ["cut", "reverse"]
-    state = client.post(f"{bench.path}/undo", json={"revision": state["revision"]}).json
-    assert [step["do"] for step in state["steps"]] == ["cut", "normalise"]
+    assert kinds(bench.step("undo")) == ["cut", "reverse"]
+    state = bench.step("undo")
+    assert kinds(state) == ["cut", "normalise"]
     assert (state["undo"], state["redo"]) == (None, "Turn it")
-    state = client.post(f"{bench.path}/redo", json={"revision": state["revision"]}).json
-    assert [step["do"] for step in state["steps"]] == ["cut", "reverse"]
+    assert kinds(bench.step("redo")) == ["cut", "reverse"]
 
 
 def test_bad_and_outdated_changes_lose_nothing(bench):
-    before = bench.sheet
+    before = bench.state()
     answer = bench.store({"do": "highpass", "cutoff": 1})
     assert answer.status_code == 400
     assert "Step 1, High-pass: cutoff" in answer.json["message"]
     assert bench.store(CUT, revision=7).status_code == 409
-    assert bench.sheet == before
+    assert bench.state() == before
 
 
 def test_stages_are_measured_and_kept(bench, client):
@@ -101,7 +103,7 @@ def test_stages_are_measured_and_kept(bench, client):
     assert one["root_note"] == "A3"
     two = bench.stage(2)
     assert two["peak_dbfs"] == pytest.approx(one["peak_dbfs"] + 6, abs=0.02)
-    again = client.post(f"{bench.path}/stage", json={"upto": 2}).json
+    again = client.post(f"{bench.url}/stage", json={"upto": 2}).json
     assert again["job"] is None
     assert again["stage"] == two
     assert client.get(f"/api/stages/{'0' * 64}").status_code == 404
@@ -109,7 +111,7 @@ def test_stages_are_measured_and_kept(bench, client):
 
 def test_a_step_that_cannot_be_done_says_so(bench, client):
     bench.store({"do": "cut", "start": 2.0, "end": 50})
-    answer = client.post(f"{bench.path}/stage", json={"upto": 1}).json
+    answer = client.post(f"{bench.url}/stage", json={"upto": 1}).json
     job = bench.shelf.ended(answer["job"])
     assert job["state"] == "failed"
     assert job["error"].startswith("Step 1, Cut: The region ends at 50.00 s")
@@ -248,7 +250,7 @@ def test_pieces_become_materials_and_a_bad_one_fails_alone(bench, client):
         "normalise to a peak instead."
     ]
     refused = client.post(
-        f"{bench.path}/keep", json={"pieces": [{"name": "D", "start": 2, "end": 1}]}
+        f"{bench.url}/keep", json={"pieces": [{"name": "D", "start": 2, "end": 1}]}
     )
     assert refused.status_code == 400
     assert "its end has to lie after its start" in refused.json["message"]
@@ -257,14 +259,14 @@ def test_pieces_become_materials_and_a_bad_one_fails_alone(bench, client):
 def test_recipe_is_copied_to_others_and_exported(bench, client, shelf, write_wav):
     other = shelf.recording(write_wav(gliding_tone(np.full(RATE, 330.0)), name="other.wav"))
     bench.store({"do": "gain", "level": -3}, label="Softer")
-    answer = client.post(f"{bench.path}/copy", json={"recordings": [other["id"]]})
+    answer = client.post(f"{bench.url}/copy", json={"recordings": [other["id"]]})
     assert answer.json == {"copied": 1}
     theirs = client.get(f"/api/recordings/{other['id']}/bench").json
-    assert [step["do"] for step in theirs["steps"]] == ["gain"]
+    assert [step["do"] for step in theirs["document"]["steps"]] == ["gain"]
     assert theirs["undo"] == "Recipe of wire"
-    exported = json.loads(client.get(f"{bench.path}/recipe").data)
+    exported = json.loads(client.get(f"{bench.url}/recipe").data)
     assert exported["format"] == "inner-bloom/recipe"
-    assert exported["steps"] == theirs["steps"]
+    assert exported["steps"] == theirs["document"]["steps"]
 
 
 def test_a_stage_survives_half_written_files(bench, client):

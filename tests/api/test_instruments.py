@@ -55,8 +55,8 @@ def test_a_rename_is_an_edit_and_can_be_undone(shelf, tone_file):
     instrument = shelf.instrument(tone_file)
     patch = [{"op": "replace", "path": "/name", "value": "Ribs"}]
     renamed = edit(shelf.client, instrument, patch, "Rename").json
-    assert renamed["name"] == "Ribs"
-    assert step(shelf.client, "undo", renamed)["name"] == "tone"
+    assert renamed["document"]["name"] == "Ribs"
+    assert step(shelf.client, "undo", renamed)["document"]["name"] == "tone"
 
 
 def test_two_clients_do_not_overwrite_each_other(shelf, tone_file):
@@ -102,7 +102,7 @@ def test_malformed_json_is_refused(shelf, tone_file, body):
 def test_duplicate_delete_and_back(shelf, tone_file):
     client, instrument = shelf.client, shelf.instrument(tone_file)
     copy = client.post(f"/api/instruments/{instrument['id']}/duplicate").json
-    assert copy["name"] == "tone copy"
+    assert copy["document"]["name"] == "tone copy"
     url = f"/api/instruments/{instrument['id']}"
     assert client.delete(url).status_code == 204
     assert client.get(url).status_code == 404

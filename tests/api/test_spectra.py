@@ -10,6 +10,7 @@ import pytest
 import soundfile as sf
 
 from innerbloom.core.instrument.document import parse_instrument
+from tests.revised import Revised
 from tests.sounds import RATE, gliding_tone, vowel
 
 
@@ -26,31 +27,19 @@ def spectrum(shelf, recording):
     return Spectrum(shelf, shelf.ended(job)["result"]["recording"])
 
 
-class Spectrum:
+class Spectrum(Revised):
     def __init__(self, shelf, id_):
-        self.shelf, self.client, self.id = shelf, shelf.client, id_
-        self.url = f"/api/recordings/{id_}/spectrum"
+        super().__init__(shelf, f"/api/recordings/{id_}/spectrum")
+        self.id = id_
 
-    def state(self):
-        """The newest state, once it is made."""
-        found = self.client.get(self.url).json
-        if found["job"]:
-            assert self.shelf.ended(found["job"])["state"] == "done"
-            found = self.client.get(self.url).json
-        return found
-
-    def edit(self, label="Change", **analysis):
-        now = self.state()
-        document = now["document"]
-        document["sound"]["analysis"] |= analysis
-        body = {"revision": now["revision"], "document": document, "label": label}
-        return self.client.patch(self.url, json=body)
+    def change(self, label="Change", **analysis):
+        return self.edit(lambda document: document["sound"]["analysis"].update(analysis), label)
 
 
 def test_a_recording_is_taken_apart_seen_and_heard(spectrum, recording):
     row = spectrum.client.get(f"/api/recordings/{spectrum.id}").json
     assert (row["kind"], row["name"]) == ("spectrum", "wire, spectrum")
-    made = spectrum.state()["made"]
+    made = spectrum.made()
     assert made["partials"] >= 10
     assert made["tonal"] > 0.95
     picture = spectrum.client.get(f"/api/spectra/{made['key']}/picture").json
@@ -65,22 +54,20 @@ def test_a_recording_is_taken_apart_seen_and_heard(spectrum, recording):
 
 
 def test_settings_change_with_undo(spectrum):
-    before = spectrum.state()["made"]
-    assert spectrum.edit("Partials", partials=3).status_code == 200
-    fewer = spectrum.state()
-    assert fewer["made"]["at_once"] <= 3 < before["at_once"]
-    assert fewer["undo"] == "Partials"
-    back = spectrum.client.post(f"{spectrum.url}/undo", json={"revision": fewer["revision"]}).json
-    assert back["made"]["key"] == before["key"]
-    assert back["redo"] == "Partials"
-    wrong = spectrum.edit(partials=900)
+    before = spectrum.made()
+    assert spectrum.change("Partials", partials=3).status_code == 200
+    assert spectrum.made()["at_once"] <= 3 < before["at_once"]
+    assert spectrum.state()["undo"] == "Partials"
+    assert spectrum.step("undo")["redo"] == "Partials"
+    assert spectrum.made()["key"] == before["key"]
+    wrong = spectrum.change(partials=900)
     assert wrong.status_code in (400, 422)
     assert "partials" in wrong.json["message"]
 
 
 def test_a_spectrum_is_kept_written_and_grown(spectrum):
-    spectrum.edit(partials=5)
-    spectrum.state()
+    spectrum.change(partials=5)
+    spectrum.made()
     job = spectrum.client.post(f"{spectrum.url}/keep", json={"name": "Five partials"}).json["job"]
     kept = spectrum.shelf.ended(job)["result"]["recording"]
     assert spectrum.client.get(f"/api/recordings/{kept}").json["name"] == "Five partials"
@@ -175,17 +162,17 @@ def test_layers_are_coloured_and_speak_as_others(shelf, recording):
 
 def test_a_document_stored_before_a_setting_existed_can_still_be_changed(shelf, recording):
     """Such a one lacks the setting; the page shows its default, and replaces it."""
-    from innerbloom.store.models import InstrumentRow
+    from innerbloom.store.models import Document
 
     grown = shelf.client.post(f"/api/recordings/{recording['id']}/instrument", json={}).json
     sessions = shelf.client.application.extensions["innerbloom"].sessions
     with sessions() as db:
-        row = db.get(InstrumentRow, grown["id"])
-        older = {**row.document, "layers": [{**row.document["layers"][0]}]}
+        row = db.get(Document, grown["id"])
+        older = {**row.content, "layers": [{**row.content["layers"][0]}]}
         older["layers"][0]["settings"] = {
             key: value for key, value in older["layers"][0]["settings"].items() if key != "gather"
         }
-        row.document = older
+        row.content = older
         db.commit()
     seen = shelf.client.get(f"/api/instruments/{grown['id']}").json["document"]
     assert seen["layers"][0]["settings"]["gather"] == "a place"

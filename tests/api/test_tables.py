@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 import soundfile as sf
 
+from tests.revised import Revised
 from tests.sounds import RATE, gliding_tone
 
 
@@ -30,32 +31,23 @@ def made(shelf, **asked):
     return shelf.ended(job)["result"]["recording"]
 
 
-class Table:
+class Table(Revised):
     def __init__(self, shelf, id_):
-        self.shelf, self.client, self.id = shelf, shelf.client, id_
-        self.url = f"/api/recordings/{id_}/table"
+        super().__init__(shelf, f"/api/recordings/{id_}/table")
+        self.id = id_
 
-    def state(self):
-        """The newest state, once it is made."""
-        found = self.client.get(self.url).get_json()
-        if found["job"]:
-            self.shelf.ended(found["job"])
-            found = self.client.get(self.url).get_json()
-        return found
+    def change(self, label="Change", steps=None, revision=None, **source):
+        def changed(document):
+            document["source"] |= source
+            document["steps"] += steps or []
 
-    def edit(self, label="Change", steps=None, **source):
-        now = self.state()
-        document = now["document"]
-        document["source"] |= source
-        document["steps"] += steps or []
-        body = {"revision": now["revision"], "document": document, "label": label}
-        return self.client.patch(self.url, json=body)
+        return self.edit(changed, label, revision)
 
 
 def test_a_recording_becomes_a_wavetable_that_is_seen_and_heard(table, recording):
     row = table.client.get(f"/api/recordings/{table.id}").get_json()
     assert (row["kind"], row["name"]) == ("wavetable", "wire, wavetable")
-    now = table.state()["made"]
+    now = table.made()
     assert (now["frames"], now["by"]) == (64, "cycles")
     assert now["retraced"]["timbre_db"] < 4
     picture = table.client.get(f"/api/tables/{now['key']}/picture").get_json()
@@ -74,33 +66,38 @@ def test_a_recording_becomes_a_wavetable_that_is_seen_and_heard(table, recording
 
 def test_edits_are_revisions_that_undo(table):
     first = table.state()
-    assert table.edit("Spread", frames=16, spread="timbre").status_code == 200
-    assert table.state()["made"]["frames"] == 16
-    changed = table.edit("Tilt", steps=[{"do": "tilt", "db_per_octave": -6}]).get_json()
+    assert table.change("Spread", frames=16, spread="timbre").status_code == 200
+    assert table.made()["frames"] == 16
+    changed = table.change("Tilt", steps=[{"do": "tilt", "db_per_octave": -6}]).get_json()
     assert changed["undo"] == "Tilt"
-    assert changed["made"]["frames"] == 16
+    assert table.made()["frames"] == 16
     for _ in range(2):
-        now = table.state()
-        table.client.post(f"{table.url}/undo", json={"revision": now["revision"]})
+        table.step("undo")
     assert table.state()["document"] == first["document"]
-    assert table.state()["made"]["key"] == first["made"]["key"]
     assert table.state()["redo"] == "Spread"
 
 
+def test_looking_starts_nothing(table):
+    """RFC 9110, section 9.2.1: GET is safe."""
+    table.change("Spread", frames=16)
+    before = table.client.get("/api/jobs").get_json()["jobs"]
+    table.state()
+    assert table.client.get("/api/jobs").get_json()["jobs"] == before
+
+
 def test_what_does_not_fit_is_said_and_loses_nothing(table):
-    wrong = table.edit(steps=[{"do": "arrange", "frames": [200]}]).get_json()
-    assert "Frame 201 is to be kept" in wrong["problem"]
-    assert wrong["made"] is None
-    refused = table.edit(frames=1_000)
+    assert table.change(steps=[{"do": "arrange", "frames": [200]}]).status_code == 200
+    wrong = table.client.post(f"{table.url}/make")
+    assert wrong.status_code == 400
+    assert "Frame 201 is to be kept" in wrong.get_json()["message"]
+    refused = table.change(frames=1_000)
     assert refused.status_code == 400
     assert refused.get_json()["message"].startswith("The wavetable recipe cannot be read: source")
-    old = table.state()["document"]
-    body = {"revision": 0, "document": old, "label": "x"}
-    assert table.client.patch(table.url, json=body).status_code == 409
+    assert table.change("x", frames=8, revision=0).status_code == 409
 
 
 def test_a_table_is_kept_split_written_and_read_again(table):
-    table.edit(steps=[{"do": "keep", "which": "odd"}])
+    table.change(steps=[{"do": "keep", "which": "odd"}])
     job = table.client.post(f"{table.url}/keep", json={"name": "Odd wire"}).get_json()["job"]
     kept = table.shelf.ended(job)["result"]["recording"]
     assert (
@@ -111,21 +108,23 @@ def test_a_table_is_kept_split_written_and_read_again(table):
     samples, _ = sf.read(io.BytesIO(answer.data), dtype="float32")
     assert len(samples) == 64 * 2_048
     assert table.client.get(f"{table.url}/recipe").get_json()["format"] == "inner-bloom/wavetable"
-    parted = table.client.post(f"{table.url}/split", json={"at": 20}).get_json()
-    assert parted["made"]["frames"] == 20
-    assert table.client.post(f"{table.url}/split", json={"at": 200}).status_code == 400
+    split = {"at": 20, "revision": table.state()["revision"]}
+    assert table.client.post(f"{table.url}/split", json=split).get_json()["undo"] == "Split"
+    assert table.made()["frames"] == 20
+    again = {"at": 200, "revision": table.state()["revision"]}
+    assert table.client.post(f"{table.url}/split", json=again).status_code == 400
 
 
 def test_a_file_of_cycles_is_recognised_and_taken_in(shelf, table, tmp_path):
     written = tmp_path / "elsewhere.wav"
-    table.edit(steps=[{"do": "tilt"}])
+    table.change(steps=[{"do": "tilt"}])
     written.write_bytes(table.client.get(f"{table.url}/file").data)
     recording = shelf.recording(written)
     layout = shelf.client.get(f"/api/recordings/{recording['id']}/cycles").get_json()
     assert (layout["cycle"], layout["frames"], layout["sure"]) == (2_048, 64, True)
     again = Table(shelf, made(shelf, recordings=[recording["id"]], cycles=True, cycle=2_048))
-    key = again.state()["made"]["key"]
-    other = table.state()["made"]["key"]
+    key = again.made()["key"]
+    other = table.made()["key"]
     frames = [
         shelf.client.get(f"/api/tables/{one}/frames/5").get_json()["wave"] for one in (key, other)
     ]
@@ -142,8 +141,8 @@ def test_a_wavetable_becomes_an_instrument_whose_position_moves(table):
 
 
 def test_a_table_by_spectra_says_how_near_it_is_too(table):
-    table.edit(by="spectra")
-    made = table.state()["made"]
+    table.change(by="spectra")
+    made = table.made()
     assert made["by"] == "spectra"
     assert made["retraced"]["timbre_db"] > 0
     assert made["swept"]
@@ -153,10 +152,11 @@ def test_a_stack_of_waves_is_built_and_says_when_nothing_is_heard(shelf):
     operators = [{"id": "a", "harmonic": 2}, {"id": "b", "into": "a", "start": 0, "end": 1}]
     document = {"name": "Bells", "source": {"kind": "waves", "operators": operators}}
     built = Table(shelf, made(shelf, document=document))
-    assert built.state()["made"]["by"] == "waves"
+    assert built.made()["by"] == "waves"
     operators[0]["start"] = operators[0]["end"] = 0
-    silent = built.edit(operators=operators).get_json()
-    assert silent["problem"].startswith("Nothing would be heard")
+    built.change(operators=operators)
+    silent = built.client.post(f"{built.url}/make").get_json()
+    assert silent["message"].startswith("Nothing would be heard")
 
 
 def test_asking_for_nothing_or_of_the_wrong_kind(shelf, recording):

@@ -11,12 +11,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from innerbloom.core.declare.parameters import Parameter
+from innerbloom.core.declare.revisions import Step, open_steps
 from innerbloom.core.declare.sound import MAX_STRETCH_S
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument.catalogue import INSTRUMENT, LAYER_KINDS, Choice
-from innerbloom.core.instrument.document import json_schema, parse_instrument
+from innerbloom.core.instrument.document import KIND, json_schema, parse_instrument
 from innerbloom.core.instrument.grow import TARGET_LUFS, grow_cloud
-from innerbloom.core.instrument.history import Step, apply_patch, open_steps
 from innerbloom.core.pitch_names import note_name, parse_note
 
 
@@ -157,9 +157,9 @@ def test_a_patch_has_its_inverse():
         {"op": "replace", "path": "/name", "value": "Other"},
         {"op": "replace", "path": "/layers/0/settings/size", "value": 99},
     ]
-    changed, inverse = apply_patch(data, patch)
+    changed, inverse = KIND.patched(data, patch)
     assert changed["layers"][0]["settings"]["size"] == 99
-    back, _ = apply_patch(changed, inverse)
+    back, _ = KIND.patched(changed, inverse)
     assert back == data
 
 
@@ -179,7 +179,7 @@ def test_a_patch_that_does_not_fit_is_refused(patch):
     data = grown()
     before = json.dumps(data)
     with pytest.raises(DocumentError):
-        apply_patch(data, patch)
+        KIND.patched(data, patch)
     assert json.dumps(data) == before
 
 

@@ -7,10 +7,11 @@ import sqlite3
 
 import jsonpatch
 import pytest
+from sqlalchemy import create_engine
 
-from innerbloom.core.instrument.document import parse_instrument
-from innerbloom.store import instruments
-from innerbloom.store.database import open_database
+from innerbloom.core.instrument.document import KIND, parse_instrument
+from innerbloom.store import documents
+from innerbloom.store.database import migrate, open_database
 
 DIGEST = "ab" * 32
 
@@ -55,9 +56,8 @@ LABELS = ["Colour a layer", "amount", "level"]
 def project(tmp_path):
     """A database as it was before effects, with one instrument that was edited three times."""
     path = tmp_path / "project.sqlite3"
-    open_database(path)().close()
+    migrate(create_engine(f"sqlite:///{path}"), "0004")
     with sqlite3.connect(path) as db:
-        db.execute("UPDATE alembic_version SET version_num = '0004'")
         db.execute(
             "INSERT INTO instrument (id, name, document, revision, created, changed) "
             "VALUES (1, 'Reeds', ?, 3, '2026-01-01', '2026-01-01')",
@@ -97,17 +97,17 @@ def test_a_route_to_a_colouring_that_is_not_there_goes():
 
 def test_history_is_carried_over_and_undone_step_by_step(project):
     with open_database(project)() as db:
-        (row,) = instruments.listed(db)
-        assert row.document["version"] == 4
+        (row,) = documents.listed(db, KIND)
+        assert row.content["version"] == 4
         for number in (2, 1, 0):
-            assert instruments.ways(db, row).undo == LABELS[number]
-            instruments.step(db, row, row.revision, "undo")
+            assert documents.ways(db, row).undo == LABELS[number]
+            documents.step(db, row, row.revision, "undo")
             expected = parse_instrument(STATES[number]).model_dump(mode="json")
-            assert row.document == expected
-        assert instruments.ways(db, row).undo is None
+            assert row.content == expected
+        assert documents.ways(db, row).undo is None
         for _ in LABELS:
-            instruments.step(db, row, row.revision, "redo")
-        assert row.document == parse_instrument(STATES[-1]).model_dump(mode="json")
+            documents.step(db, row, row.revision, "redo")
+        assert row.content == parse_instrument(STATES[-1]).model_dump(mode="json")
 
 
 def test_a_revision_that_cannot_be_read_costs_only_what_lies_before_it(project):
@@ -117,7 +117,7 @@ def test_a_revision_that_cannot_be_read_costs_only_what_lies_before_it(project):
             [json.dumps([{"op": "remove", "path": "/layers/7"}])],
         )
     with open_database(project)() as db:
-        (row,) = instruments.listed(db)
-        instruments.step(db, row, row.revision, "undo")
-        assert row.document == parse_instrument(STATES[2]).model_dump(mode="json")
-        assert instruments.ways(db, row).undo is None
+        (row,) = documents.listed(db, KIND)
+        documents.step(db, row, row.revision, "undo")
+        assert row.content == parse_instrument(STATES[2]).model_dump(mode="json")
+        assert documents.ways(db, row).undo is None

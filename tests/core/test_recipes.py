@@ -19,8 +19,8 @@ from innerbloom.core.prepare.recipe import (
     default_steps,
     parse_recipe,
     piece_recipe,
-    run_recipe,
 )
+from innerbloom.core.prepare.run import run_recipe
 from innerbloom.core.prepare.source import FileSource, write_clip
 from innerbloom.core.sound.fades import rising
 from innerbloom.core.sound.levels import LevelMeter

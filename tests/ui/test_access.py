@@ -71,9 +71,9 @@ def _read_movement(page: Page) -> None:
 
 
 def _bench_as_at_first(server) -> None:
-    sheet = server.json("GET", "/api/recordings/1/bench")
-    steps = [{"do": "cut"}, {"do": "normalise"}]
-    body = {"revision": sheet["revision"], "steps": steps, "label": "Begin again"}
+    now = server.json("GET", "/api/recordings/1/bench")
+    patch = [{"op": "replace", "path": "/steps", "value": [{"do": "cut"}, {"do": "normalise"}]}]
+    body = {"revision": now["revision"], "patch": patch, "label": "Begin again"}
     server.json("PATCH", "/api/recordings/1/bench", body)
 
 

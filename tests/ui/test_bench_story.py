@@ -42,7 +42,7 @@ def opened(page: Page, bench, number: int = 1) -> None:
 
 
 def steps(bench, number: int = 1) -> list[dict]:
-    return bench.json("GET", f"/api/recordings/{number}/bench")["steps"]
+    return bench.json("GET", f"/api/recordings/{number}/bench")["document"]["steps"]
 
 
 def until(found, seconds: float = 30.0):
@@ -87,9 +87,11 @@ def test_a_region_is_dragged_nudged_and_undone(page, bench):
     until(lambda: abs(steps(bench)[0]["start"] - cut["start"] - 1e-3 + 1 / RATE) < 0.6 / RATE)
     page.get_by_role("button", name="end earlier to the zero crossing").click()
     until(lambda: 0 < cut["end"] - steps(bench)[0]["end"] < 0.02)
-    for _ in range(14):
-        page.get_by_role("button", name="Undo").click()
-    until(lambda: steps(bench)[0]["end"] == 0)
+    undo = page.get_by_role("button", name="Undo")
+    # steps that waited for one another were stored as one
+    while steps(bench)[0]["end"] > 0:
+        undo.click()
+        until(lambda: "Undo" in (undo.get_attribute("title") or ""))
     page.get_by_role("button", name="Redo").click()
     until(lambda: steps(bench)[0]["end"] > 8)
 

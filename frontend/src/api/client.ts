@@ -1,53 +1,8 @@
 import createClient from "openapi-fetch";
 
-import type { components, paths } from "./schema";
+import type { paths } from "./schema";
 
-export type Recording = components["schemas"]["RecordingOut"];
-export type Job = components["schemas"]["JobOut"];
-type Registered = components["schemas"]["Catalogue"]["whole"][number];
-type Ranged = Extract<Registered, { low: number }>;
-/** A rule of a screen's own need not say what only the registry knows. */
-export type Parameter = Omit<Ranged, "marks" | "when" | "instant"> & Partial<Pick<Ranged, "marks" | "when" | "instant">>;
-export type Choice = Extract<Registered, { options: string[] }>;
-export type Declared = Parameter | Choice;
-export type MovementAction = components["schemas"]["MovementActionIn"]["action"];
-export type Movement = components["schemas"]["MovementOut"];
-export type RouteReading = Movement["routes"][number];
-export type Finding = Movement["findings"][number];
-export type ModulatorKind = Omit<components["schemas"]["Catalogue"]["modulator_kinds"][number], "parameters"> & { parameters: Declared[] };
-export type KeptMovement = components["schemas"]["KeptMovements"]["movements"][number];
-export type LayerAction = components["schemas"]["ActionIn"]["action"];
-export type Variant = components["schemas"]["VariantList"]["variants"][number];
-export type Value = number | string;
-
-export function isChoice(declared: Declared): declared is Choice {
-  return "options" in declared;
-}
-/** The registry of everything that can be set. */
-export type Registry = Omit<components["schemas"]["Catalogue"], "whole" | "kinds" | "members" | "entries" | "modulator_kinds" | "routes"> & {
-  whole: Declared[];
-  kinds: Record<string, Declared[]>;
-  members: Parameter[];
-  entries: Parameter[];
-  modulator_kinds: ModulatorKind[];
-  routes: Parameter[];
-};
-export type InstrumentLine = components["schemas"]["InstrumentList"]["instruments"][number];
-export type InstrumentState = components["schemas"]["InstrumentOut"];
-export type ProjectSettings = components["schemas"]["ProjectSettings"];
-export type Sheet = components["schemas"]["BenchOut"];
-export type StepKind = components["schemas"]["StepKinds"]["kinds"][number];
-export type Stage = components["schemas"]["StageOut"];
-export type LoopFound = components["schemas"]["LoopsOut"]["loops"][number];
-export type Seam = components["schemas"]["SeamOut"];
-export type Pitch = components["schemas"]["PitchOut"];
-export type Onsets = components["schemas"]["OnsetsOut"];
-export type Card = components["schemas"]["Card"];
-export type Capture = components["schemas"]["CaptureOut"];
-export type Lineage = components["schemas"]["Lineage"];
-export type RenderRequest = components["schemas"]["RenderIn"];
-
-export const api = createClient<paths>({ baseUrl: "/" });
+export const api = createClient<paths>({ baseUrl: "/", fetch: (request) => fetch(request) });
 
 /** An answer other than success, as the one sentence the server gave. */
 export class ApiError extends Error {
@@ -91,12 +46,7 @@ export interface Uploaded {
 }
 
 /** Send a file as the body of a request, telling how much has gone, 0..1. */
-export function upload(
-  path: string,
-  file: File,
-  progress: (share: number) => void,
-  signal: AbortSignal,
-): Promise<Uploaded> {
+export function upload(path: string, file: File, progress: (share: number) => void, signal: AbortSignal): Promise<Uploaded> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
     request.open("POST", `${path}?name=${encodeURIComponent(file.name)}`);

@@ -7,7 +7,16 @@ import { useLive } from "../stores/live";
 import { useLight } from "../theme/light";
 import { token } from "./peaks";
 
-const props = defineProps<{ ink: Int8Array; frames: number; columns: number; place: number; layer?: number; petal?: string; label: string; idle?: boolean }>();
+const props = defineProps<{
+  ink: Int8Array;
+  frames: number;
+  columns: number;
+  place: number;
+  layer?: number;
+  petal?: string;
+  label: string;
+  idle?: boolean;
+}>();
 const emit = defineEmits<{ scrub: [place: number]; rest: [] }>();
 const live = useLive();
 const { light } = useLight();
@@ -85,13 +94,41 @@ const shown = computed(() => Math.round(props.place * Math.max(0, props.frames -
 </script>
 
 <template>
-  <div ref="box" class="relative h-full w-full touch-none overflow-hidden" :class="idle ? '' : 'cursor-col-resize'" :role="idle ? 'img' : 'slider'" :tabindex="idle ? undefined : 0" :aria-label="label" :aria-valuemin="1" :aria-valuemax="frames" :aria-valuenow="shown" :aria-valuetext="`frame ${shown} of ${frames}`" data-testid="table-map" @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="up" @keydown="key">
+  <div
+    ref="box"
+    class="relative h-full w-full touch-none overflow-hidden"
+    :class="idle ? '' : 'cursor-col-resize'"
+    :role="idle ? 'img' : 'slider'"
+    :tabindex="idle ? undefined : 0"
+    :aria-label="label"
+    :aria-valuemin="1"
+    :aria-valuemax="frames"
+    :aria-valuenow="shown"
+    :aria-valuetext="`frame ${shown} of ${frames}`"
+    data-testid="table-map"
+    @pointerdown="down"
+    @pointermove="move"
+    @pointerup="up"
+    @pointercancel="up"
+    @keydown="key"
+  >
     <canvas ref="canvas" class="absolute inset-0 h-full w-full [image-rendering:auto]" aria-hidden="true" />
-    <i v-for="([at], i) in heads" :key="i" class="pointer-events-none absolute inset-y-0 w-0.5 bg-[var(--madder)] shadow-[0_0_0_1px_var(--paper)]" :style="{ left: `${100 * at}%` }" data-testid="voice" />
+    <i
+      v-for="([at], i) in heads"
+      :key="i"
+      class="pointer-events-none absolute inset-y-0 w-0.5 bg-[var(--madder)] shadow-[0_0_0_1px_var(--paper)]"
+      :style="{ left: `${100 * at}%` }"
+      data-testid="voice"
+    />
     <template v-if="!idle">
-      <i class="pointer-events-none absolute top-0 size-0 -translate-x-1/2 border-x-[6px] border-t-[8px] border-x-transparent border-t-ink" :style="{ left: `${100 * place}%` }" />
+      <i
+        class="pointer-events-none absolute top-0 size-0 -translate-x-1/2 border-x-[6px] border-t-[8px] border-x-transparent border-t-ink"
+        :style="{ left: `${100 * place}%` }"
+      />
       <i class="pointer-events-none absolute inset-y-0 w-px bg-ink" :style="{ left: `${100 * place}%` }" />
     </template>
-    <span v-if="width > 200 && height > 120" class="pointer-events-none absolute bottom-1 left-1 bg-sheet px-1 text-xs text-soft">one period upward, frames to the right</span>
+    <span v-if="width > 200 && height > 120" class="pointer-events-none absolute bottom-1 left-1 bg-sheet px-1 text-xs text-soft"
+      >one period upward, frames to the right</span
+    >
   </div>
 </template>

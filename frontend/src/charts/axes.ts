@@ -5,7 +5,10 @@ export interface Mark {
   word: string;
 }
 
-const STEPS = [1e-5, 2e-5, 5e-5, 1e-4, 2e-4, 5e-4, 1e-3, 2e-3, 5e-3, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60, 120, 300, 600, 1200, 1800, 3600];
+const STEPS = [
+  1e-5, 2e-5, 5e-5, 1e-4, 2e-4, 5e-4, 1e-3, 2e-3, 5e-3, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60, 120, 300, 600, 1200, 1800,
+  3600,
+];
 
 /** Round moments in seconds between two, about `most` of them. */
 export function timeMarks(from: number, to: number, most: number): Mark[] {

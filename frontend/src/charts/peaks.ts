@@ -19,13 +19,7 @@ export function fetchPeaks(digest: string, columns: number, start = 0, end = 1):
 }
 
 /** Fill a waveform into a canvas of the given size in device pixels. */
-export function drawWave(
-  context: CanvasRenderingContext2D,
-  peaks: Int16Array,
-  width: number,
-  height: number,
-  colour: string,
-): void {
+export function drawWave(context: CanvasRenderingContext2D, peaks: Int16Array, width: number, height: number, colour: string): void {
   const columns = peaks.length / 2;
   const middle = height / 2;
   let loudest = 1;

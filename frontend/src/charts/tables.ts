@@ -13,7 +13,8 @@ const kept = new Map<string, Promise<TablePicture>>();
 /** A file of cycles, as a wave layer reads it. */
 export function fetchCycles(digest: string, cycle: number): Promise<TablePicture> {
   const key = `${digest} ${cycle}`;
-  const found = kept.get(key) ?? wanted(api.GET("/api/sounds/{digest}/cycles/{cycle}", { params: { path: { digest, cycle } } })).then(unpacked);
+  const found =
+    kept.get(key) ?? wanted(api.GET("/api/sounds/{digest}/cycles/{cycle}", { params: { path: { digest, cycle } } })).then(unpacked);
   found.catch(() => kept.delete(key));
   kept.set(key, found);
   return found;

@@ -11,5 +11,12 @@ function typed(text: string): void {
 </script>
 
 <template>
-  <TypedInPlace :shown="name" :label="`Name of the ${what}`" :help="`${name}: rename the ${what} (F2)`" entry-class="min-w-0 flex-1" :shown-class="wrap ? 'min-w-0 line-clamp-2' : 'min-w-0 truncate'" @typed="typed" />
+  <TypedInPlace
+    :shown="name"
+    :label="`Name of the ${what}`"
+    :help="`${name}: rename the ${what} (F2)`"
+    entry-class="min-w-0 flex-1"
+    :shown-class="wrap ? 'min-w-0 line-clamp-2' : 'min-w-0 truncate'"
+    @typed="typed"
+  />
 </template>

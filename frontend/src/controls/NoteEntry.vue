@@ -22,5 +22,14 @@ function typed(text: string): void {
 </script>
 
 <template>
-  <TypedInPlace :shown="words" :start="note === null ? '' : words" :label="label" :help="help" placeholder="none" entry-class="w-20 font-semibold" shown-class="font-semibold" @typed="typed" />
+  <TypedInPlace
+    :shown="words"
+    :start="note === null ? '' : words"
+    :label="label"
+    :help="help"
+    placeholder="none"
+    entry-class="w-20 font-semibold"
+    shown-class="font-semibold"
+    @typed="typed"
+  />
 </template>

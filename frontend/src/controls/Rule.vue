@@ -2,11 +2,23 @@
 /** The one control for continuous values: a horizontal measuring rule. */
 import { computed, nextTick, ref } from "vue";
 
-import type { Parameter } from "../api/client";
+import type { Parameter } from "../api/types";
 import { fromShare, graduations, rounded, spoken, toShare, typed } from "./scale";
 
-const props = defineProps<{ parameter: Parameter; value: number; needles?: number[]; band?: [low: number, high: number]; ends?: boolean }>();
-const emit = defineEmits<{ move: [value: number]; rest: [value: number]; ask: []; source: [id: string]; band: [low: number, high: number] }>();
+const props = defineProps<{
+  parameter: Parameter;
+  value: number;
+  needles?: number[];
+  band?: [low: number, high: number];
+  ends?: boolean;
+}>();
+const emit = defineEmits<{
+  move: [value: number];
+  rest: [value: number];
+  ask: [];
+  source: [id: string];
+  band: [low: number, high: number];
+}>();
 
 const line = ref<HTMLElement>();
 const entry = ref<HTMLInputElement>();
@@ -160,13 +172,7 @@ function typedIn(): void {
         @keydown.stop
         @blur="typedIn"
       />
-      <button
-        v-else
-        class="font-semibold whitespace-nowrap"
-        tabindex="-1"
-        :title="`Type a value for ${parameter.name}`"
-        @click="type"
-      >
+      <button v-else class="font-semibold whitespace-nowrap" tabindex="-1" :title="`Type a value for ${parameter.name}`" @click="type">
         {{ shown }}
       </button>
     </div>
@@ -203,7 +209,10 @@ function typedIn(): void {
             v-if="shownBand"
             class="absolute -top-[6px] h-[6px] bg-[var(--petal)] opacity-35"
             data-band
-            :style="{ left: `${100 * toShare(parameter, Math.min(...shownBand))}%`, right: `${100 - 100 * toShare(parameter, Math.max(...shownBand))}%` }"
+            :style="{
+              left: `${100 * toShare(parameter, Math.min(...shownBand))}%`,
+              right: `${100 - 100 * toShare(parameter, Math.max(...shownBand))}%`,
+            }"
           />
           <i
             v-for="(needle, i) in needles ?? []"

@@ -7,12 +7,7 @@ defineEmits<{ "update:modelValue": [value: T] }>();
 </script>
 
 <template>
-  <RadioGroup
-    :model-value="modelValue"
-    class="flex flex-wrap"
-    :aria-label="label"
-    @update:model-value="$emit('update:modelValue', $event)"
-  >
+  <RadioGroup :model-value="modelValue" class="flex flex-wrap" :aria-label="label" @update:model-value="$emit('update:modelValue', $event)">
     <RadioGroupOption v-for="o in options" :key="o.value" v-slot="{ checked }" :value="o.value">
       <span
         class="block cursor-pointer rounded-sm"

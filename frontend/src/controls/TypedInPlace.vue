@@ -2,7 +2,16 @@
 /** Text that is changed where it stands: click, Enter or F2; Enter keeps, Escape does not. */
 import { nextTick, ref } from "vue";
 
-const props = defineProps<{ shown: string; start?: string; label: string; help?: string; entryClass?: string; shownClass?: string; placeholder?: string; longest?: number }>();
+const props = defineProps<{
+  shown: string;
+  start?: string;
+  label: string;
+  help?: string;
+  entryClass?: string;
+  shownClass?: string;
+  placeholder?: string;
+  longest?: number;
+}>();
 const emit = defineEmits<{ typed: [text: string] }>();
 const editing = ref(false);
 const text = ref("");
@@ -40,7 +49,14 @@ defineExpose({ begin });
     @blur="end"
     @click.stop
   />
-  <button v-else class="cursor-text rounded-sm text-left hover:bg-[var(--key-shade)]" :class="shownClass" :title="help" @click.stop="begin" @keydown.f2.stop.prevent="begin">
+  <button
+    v-else
+    class="cursor-text rounded-sm text-left hover:bg-[var(--key-shade)]"
+    :class="shownClass"
+    :title="help"
+    @click.stop="begin"
+    @keydown.f2.stop.prevent="begin"
+  >
     <slot>{{ shown }}</slot>
   </button>
 </template>

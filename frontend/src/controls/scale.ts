@@ -1,4 +1,4 @@
-import type { Parameter } from "../api/client";
+import type { Parameter } from "../api/types";
 import { noteName, parseNote } from "../theme/words";
 
 /** Where on a rule a value lies, 0..1. */
@@ -21,7 +21,14 @@ export function fromShare(p: Parameter, share: number): number {
 export function rounded(p: Parameter, value: number): number {
   const held = Math.min(p.high, Math.max(p.low, value));
   if (p.whole_number) return Math.round(held);
-  const digits = p.scale === "cubic" ? (held === 0 ? 0 : 2 - Math.floor(Math.log10(Math.abs(held)))) : p.scale === "log" ? 3 - Math.ceil(Math.log10(Math.abs(held) || 1)) : decimals(p) + 1;
+  const digits =
+    p.scale === "cubic"
+      ? held === 0
+        ? 0
+        : 2 - Math.floor(Math.log10(Math.abs(held)))
+      : p.scale === "log"
+        ? 3 - Math.ceil(Math.log10(Math.abs(held) || 1))
+        : decimals(p) + 1;
   return Number(held.toFixed(Math.min(4, Math.max(0, digits))));
 }
 
@@ -47,7 +54,10 @@ export function spoken(p: Parameter, value: number): string {
 
 /** A value among named ones: a name, or how far it is from one to the next. */
 function betweenMarks(marks: [number, string][], value: number): string {
-  const above = Math.max(1, marks.findIndex(([at]) => at >= value));
+  const above = Math.max(
+    1,
+    marks.findIndex(([at]) => at >= value),
+  );
   const [low, from] = marks[above - 1]!;
   const [high, to] = marks[above]!;
   const share = Math.round((100 * (value - low)) / (high - low));
@@ -110,9 +120,28 @@ function niceStep(rough: number): number {
   return ([1, 2, 2.5, 5, 10].find((step) => step * decade >= rough) ?? 10) * decade;
 }
 
+/** A rule that a screen has of its own, for what is no setting of the document. */
+export function ownRule(given: Pick<Parameter, "id" | "name" | "help" | "low" | "high" | "default"> & Partial<Parameter>): Parameter {
+  const plain = { group: "", unit: "", scale: "linear", scope: "whole", whole_number: false, movable: false, sign: false } as const;
+  return { ...plain, marks: [], when: null, instant: false, ...given };
+}
+
 /** How far a route moves a parameter, as a rule of its own in the unit that movement adds in. */
 export function depthRule(p: Parameter, words: { id: string; name: string; help: string }): Parameter {
   const log = p.scale === "log";
   const reach = log ? Math.ceil(Math.log2(p.high / p.low)) : p.scale === "decibel" ? 36 : p.high - p.low;
-  return { ...p, ...words, group: "Route", unit: log ? "oct" : p.unit, low: -reach, high: reach, default: 0, scale: "linear", whole_number: false, movable: false, sign: false, marks: [] };
+  return {
+    ...p,
+    ...words,
+    group: "Route",
+    unit: log ? "oct" : p.unit,
+    low: -reach,
+    high: reach,
+    default: 0,
+    scale: "linear",
+    whole_number: false,
+    movable: false,
+    sign: false,
+    marks: [],
+  };
 }

@@ -42,14 +42,32 @@ const instrumentPath = computed(() => (instrument.id === null ? "/instrument" : 
       </RouterLink>
       <span class="h-px w-4 bg-hairline" />
       <RouterLink v-slot="{ href, navigate }" :to="benchPath" custom>
-        <a :href="href" class="step" :class="{ active: $route.name === 'bench' }" :aria-current="$route.name === 'bench' ? 'page' : undefined" @click="navigate">Bench</a>
+        <a
+          :href="href"
+          class="step"
+          :class="{ active: $route.name === 'bench' }"
+          :aria-current="$route.name === 'bench' ? 'page' : undefined"
+          @click="navigate"
+          >Bench</a
+        >
       </RouterLink>
       <span class="h-px w-4 bg-hairline" />
       <RouterLink v-slot="{ isActive, href, navigate }" :to="instrumentPath" custom>
-        <a :href="href" class="step" :class="{ active: isActive || $route.name === 'instrument' }" :aria-current="isActive ? 'page' : undefined" @click="navigate">Instrument</a>
+        <a
+          :href="href"
+          class="step"
+          :class="{ active: isActive || $route.name === 'instrument' }"
+          :aria-current="isActive ? 'page' : undefined"
+          @click="navigate"
+          >Instrument</a
+        >
       </RouterLink>
     </nav>
-    <button class="quiet flex items-center gap-2" :title="live.state === 'off' ? 'Turn sound on' : 'Turn sound off'" @click="live.state === 'off' ? live.start() : live.stop()">
+    <button
+      class="quiet flex items-center gap-2"
+      :title="live.state === 'off' ? 'Turn sound on' : 'Turn sound off'"
+      @click="live.state === 'off' ? live.start() : live.stop()"
+    >
       <i class="size-2.5 rounded-full" :class="dot" />
       {{ states[live.state] }}
     </button>
@@ -63,8 +81,8 @@ const instrumentPath = computed(() => (instrument.id === null ? "/instrument" : 
         <p class="heading mb-2">Latency</p>
         <Segments :model-value="live.ring" label="Latency" :options="RINGS" @update:model-value="live.setRing($event)" />
         <p class="mt-3 text-soft">
-          Sound kept ready ahead of you. Less follows the hand more closely; more rides out a busy machine.
-          It grows by itself when dropouts come close together. Your audio device adds its own.
+          Sound kept ready ahead of you. Less follows the hand more closely; more rides out a busy machine. It grows by itself when dropouts
+          come close together. Your audio device adds its own.
         </p>
       </PopoverPanel>
     </Popover>

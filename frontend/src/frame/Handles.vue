@@ -2,9 +2,9 @@
 /** Macros as rules, the morph between their two settings, and the gesture pad, which drifts on when let go. */
 import { computed, ref } from "vue";
 
-import type { Parameter } from "../api/client";
+import { number, type Parameter } from "../api/types";
 import Rule from "../controls/Rule.vue";
-import { number, useInstrument } from "../stores/instrument";
+import { useInstrument } from "../stores/instrument";
 import { WHOLE } from "../stores/owners";
 import { useLive } from "../stores/live";
 import { useLiveMovement, useMovement } from "../stores/movement";
@@ -76,20 +76,60 @@ useLiveMovement();
 
 <template>
   <div class="flex gap-5">
-    <div ref="box" class="relative h-full w-52 shrink-0 cursor-crosshair touch-none border border-hairline bg-paper" role="application" tabindex="0" aria-label="Gesture pad: drag, or arrow keys; across and up are sources" title="Across and up are sources of routes. Let go while moving and it drifts on." data-testid="pad" @pointerdown="down" @pointermove="held && put($event)" @pointerup="up" @pointercancel="up" @keydown="key">
+    <div
+      ref="box"
+      class="relative h-full w-52 shrink-0 cursor-crosshair touch-none border border-hairline bg-paper"
+      role="application"
+      tabindex="0"
+      aria-label="Gesture pad: drag, or arrow keys; across and up are sources"
+      title="Across and up are sources of routes. Let go while moving and it drifts on."
+      data-testid="pad"
+      @pointerdown="down"
+      @pointermove="held && put($event)"
+      @pointerup="up"
+      @pointercancel="up"
+      @keydown="key"
+    >
       <i class="absolute top-0 left-1/2 h-full w-px bg-hairline" /><i class="absolute top-1/2 left-0 h-px w-full bg-hairline" />
-      <i class="absolute size-3 -translate-x-1/2 -translate-y-1/2 rounded-full bg-[var(--petal)]" :style="{ left: `${50 + 50 * place[0]}%`, top: `${50 - 50 * place[1]}%` }" />
+      <i
+        class="absolute size-3 -translate-x-1/2 -translate-y-1/2 rounded-full bg-[var(--petal)]"
+        :style="{ left: `${50 + 50 * place[0]}%`, top: `${50 - 50 * place[1]}%` }"
+      />
     </div>
     <div class="min-w-0 flex-1 overflow-y-auto">
       <div class="grid grid-cols-[repeat(auto-fill,minmax(9.5rem,1fr))] gap-x-5 gap-y-0.5">
         <template v-for="{ one, at } in macros" :key="one.id">
-          <Rule v-if="rule(one.name)" :parameter="rule(one.name)!" :value="number(one.settings, setting)" @move="instrument.move(one.id, setting, $event)" @rest="rest(at, $event, one.name)" @ask="movement.ask(one.id, setting)" />
+          <Rule
+            v-if="rule(one.name)"
+            :parameter="rule(one.name)!"
+            :value="number(one.settings, setting)"
+            @move="instrument.move(one.id, setting, $event)"
+            @rest="rest(at, $event, one.name)"
+            @ask="movement.ask(one.id, setting)"
+          />
         </template>
-        <Rule v-if="morph && macros.length" :parameter="morph" :value="number(instrument.document?.settings ?? {}, 'morph')" @move="instrument.move(WHOLE, 'morph', $event)" @rest="restMorph" />
+        <Rule
+          v-if="morph && macros.length"
+          :parameter="morph"
+          :value="number(instrument.document?.settings ?? {}, 'morph')"
+          @move="instrument.move(WHOLE, 'morph', $event)"
+          @rest="restMorph"
+        />
       </div>
-      <p v-if="!macros.length" class="text-soft">No macro yet: one handle that moves many settings. <button class="text-focus hover:underline" :disabled="!instrument.document" @click="instrument.wire({ do: 'add modulator', kind: 'macro' })">Add a macro</button></p>
+      <p v-if="!macros.length" class="text-soft">
+        No macro yet: one handle that moves many settings.
+        <button
+          class="text-focus hover:underline"
+          :disabled="!instrument.document"
+          @click="instrument.wire({ do: 'add modulator', kind: 'macro' })"
+        >
+          Add a macro
+        </button>
+      </p>
       <div v-else class="mt-1 flex gap-1 -ml-1.5 text-xs">
-        <button class="quiet text-focus" :aria-pressed="second" title="The setting that a morph of 100 % reaches" @click="second = !second">{{ second ? "Shows the other setting" : "Shows the first setting" }}</button>
+        <button class="quiet text-focus" :aria-pressed="second" title="The setting that a morph of 100 % reaches" @click="second = !second">
+          {{ second ? "Shows the other setting" : "Shows the first setting" }}
+        </button>
         <button class="quiet text-focus" @click="randomise">Random</button>
         <button class="quiet text-focus" @click="instrument.wire({ do: 'add modulator', kind: 'macro' })">Add a macro</button>
       </div>

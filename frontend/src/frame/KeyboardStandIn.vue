@@ -56,7 +56,11 @@ function bent(): void {
 const gesture = ref("");
 async function playScript(name: keyof typeof GESTURES): Promise<void> {
   gesture.value = name;
-  await playGesture(GESTURES[name]!, (bytes) => send(...bytes), () => gesture.value === name);
+  await playGesture(
+    GESTURES[name]!,
+    (bytes) => send(...bytes),
+    () => gesture.value === name,
+  );
   gesture.value = "";
 }
 
@@ -69,7 +73,16 @@ function springBack(): void {
 <template>
   <div class="flex gap-4" data-testid="keyboard">
     <div class="flex w-28 shrink-0 flex-col items-start text-xs" role="group" aria-label="Gestures">
-      <button v-for="(_, name) in GESTURES" :key="name" class="quiet !px-1 !py-0" :class="{ 'font-semibold': gesture === name }" title="Plays by itself, with notes of their own bend, push and slide (MPE)" @click="gesture === name ? (gesture = '') : playScript(name)">{{ gesture === name ? "Stop" : name }}</button>
+      <button
+        v-for="(_, name) in GESTURES"
+        :key="name"
+        class="quiet !px-1 !py-0"
+        :class="{ 'font-semibold': gesture === name }"
+        title="Plays by itself, with notes of their own bend, push and slide (MPE)"
+        @click="gesture === name ? (gesture = '') : playScript(name)"
+      >
+        {{ gesture === name ? "Stop" : name }}
+      </button>
     </div>
     <div class="grid w-64 shrink-0 grid-cols-[3.6rem_1fr] items-center gap-x-2 text-xs text-soft">
       <label for="kb-bend">bend</label>

@@ -35,7 +35,16 @@ const text = computed(() => (peak.value <= LOWEST_DB ? "silent" : `${decibels(pe
 </script>
 
 <template>
-  <div class="flex items-center gap-2" role="meter" aria-label="Output level" :aria-valuenow="Math.round(peak)" :aria-valuemin="LOWEST_DB" aria-valuemax="0" :aria-valuetext="text" title="Highest level of the output, and how much the ceiling takes away">
+  <div
+    class="flex items-center gap-2"
+    role="meter"
+    aria-label="Output level"
+    :aria-valuenow="Math.round(peak)"
+    :aria-valuemin="LOWEST_DB"
+    aria-valuemax="0"
+    :aria-valuetext="text"
+    title="Highest level of the output, and how much the ceiling takes away"
+  >
     <div class="w-20 space-y-[3px]">
       <div v-for="(level, i) in shown" :key="i" class="h-[5px] bg-hairline">
         <div class="h-full" :class="level > -3 ? 'bg-warn' : 'bg-good'" :style="{ width: share(level) }" />

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Playing, in every view: an expressive surface, or a stand-in for a MIDI keyboard. */
-import { useEventListener, useLocalStorage } from "@vueuse/core";
+import { useLocalStorage } from "@vueuse/core";
 import { computed, onMounted, ref } from "vue";
 
 import Segments from "../controls/Segments.vue";
@@ -11,6 +11,7 @@ import { useInstrument } from "../stores/instrument";
 import { useLive } from "../stores/live";
 import Handles from "./Handles.vue";
 import KeyboardStandIn from "./KeyboardStandIn.vue";
+import { useShortcuts } from "./shortcuts";
 import Surface from "./Surface.vue";
 
 const LOWEST = 0;
@@ -24,7 +25,12 @@ const name = computed(() => live.borrowed?.name ?? instrument.document?.name ?? 
 const petal = computed(() => (live.borrowed ? "iris" : (instrument.layer?.petal ?? "madder")));
 const midi = computed(() => {
   if (keyboards.value.length) return keyboards.value.join(", ");
-  return { ready: "No MIDI keyboard connected", refused: "MIDI not allowed by the browser", missing: "No MIDI in this browser", unknown: "" }[midiState.value];
+  return {
+    ready: "No MIDI keyboard connected",
+    refused: "MIDI not allowed by the browser",
+    missing: "No MIDI in this browser",
+    unknown: "",
+  }[midiState.value];
 });
 
 useKeys(octave);
@@ -34,14 +40,7 @@ function shift(by: number): void {
   octave.value = Math.min(HIGHEST, Math.max(LOWEST, octave.value + by));
 }
 
-useEventListener(window, "keydown", (event: KeyboardEvent) => {
-  const target = event.target as HTMLElement;
-  if (target.closest("input, textarea, [role=dialog], [role=menu]") || event.ctrlKey || event.metaKey) return;
-  if (event.key === "Escape") player.panic();
-  else if (event.key === " " && !target.closest("button, a, [role=slider], [role=radio]")) player.hold(!player.holding.value);
-  else return;
-  event.preventDefault();
-});
+useShortcuts({ panic: () => player.panic(), hold: () => player.hold(!player.holding.value) });
 </script>
 
 <template>
@@ -49,11 +48,22 @@ useEventListener(window, "keydown", (event: KeyboardEvent) => {
     <div class="flex gap-4" :class="folded ? 'h-9 items-center' : 'h-24 py-2.5'">
       <div class="flex w-[11.5rem] shrink-0" :class="folded ? 'items-center gap-3 w-auto' : 'flex-col justify-between'">
         <div class="min-w-0" :class="folded ? 'flex gap-2' : ''">
-          <p class="text-xs text-soft">{{ name ? "Playing" : "Nothing to play yet" }}<span v-if="live.look.voices">, {{ live.look.voices }} {{ live.look.voices === 1 ? "voice" : "voices" }}</span></p>
+          <p class="text-xs text-soft">
+            {{ name ? "Playing" : "Nothing to play yet"
+            }}<span v-if="live.look.voices">, {{ live.look.voices }} {{ live.look.voices === 1 ? "voice" : "voices" }}</span>
+          </p>
           <p class="truncate font-serif text-base leading-tight">{{ name || "Grow an instrument in Field" }}</p>
         </div>
         <div class="flex items-center gap-0.5 -ml-1.5">
-          <button class="quiet" :aria-pressed="player.holding.value" :class="player.holding.value ? 'bg-ink font-medium text-paper hover:!bg-ink' : ''" title="Notes go on when keys are let go (Space)" @click="player.hold(!player.holding.value)">Hold</button>
+          <button
+            class="quiet"
+            :aria-pressed="player.holding.value"
+            :class="player.holding.value ? 'bg-ink font-medium text-paper hover:!bg-ink' : ''"
+            title="Notes go on when keys are let go (Space)"
+            @click="player.hold(!player.holding.value)"
+          >
+            Hold
+          </button>
           <span class="flex items-center" title="Octave of the computer's keys; the strip reaches one lower and further up">
             <button class="quiet" aria-label="Octave down" :disabled="octave === LOWEST" @click="shift(-1)">&minus;</button>
             C{{ octave }}
@@ -68,10 +78,23 @@ useEventListener(window, "keydown", (event: KeyboardEvent) => {
         <KeyboardStandIn v-else class="min-w-0 flex-1" :octave="octave" />
       </template>
       <div class="flex shrink-0 items-end justify-between" :class="folded ? 'flex-1 items-center' : 'w-24 flex-col'">
-        <Segments v-if="!folded" v-model="face" label="Face of the strip" class="flex-col text-right" :options="[{ value: 'surface', word: 'Surface' }, { value: 'keyboard', word: 'Keyboard', help: 'Sends what a MIDI keyboard would' }, { value: 'handles', word: 'Handles', help: 'Macros, their morph, and the gesture pad' }]" tight />
+        <Segments
+          v-if="!folded"
+          v-model="face"
+          label="Face of the strip"
+          class="flex-col text-right"
+          :options="[
+            { value: 'surface', word: 'Surface' },
+            { value: 'keyboard', word: 'Keyboard', help: 'Sends what a MIDI keyboard would' },
+            { value: 'handles', word: 'Handles', help: 'Macros, their morph, and the gesture pad' },
+          ]"
+          tight
+        />
         <span v-else class="truncate text-xs text-soft" :title="midi">{{ midi }}</span>
         <button class="quiet text-xs text-soft" :title="`${folded ? 'Unfold' : 'Fold'} the strip. ${midi}`" @click="folded = !folded">
-          <i v-if="keyboards.length" class="mr-1 inline-block size-1.5 rounded-full bg-good" :key="lastMessageAt" />{{ folded ? "Unfold" : "Fold" }}
+          <i v-if="keyboards.length" class="mr-1 inline-block size-1.5 rounded-full bg-good" :key="lastMessageAt" />{{
+            folded ? "Unfold" : "Fold"
+          }}
         </button>
       </div>
     </div>

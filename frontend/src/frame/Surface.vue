@@ -18,7 +18,12 @@ const touches = new Map<number, { note: number; key: number }>();
 const low = computed(() => Math.min(12 * props.octave, 12 * (10 - OCTAVES)));
 const span = 12 * OCTAVES + 1;
 const lanes = computed(() =>
-  Array.from({ length: span }, (_, i) => ({ i, dark: DARK.includes((low.value + i) % 12), c: (low.value + i) % 12 === 0, octave: Math.floor((low.value + i) / 12) - 1 })),
+  Array.from({ length: span }, (_, i) => ({
+    i,
+    dark: DARK.includes((low.value + i) % 12),
+    c: (low.value + i) % 12 === 0,
+    octave: Math.floor((low.value + i) / 12) - 1,
+  })),
 );
 /** What the hands do here shows at once; keyboards' notes come back from the engine. */
 const FIRST_MIDI_NOTE = 2 ** 30;
@@ -103,14 +108,28 @@ function key(event: KeyboardEvent): void {
     @wheel="wheel"
     @keydown="key"
   >
-    <i v-for="lane in lanes" :key="lane.i" class="absolute inset-y-0" :class="[lane.dark ? 'bg-[var(--key-shade)]' : '', lane.c ? 'z-10 border-l border-soft' : '']" :style="{ left: `${(100 * lane.i) / span}%`, width: `${100 / span}%` }">
-      <span v-if="lane.c && lane.i < span - 1" class="absolute bottom-0.5 left-1 z-10 text-xs text-soft not-italic">C{{ lane.octave }}</span>
+    <i
+      v-for="lane in lanes"
+      :key="lane.i"
+      class="absolute inset-y-0"
+      :class="[lane.dark ? 'bg-[var(--key-shade)]' : '', lane.c ? 'z-10 border-l border-soft' : '']"
+      :style="{ left: `${(100 * lane.i) / span}%`, width: `${100 / span}%` }"
+    >
+      <span v-if="lane.c && lane.i < span - 1" class="absolute bottom-0.5 left-1 z-10 text-xs text-soft not-italic"
+        >C{{ lane.octave }}</span
+      >
     </i>
     <i
       v-for="dot in dots"
       :key="dot.note"
       class="pointer-events-none absolute -translate-x-1/2 translate-y-1/2 rounded-full border-[color-mix(in_srgb,var(--petal)_30%,transparent)] bg-[var(--petal)] bg-clip-padding"
-      :style="{ left: `${100 * dot.x}%`, bottom: `${14 + 76 * dot.slide}%`, width: `${24 + 26 * dot.pressure}px`, height: `${24 + 26 * dot.pressure}px`, borderWidth: `${7 + 12 * dot.pressure}px` }"
+      :style="{
+        left: `${100 * dot.x}%`,
+        bottom: `${14 + 76 * dot.slide}%`,
+        width: `${24 + 26 * dot.pressure}px`,
+        height: `${24 + 26 * dot.pressure}px`,
+        borderWidth: `${7 + 12 * dot.pressure}px`,
+      }"
     />
   </div>
 </template>

@@ -1,5 +1,6 @@
 /** Recording from a microphone, sent to the server piece by piece as it runs. */
-import { api, ApiError, type Capture, wanted } from "../api/client";
+import { api, ApiError, wanted } from "../api/client";
+import type { Capture } from "../api/types";
 import processorUrl from "./capture.processor.ts?worker&url";
 
 const PIECE_S = 1;
@@ -132,7 +133,8 @@ async function microphone(): Promise<MediaStream> {
   } catch (error) {
     const name = error instanceof DOMException ? error.name : "";
     if (name === "NotFoundError") throw new Error("No microphone was found: connect one and try again.", { cause: error });
-    if (name === "NotAllowedError") throw new Error("The browser did not allow the microphone: allow it beside the address, and try again.", { cause: error });
+    if (name === "NotAllowedError")
+      throw new Error("The browser did not allow the microphone: allow it beside the address, and try again.", { cause: error });
     throw new Error("The microphone could not be opened: is another program using it?", { cause: error });
   }
 }

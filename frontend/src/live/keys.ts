@@ -1,22 +1,17 @@
 import { onBeforeUnmount, onMounted, type Ref } from "vue";
 
+import { isTyping } from "../frame/shortcuts";
 import { player } from "./player";
 
 /** Places of the computer's keys, by position on the board, as semitones above the octave's C. */
 const PLACES = [
-  ..."KeyZ KeyS KeyX KeyD KeyC KeyV KeyG KeyB KeyH KeyN KeyJ KeyM Comma KeyL Period".split(" ").map(
-    (code, i) => [code, i] as const,
-  ),
+  ..."KeyZ KeyS KeyX KeyD KeyC KeyV KeyG KeyB KeyH KeyN KeyJ KeyM Comma KeyL Period".split(" ").map((code, i) => [code, i] as const),
   ..."KeyQ Digit2 KeyW Digit3 KeyE KeyR Digit5 KeyT Digit6 KeyY Digit7 KeyU KeyI Digit9 KeyO Digit0 KeyP"
     .split(" ")
     .map((code, i) => [code, i + 12] as const),
 ];
 const SEMITONES = new Map<string, number>(PLACES);
 const VELOCITY = 0.8;
-
-function typing(target: EventTarget | null): boolean {
-  return target instanceof HTMLElement && target.closest("input, textarea, select, [role=dialog]") !== null;
-}
 
 /** Play from the computer's keys: two rows, two octaves. */
 export function useKeys(octave: Ref<number>): void {
@@ -25,7 +20,7 @@ export function useKeys(octave: Ref<number>): void {
   function down(event: KeyboardEvent): void {
     const semitones = SEMITONES.get(event.code);
     if (semitones === undefined || event.repeat || event.ctrlKey || event.metaKey || event.altKey) return;
-    if (typing(event.target)) return;
+    if (isTyping(event.target)) return;
     event.preventDefault();
     if (!held.has(event.code)) held.set(event.code, player.start(12 * (octave.value + 1) + semitones, VELOCITY));
   }

@@ -14,7 +14,7 @@ export function receive(data: Uint8Array): void {
   // clocks and sensing say nothing that the engine needs to know
   if (!bytes.length || bytes[0]! >= 0xf0) return;
   lastMessageAt.value = performance.now();
-  const message = { do: "midi", data: bytes };
+  const message = { do: "midi" as const, data: bytes };
   if ((bytes[0]! & 0xf0) === NOTE_ON && bytes[2]) useLive().send(message);
   else if (useLive().state === "on") useLive().tell(message);
   else if (useLive().state === "starting") useLive().send(message);
@@ -30,8 +30,7 @@ export async function openMidi(): Promise<void> {
     const access = await navigator.requestMIDIAccess();
     const attach = () => {
       keyboards.value = [...access.inputs.values()].map((input) => input.name ?? "keyboard");
-      for (const input of access.inputs.values())
-        input.onmidimessage = (event) => event.data && receive(event.data);
+      for (const input of access.inputs.values()) input.onmidimessage = (event) => event.data && receive(event.data);
     };
     access.onstatechange = attach;
     attach();

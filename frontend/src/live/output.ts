@@ -1,44 +1,5 @@
+import type { LiveAnswer, LiveMessage, Look, Seen } from "../api/types";
 import processorUrl from "./processor.ts?worker&url";
-
-export interface LayerLook {
-  /** Place, age, pan, level and sound of each grain. */
-  grains: [number, number, number, number, number][];
-  /** Position, sound and level of each voice. */
-  heads: [number, number, number][];
-}
-
-/** What arrives now, in the order of the document; keys are "owner.parameter". */
-export interface Moving {
-  routes: number[];
-  modulators: [value: number, other: number][];
-  targets: [added: number, value: number, clamped: number][];
-  keys: string[];
-  /** Where the gesture pad is, across and up, -1..1. */
-  pad: [number, number];
-}
-
-/** What was seen to move while notes sounded. */
-export interface Seen {
-  looks: number;
-  ranges: Record<string, [number, number]>;
-  clamped: Record<string, number>;
-}
-
-export interface Look {
-  load: number;
-  peaks: [number, number];
-  voices: number;
-  held_db: number;
-  listening: number | null;
-  /** Number of the request to listen that this is about. */
-  heard: number;
-  layers: LayerLook[];
-  /** Note id, pitch, slide and pressure of every key that is down. */
-  notes: [number, number, number, number][];
-  /** Controller that a keyboard has just moved. */
-  moved: number | null;
-  moving: Moving | null;
-}
 
 export interface Listener {
   state(state: "open" | "closed"): void;
@@ -91,7 +52,7 @@ export class Output {
     this.worker.postMessage({ open: url, ring });
   }
 
-  send(message: object): void {
+  send(message: LiveMessage): void {
     this.worker.postMessage({ send: message });
   }
 
@@ -101,12 +62,7 @@ export class Output {
     return context ? 1_000 * ((context.baseLatency || 0) + (context.outputLatency || 0)) : 0;
   }
 
-  private fromWorker(data: {
-    state?: "open" | "closed";
-    dropout?: boolean;
-    ring?: number;
-    answer?: ({ is: "look" } & Look) | ({ is: "seen" } & Seen) | { is: "loaded" } | { is: "problem"; text: string; final?: boolean };
-  }): void {
+  private fromWorker(data: { state?: "open" | "closed"; dropout?: boolean; ring?: number; answer?: LiveAnswer }): void {
     if (data.ring) this.listener.ring(data.ring);
     if (data.state) this.listener.state(data.state);
     if (data.dropout) this.listener.dropout();

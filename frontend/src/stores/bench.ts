@@ -1,24 +1,21 @@
 import { defineStore } from "pinia";
-import { computed, ref } from "vue";
+import { computed, ref, shallowRef } from "vue";
 
-import { api, type Recording, type Sheet, type Stage, type StepKind, wanted } from "../api/client";
+import { api, wanted } from "../api/client";
+import type { Recipe, RecipeRevision, Recording, Settings, Stage, Step, StepKind, Value } from "../api/types";
+import { useRevisions } from "../composables/revisions";
 import { useJobs } from "./jobs";
 import { useNotices } from "./notices";
 
 export type Face = "before" | "step" | "after";
 
-/** A step as it is written in a recipe. */
-export interface Step {
-  do: string;
-  on: boolean;
-  [name: string]: unknown;
-}
+const URL = "/api/recordings/{recording_id}/bench";
+const at = (id: number) => ({ params: { path: { recording_id: id } } });
 
 /** The sound on the Bench: its recipe with revisions, and what its steps make. */
 export const useBench = defineStore("bench", () => {
-  const kinds = ref<StepKind[]>([]);
+  const kinds = shallowRef<StepKind[]>([]);
   const recording = ref<Recording | null>(null);
-  const sheet = ref<Sheet | null>(null);
   /** What was last on the bench, a recording or a wavetable; kept for the next visit. */
   const last = ref<number | null>(null);
   const chosen = ref(0);
@@ -29,28 +26,39 @@ export const useBench = defineStore("bench", () => {
   const after = ref<Stage | null>(null);
   const working = ref<string | null>(null);
   const problem = ref("");
-  let turn: Promise<unknown> = Promise.resolve();
   let asked = 0;
-  let pending = 0;
 
-  const steps = computed(() => (sheet.value?.steps ?? []) as Step[]);
-  const step = computed(() => steps.value[chosen.value] ?? null);
+  const revisions = useRevisions<Recipe, RecipeRevision>({
+    send: (id, body) => wanted(api.PATCH(URL, { ...at(id), body })),
+    load: (id) => wanted(api.GET(URL, at(id))),
+    step: (id, way, revision) => wanted(api.POST(`${URL}/{way}`, { params: { path: { recording_id: id, way } }, body: { revision } })),
+    complain: (error) => useNotices().complain(error),
+    arrived: (_, { steps }) => {
+      chosen.value = Math.max(0, Math.min(chosen.value, steps.length - 1));
+      // stages are made of what is stored
+      if (!revisions.saving.value) void look();
+    },
+  });
+
+  const steps = computed(() => revisions.shown.value?.steps ?? []);
+  const sentences = computed(() => revisions.base.value?.sentences ?? []);
+  const undoLabel = computed(() => revisions.base.value?.undo ?? null);
+  const redoLabel = computed(() => revisions.base.value?.redo ?? null);
+  const step = computed<Step | null>(() => steps.value[chosen.value] ?? null);
   const kindOf = (id: string) => kinds.value.find((kind) => kind.id === id);
   const kind = computed(() => (step.value ? kindOf(step.value.do) : undefined));
-  const path = () => ({ recording_id: recording.value!.id });
 
   async function open(id: number): Promise<boolean> {
     try {
-      kinds.value = kinds.value.length ? kinds.value : ((await wanted(api.GET("/api/bench/steps"))).kinds as StepKind[]);
-      const params = { path: { recording_id: id } };
-      const found = await wanted(api.GET("/api/recordings/{recording_id}", { params }));
-      sheet.value = await wanted(api.GET("/api/recordings/{recording_id}/bench", { params }));
+      kinds.value = kinds.value.length ? kinds.value : (await wanted(api.GET("/api/bench/steps"))).kinds;
+      const found = await wanted(api.GET("/api/recordings/{recording_id}", at(id)));
+      const recipe = await wanted(api.GET(URL, at(id)));
       recording.value = found;
       chosen.value = 0;
       face.value = "step";
       stage.value = after.value = null;
       remember(id);
-      void look();
+      revisions.open(recipe);
       return true;
     } catch (error) {
       useNotices().complain(error);
@@ -92,8 +100,7 @@ export const useBench = defineStore("bench", () => {
     const id = recording.value?.id;
     if (!id) return null;
     try {
-      const ask = api.POST("/api/recordings/{recording_id}/bench/stage", { params: { path: path() }, body: { upto: count } });
-      const answer = await wanted(ask);
+      const answer = await wanted(api.POST(`${URL}/stage`, { ...at(id), body: { upto: count } }));
       if (number !== asked) return null;
       problem.value = "";
       if (answer.stage) return answer.stage;
@@ -112,78 +119,49 @@ export const useBench = defineStore("bench", () => {
     }
   }
 
-  /** Do one thing after another; what comes back is shown once nothing newer is on its way. */
-  function inTurn(work: () => Promise<Sheet>): Promise<unknown> {
-    pending += 1;
-    turn = turn.then(async () => {
-      try {
-        const found = await work();
-        pending -= 1;
-        if (pending === 0) show(found);
-        else if (sheet.value?.recording === found.recording) sheet.value = { ...found, steps: sheet.value.steps };
-      } catch (error) {
-        pending -= 1;
-        useNotices().complain(error);
-        if (!recording.value) return;
-        const asking = api.GET("/api/recordings/{recording_id}/bench", { params: { path: path() } });
-        await wanted(asking).then(show, () => undefined);
-      }
-    });
-    return turn;
-  }
-
-  function show(found: Sheet): void {
-    if (found.recording !== recording.value?.id) return;
-    sheet.value = found;
-    chosen.value = Math.max(0, Math.min(chosen.value, found.steps.length - 1));
-    void look();
-  }
-
-  /** Store other steps as a revision. */
-  function store(next: Step[], label: string): Promise<unknown> {
-    if (!sheet.value || !recording.value) return turn;
-    // shown at once, so that the next change begins from it
-    sheet.value = { ...sheet.value, steps: next as never };
-    const params = { path: path() };
-    return inTurn(() =>
-      wanted(
-        api.PATCH("/api/recordings/{recording_id}/bench", {
-          params,
-          body: { revision: sheet.value!.revision, steps: next as never, label },
-        }),
-      ),
-    );
+  /** Store other steps as a revision; they are shown at once. */
+  function store(next: readonly { do: string; [field: string]: unknown }[], label: string): Promise<boolean> {
+    // the server completes and checks them
+    return revisions.edit(label, (recipe) => (recipe.steps = next as Step[]));
   }
 
   /** Change values of one step. */
-  function change(index: number, values: Record<string, unknown>, label: string): Promise<unknown> {
-    return store(steps.value.map((one, i) => (i === index ? { ...one, ...values } : one)), label);
+  function change(index: number, values: Record<string, Value | boolean>, label: string): Promise<boolean> {
+    const patch = Object.entries(values).map(([id, value]) => ({ op: "replace" as const, path: `/steps/${index}/${id}`, value }));
+    return revisions.change(label, patch);
   }
 
   /** Show values of a step as they are dragged, without storing them. */
-  function move(index: number, values: Record<string, unknown>): void {
-    if (sheet.value) Object.assign(sheet.value.steps[index]!, values);
+  function move(index: number, values: Settings): void {
+    for (const [id, value] of Object.entries(values)) revisions.drag(`/steps/${index}/${id}`, value);
   }
 
-  async function add(id: string, values: Record<string, unknown> = {}): Promise<void> {
-    const at = steps.value.length;
-    await store([...steps.value, { do: id, on: true, ...values }], `Add ${kindOf(id)?.name ?? id}`);
-    choose(at);
+  async function add(id: string, values: Settings = {}): Promise<void> {
+    const place = steps.value.length;
+    const name = kindOf(id)?.name ?? id;
+    const declared = kindOf(id)?.declared ?? [];
+    const defaults = Object.fromEntries(declared.map((one) => [one.id, one.default]));
+    const added = store([...steps.value, { do: id, on: true, ...defaults, ...values }], `Add ${name}`);
+    choose(place);
+    await added;
   }
 
   /** The place of a step of this kind, added at the end if there is none yet. */
-  async function withStep(id: string, values: Record<string, unknown>, label: string): Promise<void> {
+  async function withStep(id: string, values: Settings, label: string): Promise<void> {
     const index = steps.value.findIndex((one) => one.do === id);
     if (index < 0) await add(id, values);
     else {
-      await change(index, values, label);
       choose(index);
+      await change(index, values, label);
     }
   }
 
-  function remove(index: number): Promise<unknown> {
+  function remove(index: number): Promise<boolean> {
     const name = kindOf(steps.value[index]!.do)?.name ?? "";
-    return store(steps.value.filter((_, i) => i !== index), `Remove ${name}`);
+    return store(
+      steps.value.filter((_, i) => i !== index),
+      `Remove ${name}`,
+    );
   }
 
   function reorder(from: number, to: number): void {
@@ -197,7 +175,7 @@ export const useBench = defineStore("bench", () => {
   function choose(index: number): void {
     chosen.value = index;
     face.value = "step";
-    void look();
+    if (!revisions.saving.value) void look();
   }
 
   function turnTo(next: Face): void {
@@ -205,19 +183,12 @@ export const useBench = defineStore("bench", () => {
     void look();
   }
 
-  function back(way: "undo" | "redo"): void {
-    const url = "/api/recordings/{recording_id}/bench/{way}";
-    const params = { path: { ...path(), way } };
-    void inTurn(() => wanted(api.POST(url, { params, body: { revision: sheet.value!.revision } })));
-  }
-
   /** Lay this recipe over other sounds. */
   async function copyTo(others: Recording[]): Promise<void> {
     const body = { recordings: others.map(({ id }) => id) };
     try {
-      await turn;
-      const ask = api.POST("/api/recordings/{recording_id}/bench/copy", { params: { path: path() }, body });
-      const { copied } = await wanted(ask);
+      await revisions.settled();
+      const { copied } = await wanted(api.POST(`${URL}/copy`, { ...at(recording.value!.id), body }));
       useNotices().say(copied === 1 ? `'${others[0]!.name}' has this recipe now.` : `${copied} recordings have this recipe now.`);
     } catch (error) {
       useNotices().complain(error);
@@ -227,11 +198,12 @@ export const useBench = defineStore("bench", () => {
   /** Keep the whole, or pieces of the recording, as materials. */
   async function keep(pieces: { name: string; start?: number; end?: number }[], done: (ids: number[]) => void): Promise<void> {
     try {
-      await turn;
-      const ask = api.POST("/api/recordings/{recording_id}/bench/keep", { params: { path: path() }, body: { pieces: pieces.map((one) => ({ start: null, end: null, ...one })) } });
-      useJobs().follow((await wanted(ask)).job, (job) => {
-        for (const text of (job.result.problems as string[]) ?? []) useNotices().complain(text);
-        done(job.result.recordings as number[]);
+      await revisions.settled();
+      const body = { pieces: pieces.map((one) => ({ start: null, end: null, ...one })) };
+      const { job } = await wanted(api.POST(`${URL}/keep`, { ...at(recording.value!.id), body }));
+      useJobs().follow(job, ({ result }) => {
+        for (const text of result.problems) useNotices().complain(text);
+        done(result.recordings);
       });
     } catch (error) {
       useNotices().complain(error);
@@ -239,7 +211,37 @@ export const useBench = defineStore("bench", () => {
   }
 
   return {
-    kinds, recording, last, remember, sheet, steps, step, kind, kindOf, chosen, face, stage, ready, after, working, problem,
-    open, look, store, change, move, add, withStep, remove, reorder, choose, turnTo, back, copyTo, keep,
+    kinds,
+    recording,
+    last,
+    remember,
+    steps,
+    sentences,
+    undoLabel,
+    redoLabel,
+    step,
+    kind,
+    kindOf,
+    chosen,
+    face,
+    stage,
+    ready,
+    after,
+    working,
+    problem,
+    open,
+    look,
+    store,
+    change,
+    move,
+    add,
+    withStep,
+    remove,
+    reorder,
+    choose,
+    turnTo,
+    back: revisions.step,
+    copyTo,
+    keep,
   };
 });

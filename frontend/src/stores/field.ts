@@ -1,7 +1,8 @@
 import { defineStore } from "pinia";
 import { computed, ref } from "vue";
 
-import { api, type Recording, upload, wanted } from "../api/client";
+import { api, upload, wanted } from "../api/client";
+import type { Recording, RecordingEdit } from "../api/types";
 import { useJobs } from "./jobs";
 import { useNotices } from "./notices";
 
@@ -22,12 +23,24 @@ export interface Filters {
 }
 
 export const NO_FILTERS: Filters = {
-  kind: "", character: "", pitched: "", root: null, shortest: null, longest: null, quietest: null, loudest: null,
-  tag: "", place: "", like: null, order: "added", descending: false,
+  kind: "",
+  character: "",
+  pitched: "",
+  root: null,
+  shortest: null,
+  longest: null,
+  quietest: null,
+  loudest: null,
+  tag: "",
+  place: "",
+  like: null,
+  order: "added",
+  descending: false,
 };
 
 /** Filters as a query, without those that say nothing. */
-const asQuery = (filters: Filters) => Object.fromEntries(Object.entries(filters).filter(([, value]) => value !== "" && value !== null && value !== false));
+const asQuery = (filters: Filters) =>
+  Object.fromEntries(Object.entries(filters).filter(([, value]) => value !== "" && value !== null && value !== false));
 
 interface Sending {
   name: string;
@@ -44,7 +57,9 @@ export const useField = defineStore("field", () => {
   const tags = ref<string[]>([]);
   const places = ref<string[]>([]);
   const picked = ref<number[]>([]);
-  const filtered = computed(() => query.value !== "" || Object.keys(asQuery(wantedOnly.value)).some((key) => key !== "order" && key !== "descending"));
+  const filtered = computed(
+    () => query.value !== "" || Object.keys(asQuery(wantedOnly.value)).some((key) => key !== "order" && key !== "descending"),
+  );
   const sending = ref<Sending | null>(null);
   const left = ref(0);
   const undos: { label: string; back: () => Promise<void> }[] = [];
@@ -78,7 +93,7 @@ export const useField = defineStore("field", () => {
       try {
         const progress = (share: number) => (sending.value = { name: file.name, share });
         const answer = await upload("/api/recordings", file, progress, stop.signal);
-        if (answer.job) useJobs().follow(answer.job, (job) => arrived(job.result.recording as number));
+        if (answer.job) useJobs().follow(answer.job, (job) => arrived(job.result.recording));
         else {
           notices.say(answer.message ?? "");
           await arrived(answer.recording ?? null);
@@ -99,18 +114,16 @@ export const useField = defineStore("field", () => {
 
   const stopAdding = () => stop.abort();
 
-  async function edit(recording: Recording, change: Partial<Recording>, label: string): Promise<void> {
-    const before = Object.fromEntries(
-      Object.keys(change).map((key) => [key, recording[key as keyof Recording]]),
-    );
+  async function edit(recording: Recording, change: RecordingEdit, label: string): Promise<void> {
+    const before = Object.fromEntries(Object.keys(change).map((key) => [key, recording[key as keyof Recording]]));
     await send(recording.id, change);
     undos.push({ label, back: () => send(recording.id, before) });
   }
 
-  async function send(id: number, change: object): Promise<void> {
+  async function send(id: number, change: RecordingEdit): Promise<void> {
     const path = { recording_id: id };
     try {
-      await wanted(api.PATCH("/api/recordings/{recording_id}", { params: { path }, body: change as never }));
+      await wanted(api.PATCH("/api/recordings/{recording_id}", { params: { path }, body: change }));
     } catch (error) {
       useNotices().complain(error);
     }
@@ -187,7 +200,26 @@ export const useField = defineStore("field", () => {
   }
 
   return {
-    recordings, loaded, chosen, chosenId, query, wantedOnly, tags, places, picked, filtered, sending, left,
-    load, add, arrived, stopAdding, edit, remove, batch, undo, grow,
+    recordings,
+    loaded,
+    chosen,
+    chosenId,
+    query,
+    wantedOnly,
+    tags,
+    places,
+    picked,
+    filtered,
+    sending,
+    left,
+    load,
+    add,
+    arrived,
+    stopAdding,
+    edit,
+    remove,
+    batch,
+    undo,
+    grow,
   };
 });

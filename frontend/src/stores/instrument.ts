@@ -1,120 +1,55 @@
-import { applyPatch, type Operation } from "fast-json-patch";
 import { defineStore } from "pinia";
 import { computed, ref } from "vue";
 
-import { api, ApiError, type InstrumentLine, type InstrumentState, type LayerAction, type MovementAction, type Value, wanted } from "../api/client";
-import type { components } from "../api/schema";
+import { api, wanted } from "../api/client";
+import type { Instrument, InstrumentLine, InstrumentRevision, LayerAction, MovementAction, Settings, Value } from "../api/types";
+import type { Patch } from "../composables/patches";
+import { useRevisions } from "../composables/revisions";
 import { useLive } from "./live";
 import { useNotices } from "./notices";
 import { type Owner, ownersOf } from "./owners";
 
-export type Sound = components["schemas"]["MorphAsked"]["sounds"][number];
-
-export type Settings = Record<string, Value>;
-
-export interface Layer {
-  id: string;
-  kind: string;
-  name: string;
-  petal: string;
-  sounds: Sound[];
-  picks: Settings[];
-  path: [number, number][];
-  drawn_filter: [number, number][];
-  effects: Effect[];
-  output: string;
-  sends: { id: string; to: string; settings: Settings }[];
-  settings: Settings;
-}
-
-export interface Effect {
-  id: string;
-  kind: string;
-  sound: Sound | null;
-  settings: Settings;
-}
-
-export type Point = [place: number, value: number, bend: number];
-
-export interface Curve {
-  points: Point[];
-  free: number[];
-}
-
-export interface Route {
-  id: string;
-  source: string;
-  /** Id of the owner that is moved. */
-  target: string;
-  parameter: string;
-  depth: number;
-  amount: number;
-  polarity: string;
-  curve: Curve | null;
-  span: [number, number] | null;
-  by: string | null;
-  rise: number;
-  fall: number;
-  on: boolean;
-}
-
-export interface Modulator {
-  id: string;
-  kind: string;
-  name: string;
-  settings: Settings;
-  points: Point[];
-  steps: [value: number, chance: number][];
-  follows: string | null;
-  sound: Sound | null;
-}
-
-export interface Document {
-  name: string;
-  notes: string;
-  settings: Settings;
-  tuning: { name: string } | null;
-  stack: Settings[];
-  layers: Layer[];
-  modulators: Modulator[];
-  routes: Route[];
-  buses: { id: string; name: string; settings: Settings; effects: Effect[] }[];
-  effects: Effect[];
-}
-
-/** A setting as a number; choices and missing ones count as 0. */
-export function number(settings: Settings, id: string): number {
-  const value = settings[id];
-  return typeof value === "number" ? value : 0;
-}
+const URL = "/api/instruments/{instrument_id}";
+const at = (id: number) => ({ params: { path: { instrument_id: id } } });
 
 type Asked<T> = T extends { do: string } ? Pick<T, "do"> & Partial<Omit<T, "do" | "revision">> : never;
-type DistributiveOmit<T, K extends PropertyKey> = T extends unknown ? Omit<T, K> : never;
+type WithoutRevision<T> = T extends unknown ? Omit<T, "revision"> : never;
 
 /** The instrument in hand: its document, its revisions, and the list of all. */
 export const useInstrument = defineStore("instrument", () => {
   const lines = ref<InstrumentLine[]>([]);
   const listed = ref(false);
-  const id = ref<number | null>(null);
-  const document = ref<Document | null>(null);
-  const undoLabel = ref<string | null>(null);
-  const redoLabel = ref<string | null>(null);
   const layerIndex = ref(0);
-  const saving = ref(false);
-  let revision = 0;
-  let turn: Promise<void> = Promise.resolve();
 
+  const revisions = useRevisions<Instrument, InstrumentRevision>({
+    send: (id, body) => wanted(api.PATCH(URL, { ...at(id), body })),
+    load: (id) => wanted(api.GET(URL, at(id))),
+    step: (id, way, revision) => wanted(api.POST(`${URL}/{way}`, { params: { path: { instrument_id: id, way } }, body: { revision } })),
+    complain: (error) => useNotices().complain(error),
+    arrived,
+  });
+  const document = revisions.shown;
+  const id = computed(() => revisions.base.value?.id ?? null);
+  const revision = computed(() => revisions.base.value?.revision ?? 0);
+  const undoLabel = computed(() => revisions.base.value?.undo ?? null);
+  const redoLabel = computed(() => revisions.base.value?.redo ?? null);
   const layer = computed(() => document.value?.layers[layerIndex.value] ?? null);
   const owners = computed(() => (document.value ? ownersOf(document.value) : new Map<string, Owner>()));
 
-  function show(state: InstrumentState): void {
-    id.value = state.id;
-    revision = state.revision;
-    document.value = state.document as unknown as Document;
-    undoLabel.value = state.undo;
-    redoLabel.value = state.redo;
-    localStorage.setItem("bloom-instrument", String(state.id));
-    useLive().load(state.document);
+  /** A newer revision is here: what is shown is heard, and its line in the list is brought up to date. */
+  function arrived(newest: InstrumentRevision, shown: Instrument): void {
+    useLive().load(shown);
+    const line = {
+      id: newest.id,
+      name: newest.document.name,
+      revision: newest.revision,
+      layers: newest.document.layers.map(({ petal }) => petal),
+    };
+    const known = lines.value.find((one) => one.id === newest.id);
+    if (known && known.revision !== newest.revision) {
+      const changed = { ...known, ...line, changed: new Date().toISOString() };
+      lines.value = [changed, ...lines.value.filter((one) => one.id !== newest.id)];
+    }
   }
 
   async function list(): Promise<void> {
@@ -123,11 +58,11 @@ export const useInstrument = defineStore("instrument", () => {
   }
 
   async function open(wantedId: number): Promise<boolean> {
-    await turn;
     try {
-      const path = { instrument_id: wantedId };
-      show(await wanted(api.GET("/api/instruments/{instrument_id}", { params: { path } })));
+      const found = await wanted(api.GET(URL, at(wantedId)));
       layerIndex.value = 0;
+      revisions.open(found);
+      localStorage.setItem("bloom-instrument", String(found.id));
       return true;
     } catch (error) {
       useNotices().complain(error);
@@ -135,48 +70,16 @@ export const useInstrument = defineStore("instrument", () => {
     }
   }
 
-  /** Do one thing after another, so that revisions follow each other. */
-  function inTurn(work: () => Promise<InstrumentState>): Promise<void> {
-    turn = turn.then(async () => {
-      saving.value = true;
-      try {
-        const state = await work();
-        if (state.id === id.value) show(state);
-        await list();
-      } catch (error) {
-        useNotices().complain(error);
-        if (error instanceof ApiError && error.status >= 400 && id.value) {
-          const path = { instrument_id: id.value };
-          const asked = api.GET("/api/instruments/{instrument_id}", { params: { path } });
-          await wanted(asked).then(show, () => undefined);
-        }
-      } finally {
-        saving.value = false;
-      }
-    });
-    return turn;
-  }
-
-  /** Show a change at once and store it as a revision. */
-  function edit(label: string, patch: Operation[]): Promise<void> {
-    if (!document.value || id.value === null) return turn;
-    document.value = applyPatch(document.value, patch, false, false).newDocument;
-    const path = { instrument_id: id.value };
-    return inTurn(() =>
-      wanted(
-        api.PATCH("/api/instruments/{instrument_id}", {
-          params: { path },
-          body: { revision, label, patch: patch as unknown as Record<string, never>[] },
-        }),
-      ),
-    );
+  /** Show a change at once and store it as a revision; gives whether it was stored. */
+  function edit(label: string, patch: Patch): Promise<boolean> {
+    return revisions.change(label, patch);
   }
 
   /** Move a control of any owner without storing it: heard and shown at once. */
   function move(owner: string, parameter: string, value: Value): void {
     const found = owners.value.get(owner);
     if (!found) return;
-    found.values[parameter] = value;
+    revisions.drag(`${found.path}/${parameter}`, value);
     useLive().tell({ do: "set", owner, parameter, value });
   }
 
@@ -184,76 +87,61 @@ export const useInstrument = defineStore("instrument", () => {
   function rest(owner: string, values: Settings, label: string): void {
     const found = owners.value.get(owner);
     if (!found) return;
-    const patch = Object.entries(values).map(
-      ([key, value]): Operation => ({ op: "replace", path: `${found.path}/${key}`, value }),
-    );
+    const patch = Object.entries(values).map(([key, value]) => ({ op: "replace" as const, path: `${found.path}/${key}`, value }));
     void edit(label, patch);
   }
 
   /** Ask the server to build on the layers; gives whether it could. */
-  async function act(action: DistributiveOmit<LayerAction, "revision">): Promise<boolean> {
-    if (id.value === null) return false;
-    const before = revision;
-    const path = { instrument_id: id.value };
-    const url = "/api/instruments/{instrument_id}/layers";
-    await inTurn(() => {
-      const asked = { action: { ...action, revision } } as { action: LayerAction };
-      return wanted(api.POST(url, { params: { path }, body: asked }));
+  async function act(action: WithoutRevision<LayerAction>): Promise<boolean> {
+    const of = id.value;
+    if (of === null) return false;
+    const done = await revisions.ask(action.do, (revision) => {
+      const body = { action: { ...action, revision } as LayerAction };
+      return wanted(api.POST(`${URL}/layers`, { ...at(of), body }));
     });
-    const most = (document.value?.layers.length ?? 1) - 1;
-    layerIndex.value = Math.min(layerIndex.value, most);
-    return revision !== before;
+    layerIndex.value = Math.min(layerIndex.value, (document.value?.layers.length ?? 1) - 1);
+    return done;
   }
 
   /** Ask the server to work on what moves; gives whether it could. */
   async function wire(action: Asked<MovementAction>): Promise<boolean> {
-    if (id.value === null) return false;
-    const before = revision;
-    const path = { instrument_id: id.value };
-    const url = "/api/instruments/{instrument_id}/movement";
-    await inTurn(() => {
-      const asked = { action: { ...action, revision } } as { action: MovementAction };
-      return wanted(api.POST(url, { params: { path }, body: asked }));
+    const of = id.value;
+    if (of === null) return false;
+    return revisions.ask(action.do, (revision) => {
+      const body = { action: { ...action, revision } as MovementAction };
+      return wanted(api.POST(`${URL}/movement`, { ...at(of), body }));
     });
-    return revision !== before;
   }
 
   /** Make a route from a sentence; gives what is not understood and where, or null. */
   async function say(text: string): Promise<{ text: string; at: number } | null> {
-    if (id.value === null) return null;
-    const path = { instrument_id: id.value };
-    const url = "/api/instruments/{instrument_id}/movement";
-    await turn;
-    const action: MovementAction = { do: "say", revision, text };
-    const answer = await api.POST(url, { params: { path }, body: { action } });
-    if (answer.data) {
-      show(answer.data);
-      return null;
-    }
-    const wrong = answer.error as { message?: string; at?: number } | undefined;
-    return { text: wrong?.message ?? "The server gave no reason.", at: wrong?.at ?? 0 };
+    const of = id.value;
+    if (of === null) return null;
+    let wrong: { text: string; at: number } | null = null;
+    await revisions.ask("route", async (revision) => {
+      const action: MovementAction = { do: "say", revision, text };
+      const answer = await api.POST(`${URL}/movement`, { ...at(of), body: { action } });
+      const refusal = answer.error as { message?: string; at?: number } | undefined;
+      if (refusal?.at === undefined) return wanted(Promise.resolve(answer));
+      // said where it was typed, and nothing else is taken back
+      wrong = { text: refusal.message ?? "The server gave no reason.", at: refusal.at };
+      return revisions.base.value!;
+    });
+    return wrong;
   }
 
   /** Tune the keys by the text of a Scala scale and mapping. */
   function tune(scale: string, mapping: string | null): void {
-    if (id.value === null) return;
-    const path = { instrument_id: id.value };
-    const url = "/api/instruments/{instrument_id}/tuning";
-    void inTurn(() => wanted(api.PUT(url, { params: { path }, body: { revision, scale, mapping } })));
-  }
-
-  function step(way: "undo" | "redo"): void {
-    if (id.value === null) return;
-    const path = { instrument_id: id.value, way };
-    const url = "/api/instruments/{instrument_id}/{way}";
-    void inTurn(() => wanted(api.POST(url, { params: { path }, body: { revision } })));
+    const of = id.value;
+    if (of === null) return;
+    void revisions.ask("tuning", (revision) => wanted(api.PUT(`${URL}/tuning`, { ...at(of), body: { revision, scale, mapping } })));
   }
 
   async function duplicate(): Promise<number | null> {
     if (id.value === null) return null;
-    const path = { instrument_id: id.value };
     try {
-      const copy = await wanted(api.POST("/api/instruments/{instrument_id}/duplicate", { params: { path } }));
+      await revisions.settled();
+      const copy = await wanted(api.POST(`${URL}/duplicate`, at(id.value)));
       await list();
       return copy.id;
     } catch (error) {
@@ -266,11 +154,11 @@ export const useInstrument = defineStore("instrument", () => {
   async function remove(restored: (id: number) => void): Promise<void> {
     if (id.value === null || !document.value) return;
     const gone = id.value;
-    const path = { instrument_id: gone };
     try {
-      await wanted(api.DELETE("/api/instruments/{instrument_id}", { params: { path } }));
+      await revisions.settled();
+      await wanted(api.DELETE(URL, at(gone)));
       useNotices().say(`'${document.value.name}' is deleted.`, async () => {
-        await wanted(api.POST("/api/instruments/{instrument_id}/restore", { params: { path } }));
+        await wanted(api.POST(`${URL}/restore`, at(gone)));
         await list();
         restored(gone);
       });
@@ -282,13 +170,35 @@ export const useInstrument = defineStore("instrument", () => {
   }
 
   function close(): void {
-    id.value = null;
-    document.value = null;
+    revisions.close();
     localStorage.removeItem("bloom-instrument");
   }
 
   return {
-    lines, listed, id, document, owners, layer, layerIndex, undoLabel, redoLabel, saving,
-    list, open, edit, move, rest, act, wire, say, tune, step, duplicate, remove, close,
+    lines,
+    listed,
+    id,
+    revision,
+    document,
+    owners,
+    layer,
+    layerIndex,
+    undoLabel,
+    redoLabel,
+    saving: revisions.saving,
+    list,
+    open,
+    edit,
+    move,
+    rest,
+    act,
+    wire,
+    say,
+    tune,
+    step: revisions.step,
+    settled: revisions.settled,
+    duplicate,
+    remove,
+    close,
   };
 });

@@ -1,56 +1,105 @@
 import { defineStore } from "pinia";
-import { computed, ref } from "vue";
+import { computed, ref, shallowRef } from "vue";
 
-import { api, type Job, wanted } from "../api/client";
+import { api, ApiError, wanted } from "../api/client";
+import type { Job } from "../api/types";
 import { useNotices } from "./notices";
 
-const POLL_MS = 400;
+const WAIT_S = 10;
+const AGAIN_MS = 2_000;
+const KEPT = 200;
 
-/** Long work on the server: progress, cancel, and what to do when it ends. */
+const isActive = (job: Job) => job.state === "queued" || job.state === "running";
+const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
+
+/** Long work on the server: progress, cancel, and what to do when it ends. Each is followed by its id. */
 export const useJobs = defineStore("jobs", () => {
-  const jobs = ref<Job[]>([]);
-  const active = computed(() => jobs.value.filter((job) => isActive(job)));
-  const endings = new Map<string, (job: Job) => void>();
+  const known = shallowRef(new Map<string, Job>());
+  const jobs = computed(() => [...known.value.values()]);
+  const active = computed(() => jobs.value.filter(isActive));
+  const endings = new Map<string, ((job: Job) => void)[]>();
   const began = new Map<string, number>();
-  let timer: ReturnType<typeof setTimeout> | undefined;
+  /** Whether the server answered when it was last asked. */
+  const reachable = ref(true);
+  let moment = "";
+  let asking: Promise<void> | null = null;
 
-  const isActive = (job: Job) => job.state === "queued" || job.state === "running";
-
-  /** Follow a job and call back once it has ended well. */
-  function follow(id: string, done: (job: Job) => void): void {
-    endings.set(id, done);
-    void refresh();
+  /** Ask for what changed, for as long as something is followed or under way. */
+  function refresh(): Promise<void> {
+    asking ??= loop().finally(() => (asking = null));
+    return asking;
   }
 
-  async function refresh(): Promise<void> {
-    clearTimeout(timer);
-    try {
-      jobs.value = (await wanted(api.GET("/api/jobs"))).jobs;
-    } catch (error) {
-      if (endings.size) useNotices().complain(error);
+  async function loop(): Promise<void> {
+    // once at least: there may be work that another page began
+    do {
+      try {
+        const answer = await wanted(api.GET("/api/jobs", { params: { query: { since: moment, wait: moment ? WAIT_S : 0 } } }));
+        reachable.value = true;
+        const started = moment === "" || moment.split(".")[0] !== answer.moment.split(".")[0];
+        moment = answer.moment;
+        // what was known of an earlier run of the server may have ended with it
+        if (started) known.value = new Map();
+        take(answer.jobs);
+        if (started) await findLost();
+      } catch (error) {
+        if (reachable.value && endings.size) useNotices().complain(error);
+        reachable.value = false;
+        await pause(AGAIN_MS);
+      }
+    } while (endings.size || active.value.length);
+  }
+
+  function take(changed: Job[]): void {
+    if (!changed.length) return;
+    const next = new Map(known.value);
+    for (const job of changed) next.set(job.id, job);
+    // what has ended long ago is not looked at any more
+    for (const [id, job] of next) if (next.size > KEPT && !isActive(job)) next.delete(id);
+    known.value = next;
+    for (const job of changed) settle(job);
+  }
+
+  /** Ask one by one for what is followed and was not in the list. */
+  async function findLost(): Promise<void> {
+    for (const id of endings.keys()) {
+      if (known.value.has(id)) continue;
+      try {
+        take([await wanted(api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } }))]);
+      } catch (error) {
+        if (!(error instanceof ApiError) || error.status !== 404) throw error;
+        endings.delete(id);
+        useNotices().complain(error);
+      }
     }
-    for (const job of jobs.value) settle(job);
-    if (active.value.length || endings.size) timer = setTimeout(refresh, POLL_MS);
   }
 
   function settle(job: Job): void {
     if (job.state === "running" && !began.has(job.id)) began.set(job.id, Date.now());
-    const done = endings.get(job.id);
-    if (isActive(job) || !done) return;
+    if (isActive(job)) return;
+    began.delete(job.id);
+    const waiting = endings.get(job.id) ?? [];
     endings.delete(job.id);
-    if (job.state === "done") done(job);
-    else if (job.state === "failed") useNotices().complain(`${job.title}: ${job.error}`);
-    else useNotices().say(`${job.title}: stopped.`);
+    for (const done of waiting) done(job);
   }
 
-  /** Wait for a job to end, in whatever way; asked often, for work that takes a moment only. */
-  async function ended(id: string): Promise<Job> {
-    for (let wait = 60; ; wait = Math.min(400, wait * 1.3)) {
-      const job = await wanted(api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } }));
-      if (!isActive(job)) return job;
-      if (wait > 200) void refresh();
-      await new Promise((resolve) => setTimeout(resolve, wait));
-    }
+  /** Wait for a job to end, in whatever way. */
+  function ended(id: string): Promise<Job> {
+    const job = known.value.get(id);
+    if (job && !isActive(job)) return Promise.resolve(job);
+    return new Promise((resolve) => {
+      endings.set(id, [...(endings.get(id) ?? []), resolve]);
+      void refresh();
+    });
+  }
+
+  /** Follow a job and call back once it has ended well; else it is said how it ended. */
+  function follow(id: string, done: (job: Job) => void): void {
+    void ended(id).then((job) => {
+      if (job.state === "done") done(job);
+      else if (job.state === "failed") useNotices().complain(`${job.title}: ${job.error}`);
+      else useNotices().say(`${job.title}: stopped.`);
+    });
   }
 
   async function cancel(id: string): Promise<void> {

@@ -2,24 +2,34 @@ import { defineStore } from "pinia";
 import { computed, ref, shallowRef } from "vue";
 
 import { api, wanted } from "../api/client";
-import { type Look, Output, type Seen } from "../live/output";
+import type { LiveMessage, Look, Seen } from "../api/types";
+import { Output } from "../live/output";
 import { useNotices } from "./notices";
 import { useProject } from "./project";
 
-export interface Heard {
-  until?: number;
-  gain?: number;
-  loop?: { start: number; end: number; crossfade: number; curve: string; direction: string };
-  cycle?: { place: number; hz: number; cycles: number };
-  tone?: number;
-}
+type Listen = Extract<LiveMessage, { do: "listen" }>;
+/** Another way to hear a sound: until a moment, a loop, a few cycles, a tone beside it. */
+export type Heard = Partial<Pick<Listen, "until" | "gain" | "loop" | "cycle" | "tone">>;
 
-type Named = Record<string, unknown> & { name: string };
+/** An instrument as the engine takes it: whole, or only what differs from the defaults. */
+type Playable = Extract<LiveMessage, { do: "load" }>["document"] & { name: string };
 type State = "off" | "starting" | "on" | "reconnecting";
 
 const BLOCK_MS = (1_000 * 256) / 48_000;
-const NO_LOOK: Look = { load: 0, peaks: [0, 0], voices: 0, held_db: 0, listening: null, heard: 0, layers: [], notes: [], moved: null, moving: null };
-const NOTHING_SEEN: Seen = { looks: 0, ranges: {}, clamped: {} };
+const NO_LOOK: Look = {
+  is: "look",
+  load: 0,
+  peaks: [0, 0],
+  voices: 0,
+  held_db: 0,
+  listening: null,
+  heard: 0,
+  layers: [],
+  notes: [],
+  moved: null,
+  moving: null,
+};
+const NOTHING_SEEN: Seen = { is: "seen", looks: 0, ranges: {}, clamped: {} };
 const RETRY_MS = [200, 500, 1_000, 2_000, 4_000];
 
 /** The live session: starting and stopping sound, staying connected, what sounds now. */
@@ -35,9 +45,9 @@ export const useLive = defineStore("live", () => {
   let tries = 0;
   let watching = false;
   let listenNumber = 0;
-  let document: object | null = null;
-  const borrowed = shallowRef<Named | null>(null);
-  let waiting: object[] = [];
+  let document: Playable | null = null;
+  const borrowed = shallowRef<Playable | null>(null);
+  let waiting: LiveMessage[] = [];
   let output: Output | null = null;
 
   const latencyMs = computed(() => Math.round(ring.value * BLOCK_MS + (output?.deviceMs ?? 0)));
@@ -118,7 +128,7 @@ export const useLive = defineStore("live", () => {
   }
 
   /** Send a gesture or a move; turns sound on if need be and then sends it. */
-  function send(message: object): void {
+  function send(message: LiveMessage): void {
     if (state.value === "on") made().send(message);
     else {
       waiting.push(message);
@@ -127,7 +137,7 @@ export const useLive = defineStore("live", () => {
   }
 
   /** Send what only matters while sound is on. */
-  function tell(message: object): void {
+  function tell(message: LiveMessage): void {
     if (state.value === "on") made().send(message);
   }
 
@@ -138,13 +148,13 @@ export const useLive = defineStore("live", () => {
     tell({ do: "watch", on });
   }
 
-  function load(loaded: object): void {
+  function load(loaded: Playable): void {
     document = loaded;
     if (borrowed.value === null) tell({ do: "load", document });
   }
 
   /** Play something else for a while; null gives the strip back to the instrument. */
-  function borrow(other: Named | null, back?: object): void {
+  function borrow(other: Playable | null, back?: Playable): void {
     borrowed.value = other;
     if (back) document = back;
     const now = other ?? document;
@@ -155,7 +165,7 @@ export const useLive = defineStore("live", () => {
   function listen(digest: string | null, at: number, how: Heard = {}): void {
     listeningTo.value = digest ?? "tone";
     // what waits for the sound to start is replaced, not piled up
-    waiting = waiting.filter((one) => !("do" in one) || one.do !== "listen");
+    waiting = waiting.filter((one) => one.do !== "listen");
     send({ do: "listen", id: ++listenNumber, recording: digest, at: Math.max(0, at), ...how });
   }
 
@@ -172,7 +182,25 @@ export const useLive = defineStore("live", () => {
   }
 
   return {
-    state, look, seen, dropouts, ring, sounding, firstSoundAt, listeningTo, latencyMs,
-    borrowed, start, stop, send, tell, load, borrow, watchMovement, listen, hush, setRing,
+    state,
+    look,
+    seen,
+    dropouts,
+    ring,
+    sounding,
+    firstSoundAt,
+    listeningTo,
+    latencyMs,
+    borrowed,
+    start,
+    stop,
+    send,
+    tell,
+    load,
+    borrow,
+    watchMovement,
+    listen,
+    hush,
+    setRing,
   };
 });

@@ -1,8 +1,9 @@
 import { defineStore } from "pinia";
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from "vue";
 
-import { api, type Finding, isChoice, type Movement, type Parameter, type RouteReading, wanted } from "../api/client";
-import { type Modulator, type Route, useInstrument } from "./instrument";
+import { api, wanted } from "../api/client";
+import { type Finding, isChoice, type Modulator, type Movement, type Parameter, type Route, type RouteReading } from "../api/types";
+import { useInstrument } from "./instrument";
 import { useLive } from "./live";
 import { useNotices } from "./notices";
 import { useProject } from "./project";
@@ -46,25 +47,35 @@ export const useMovement = defineStore("movement", () => {
     }
   }
 
-  // every revision comes with a document of its own
-  watch(() => [instrument.id, instrument.document, instrument.saving] as const, ([id, , saving]) => {
-    if (id !== null && !saving) void read();
-  }, { immediate: true });
-  watch(() => instrument.id, () => (chosen.value = null));
-  watch(() => live.seen, (seen) => seen.looks > 0 && users.value > 0 && void read());
+  watch(
+    () => [instrument.id, instrument.revision] as const,
+    ([id]) => id !== null && void read(),
+    { immediate: true },
+  );
+  watch(
+    () => instrument.id,
+    () => (chosen.value = null),
+  );
+  watch(
+    () => live.seen,
+    (seen) => seen.looks > 0 && users.value > 0 && void read(),
+  );
   watch(users, (count) => live.watchMovement(count > 0));
-  watch(() => live.look.moving, (moving) => {
-    if (!moving) return;
-    const keep = (key: string, value: number): void => {
-      const line = traces.get(key) ?? [];
-      line.push(value);
-      if (line.length > TRACE) line.shift();
-      traces.set(key, line);
-    };
-    routes.value.forEach(({ id }, i) => keep(id, moving.routes[i] ?? 0));
-    modulators.value.forEach(({ id }, i) => keep(id, moving.modulators[i]?.[0] ?? 0));
-    beat.value++;
-  });
+  watch(
+    () => live.look.moving,
+    (moving) => {
+      if (!moving) return;
+      const keep = (key: string, value: number): void => {
+        const line = traces.get(key) ?? [];
+        line.push(value);
+        if (line.length > TRACE) line.shift();
+        traces.set(key, line);
+      };
+      routes.value.forEach(({ id }, i) => keep(id, moving.routes[i] ?? 0));
+      modulators.value.forEach(({ id }, i) => keep(id, moving.modulators[i]?.[0] ?? 0));
+      beat.value++;
+    },
+  );
 
   /** A value that arrives now at a target, its sum and whether its range holds it. */
   function now(owner: string, parameter: string): { added: number; value: number; clamped: boolean } | null {
@@ -126,7 +137,7 @@ export const useMovement = defineStore("movement", () => {
   }
 
   function accept(finding: Finding): void {
-    void instrument.edit(finding.fix, finding.patch as never);
+    void instrument.edit(finding.fix, finding.patch);
   }
 
   /** Whether a modulator swings to either side of 0. */
@@ -143,8 +154,30 @@ export const useMovement = defineStore("movement", () => {
   }
 
   return {
-    reading, chosen, lit, beat, users, bands, routes, modulators,
-    read, now, kindOf, setTo, ask, show, into, from, said, litInto, findingsOf, change, accept, swings, trace, modulator,
+    reading,
+    chosen,
+    lit,
+    beat,
+    users,
+    bands,
+    routes,
+    modulators,
+    read,
+    now,
+    kindOf,
+    setTo,
+    ask,
+    show,
+    into,
+    from,
+    said,
+    litInto,
+    findingsOf,
+    change,
+    accept,
+    swings,
+    trace,
+    modulator,
   };
 });
 

@@ -27,8 +27,7 @@ export const useNotices = defineStore("notices", () => {
   }
 
   const say = (text: string, undo?: () => void) => add(text, "plain", undo);
-  const complain = (error: unknown) =>
-    add(error instanceof Error ? error.message : String(error), "bad");
+  const complain = (error: unknown) => add(error instanceof Error ? error.message : String(error), "bad");
 
   return { notices, say, complain, dismiss };
 });

@@ -1,4 +1,4 @@
-import type { Document, Settings } from "./instrument";
+import type { Instrument, Settings } from "../api/types";
 
 /** Id of the instrument itself, as an owner of settings. */
 export const WHOLE = "instrument";
@@ -15,27 +15,40 @@ export interface Owner {
   petal: string | null;
   /** Id of the layer or bus it belongs to; that of the instrument where to none. */
   within: string;
-  /** Where its values stand, and the JSON pointer to them. */
   values: Settings;
+  /** JSON pointer to where its values stand. */
   path: string;
 }
 
+const LOOSE = { kind: "", petal: null, within: WHOLE };
+
 /** All owners of a document by their ids. */
-export function ownersOf(document: Document): Map<string, Owner> {
+export function ownersOf(document: Instrument): Map<string, Owner> {
   const found = new Map<string, Owner>();
   const add = (one: Owner): void => void found.set(one.id, one);
-  add({ id: WHOLE, role: "instrument", kind: "", name: "Instrument", petal: null, within: WHOLE, values: document.settings, path: "/settings" });
+  const addEffects = (effects: Instrument["effects"], within: { within: string; petal: string | null; name: string }, path: string) =>
+    effects.forEach(({ id, kind, settings }, j) =>
+      add({ id, role: "effect", kind, ...within, values: settings, path: `${path}/${j}/settings` }),
+    );
+  add({ ...LOOSE, id: WHOLE, role: "instrument", name: "Instrument", values: document.settings, path: "/settings" });
   document.layers.forEach(({ id, kind, name, petal, settings, effects, sends }, i) => {
-    add({ id, role: "layer", kind, name, petal, within: WHOLE, values: settings, path: `/layers/${i}/settings` });
-    sends.forEach((one, j) => add({ id: one.id, role: "send", kind: "", name, petal, within: id, values: one.settings, path: `/layers/${i}/sends/${j}/settings` }));
-    effects.forEach((one, j) => add({ id: one.id, role: "effect", kind: one.kind, name, petal, within: id, values: one.settings, path: `/layers/${i}/effects/${j}/settings` }));
+    const inside = { name, petal, within: id };
+    add({ ...LOOSE, id, role: "layer", kind, name, petal, values: settings, path: `/layers/${i}/settings` });
+    sends.forEach((one, j) =>
+      add({ ...inside, id: one.id, role: "send", kind: "", values: one.settings, path: `/layers/${i}/sends/${j}/settings` }),
+    );
+    addEffects(effects, inside, `/layers/${i}/effects`);
   });
-  document.modulators.forEach(({ id, kind, name, settings }, i) => add({ id, role: "modulator", kind, name, petal: null, within: WHOLE, values: settings, path: `/modulators/${i}/settings` }));
-  document.routes.forEach((route, i) => add({ id: route.id, role: "route", kind: "", name: "a route", petal: null, within: WHOLE, values: route as unknown as Settings, path: `/routes/${i}` }));
+  document.modulators.forEach(({ id, kind, name, settings }, i) =>
+    add({ ...LOOSE, id, role: "modulator", kind, name, values: settings, path: `/modulators/${i}/settings` }),
+  );
+  document.routes.forEach(({ id, depth, amount, rise, fall }, i) =>
+    add({ ...LOOSE, id, role: "route", name: "a route", values: { depth, amount, rise, fall }, path: `/routes/${i}` }),
+  );
   document.buses.forEach(({ id, name, settings, effects }, i) => {
-    add({ id, role: "bus", kind: "", name, petal: null, within: WHOLE, values: settings, path: `/buses/${i}/settings` });
-    effects.forEach((one, j) => add({ id: one.id, role: "effect", kind: one.kind, name, petal: null, within: id, values: one.settings, path: `/buses/${i}/effects/${j}/settings` }));
+    add({ ...LOOSE, id, role: "bus", name, values: settings, path: `/buses/${i}/settings` });
+    addEffects(effects, { name, petal: null, within: id }, `/buses/${i}/effects`);
   });
-  document.effects.forEach((one, j) => add({ id: one.id, role: "effect", kind: one.kind, name: "", petal: null, within: WHOLE, values: one.settings, path: `/effects/${j}/settings` }));
+  addEffects(document.effects, { name: "", petal: null, within: WHOLE }, "/effects");
   return found;
 }

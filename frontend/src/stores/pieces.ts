@@ -1,7 +1,8 @@
 import { defineStore } from "pinia";
 import { computed, ref } from "vue";
 
-import { api, type Onsets, wanted } from "../api/client";
+import { api, wanted } from "../api/client";
+import type { Onsets } from "../api/types";
 import { useBench } from "./bench";
 import { useNotices } from "./notices";
 
@@ -31,7 +32,14 @@ export const usePieces = defineStore("pieces", () => {
   const keptCount = computed(() => pieces.value.filter(({ kept }) => kept).length);
   const canUndo = computed(() => changes.value >= 0 && history.length > 0);
 
-  const state = () => JSON.stringify({ sensitivity: sensitivity.value, byHand: byHand.value, removed: removed.value, pieces: pieces.value, chosen: chosen.value });
+  const state = () =>
+    JSON.stringify({
+      sensitivity: sensitivity.value,
+      byHand: byHand.value,
+      removed: removed.value,
+      pieces: pieces.value,
+      chosen: chosen.value,
+    });
 
   /** Remember how things stand, so that the next change can be undone. */
   function remember(): void {
@@ -45,7 +53,13 @@ export const usePieces = defineStore("pieces", () => {
     if (!found) return false;
     to.push(state());
     const was = JSON.parse(found);
-    [sensitivity.value, byHand.value, removed.value, pieces.value, chosen.value] = [was.sensitivity, was.byHand, was.removed, was.pieces, was.chosen];
+    [sensitivity.value, byHand.value, removed.value, pieces.value, chosen.value] = [
+      was.sensitivity,
+      was.byHand,
+      was.removed,
+      was.pieces,
+      was.chosen,
+    ];
     changes.value++;
     void ask();
     return true;
@@ -133,7 +147,28 @@ export const usePieces = defineStore("pieces", () => {
     if (piece) piece.name = name;
   }
 
-  const nameOf = (index: number) => pieces.value[index]?.name || `${bench.recording?.name ?? "Piece"} ${String(index + 1).padStart(2, "0")}`;
+  const nameOf = (index: number) =>
+    pieces.value[index]?.name || `${bench.recording?.name ?? "Piece"} ${String(index + 1).padStart(2, "0")}`;
 
-  return { open, sensitivity, onsets, pieces, chosen, splits, keptCount, canUndo, begin, end, split, splitAt, join, decide, rename, nameOf, undo, redo, remember };
+  return {
+    open,
+    sensitivity,
+    onsets,
+    pieces,
+    chosen,
+    splits,
+    keptCount,
+    canUndo,
+    begin,
+    end,
+    split,
+    splitAt,
+    join,
+    decide,
+    rename,
+    nameOf,
+    undo,
+    redo,
+    remember,
+  };
 });

@@ -1,7 +1,8 @@
 import { defineStore } from "pinia";
 import { ref, shallowRef } from "vue";
 
-import { api, type Declared, type Registry, type ProjectSettings, wanted } from "../api/client";
+import { api, wanted } from "../api/client";
+import type { Declared, ProjectSettings, Registry } from "../api/types";
 import { useNotices } from "./notices";
 import type { Owner, Role } from "./owners";
 
@@ -9,8 +10,22 @@ import type { Owner, Role } from "./owners";
 export const useProject = defineStore("project", () => {
   const settings = ref<ProjectSettings>({ project: "", tuning: 440, ring_blocks: 6 });
   const catalogue = shallowRef<Registry>({
-    whole: [], kinds: {}, layer_kinds: [], effect_kinds: [], buses: [], sends: [], members: [], entries: [], sources: [], modulator_kinds: [], routes: [], polarities: [],
-    envelope_steepness: 6, longest_stretch_s: 180, most_layers: 8, most_members: 8,
+    whole: [],
+    kinds: {},
+    layer_kinds: [],
+    effect_kinds: [],
+    buses: [],
+    sends: [],
+    members: [],
+    entries: [],
+    sources: [],
+    modulator_kinds: [],
+    routes: [],
+    polarities: [],
+    envelope_steepness: 6,
+    longest_stretch_s: 180,
+    most_layers: 8,
+    most_members: 8,
   });
 
   /** What may be set of an owner. */
@@ -18,14 +33,20 @@ export const useProject = defineStore("project", () => {
     const { whole, kinds, modulator_kinds: modulators, effect_kinds: effects, routes, sends, buses } = catalogue.value;
     const named = <T extends { id: string }>(list: T[]): T | undefined => list.find(({ id }) => id === kind);
     const found: Record<Role, Declared[] | undefined> = {
-      instrument: whole, layer: kinds[kind], modulator: named(modulators)?.parameters, effect: named(effects)?.declared, route: routes, send: sends, bus: buses,
+      instrument: whole,
+      layer: kinds[kind],
+      modulator: named(modulators)?.parameters,
+      effect: named(effects)?.declared,
+      route: routes,
+      send: sends,
+      bus: buses,
     };
     return found[role] ?? [];
   }
 
   async function load(): Promise<void> {
     settings.value = await wanted(api.GET("/api/settings"));
-    catalogue.value = (await wanted(api.GET("/api/parameters"))) as unknown as Registry;
+    catalogue.value = await wanted(api.GET("/api/parameters"));
   }
 
   async function change(edit: Partial<ProjectSettings>): Promise<void> {

@@ -1,74 +1,67 @@
 import { defineStore } from "pinia";
 import { computed, ref, shallowRef } from "vue";
 
-import { api, type Declared, isChoice, type Parameter, type Recording, type Value, wanted } from "../api/client";
-import type { components } from "../api/schema";
+import { api, wanted } from "../api/client";
+import {
+  type Declared,
+  isChoice,
+  type NewTable,
+  type Parameter,
+  type Recording,
+  type TableDocument,
+  type TableFrame,
+  type TableMade,
+  type TableRevision,
+  type TableWords,
+} from "../api/types";
 import { type TablePicture, unpacked } from "../charts/tables";
+import { useRevisions } from "../composables/revisions";
 import { useBench } from "./bench";
-import { useInstrument } from "./instrument";
-import { useJobs } from "./jobs";
 import { useLive } from "./live";
-import { entered, turns } from "./materials";
+import { entered, returnStrip, useMaking } from "./materials";
 import { useNotices } from "./notices";
 
-type TableState = components["schemas"]["TableOut"];
-export type TableMade = NonNullable<TableState["made"]>;
-export type TableFrame = components["schemas"]["FrameOut"];
-export type Fields = Record<string, unknown>;
-export interface TableStep extends Fields {
-  do: string;
-}
-export interface Operator extends Fields {
-  id: string;
-  wave: string;
-  harmonic: number;
-  start: number;
-  end: number;
-  into: string | null;
-}
-export interface TableSource extends Fields {
-  kind: "recording" | "waves" | "cycles";
-}
-export interface TableDocument extends Fields {
-  name: string;
-  source: TableSource;
-  steps: TableStep[];
-}
-interface Words {
-  cycle: number;
-  recording: Declared[];
-  waves: Declared[];
-  operator: Declared[];
-  steps: { id: string; name: string; help: string; parameters: Declared[] }[];
-}
+const URL = "/api/recordings/{recording_id}/table";
+const at = (id: number) => ({ params: { path: { recording_id: id } } });
 
 /** The wavetable on the Bench: its recipe with revisions, its pictures, and hearing it. */
 export const useTable = defineStore("table", () => {
   const recording = ref<Recording | null>(null);
-  const state = ref<TableState | null>(null);
-  const words = shallowRef<Words | null>(null);
-  const made = ref<TableMade | null>(null);
+  const words = shallowRef<TableWords | null>(null);
+  const made = shallowRef<TableMade | null>(null);
   const picture = shallowRef<TablePicture | null>(null);
   const frame = shallowRef<TableFrame | null>(null);
   /** Where in the table is looked and played, 0..1. */
   const place = ref(0);
-  const working = ref<string | null>(null);
-  const problem = ref("");
   let frameAsked = 0;
 
-  const document = computed(() => (state.value?.document ?? null) as TableDocument | null);
+  const making = useMaking<TableMade>(
+    () => wanted(api.POST(`${URL}/make`, at(recording.value!.id))),
+    (next) => void see(next),
+  );
+  const revisions = useRevisions<TableDocument, TableRevision>({
+    send: (id, body) => wanted(api.PATCH(URL, { ...at(id), body })),
+    load: (id) => wanted(api.GET(URL, at(id))),
+    step: (id, way, revision) => wanted(api.POST(`${URL}/{way}`, { params: { path: { recording_id: id, way } }, body: { revision } })),
+    complain: (error) => useNotices().complain(error),
+    // made of what is stored
+    arrived: () => void (revisions.saving.value || making.make()),
+  });
+  const document = revisions.shown;
+  const undoLabel = computed(() => revisions.base.value?.undo ?? null);
+  const redoLabel = computed(() => revisions.base.value?.redo ?? null);
   const source = computed(() => document.value?.source ?? null);
   const chosen = computed(() => Math.round(place.value * Math.max(0, (made.value?.frames ?? 1) - 1)));
-  const path = () => ({ recording_id: recording.value!.id });
 
   async function open(id: number): Promise<boolean> {
     try {
-      const params = { path: { recording_id: id } };
-      words.value ??= (await wanted(api.GET("/api/tables/words"))) as unknown as Words;
-      recording.value = await wanted(api.GET("/api/recordings/{recording_id}", { params }));
+      words.value ??= await wanted(api.GET("/api/tables/words"));
+      const found = await wanted(api.GET("/api/recordings/{recording_id}", at(id)));
+      const revision = await wanted(api.GET(URL, at(id)));
+      recording.value = found;
       made.value = picture.value = frame.value = null;
       place.value = 0;
-      await show(await wanted(api.GET("/api/recordings/{recording_id}/table", { params })));
+      revisions.open(revision);
       useBench().remember(id);
       return true;
     } catch (error) {
@@ -77,29 +70,19 @@ export const useTable = defineStore("table", () => {
     }
   }
 
-  /** What came back: shown at once, or as soon as a job has made it. */
-  async function show(next: TableState): Promise<void> {
-    state.value = next;
-    problem.value = next.problem;
-    if (next.made) return see(next.made);
-    if (!next.job) return;
-    working.value = next.job;
-    const job = await useJobs().ended(next.job);
-    if (working.value !== next.job) return;
-    working.value = null;
-    if (job.state === "failed") problem.value = job.error;
-    else if (job.state === "cancelled") problem.value = "Stopped: change something or undo, and it is made again.";
-    else await show(await wanted(api.GET("/api/recordings/{recording_id}/table", { params: { path: path() } })));
-  }
-
   async function see(next: TableMade): Promise<void> {
     const same = next.key === made.value?.key;
     made.value = next;
     if (same && picture.value) return;
-    const found = await wanted(api.GET("/api/tables/{key}/picture", { params: { path: { key: next.key } } }));
-    picture.value = unpacked(found);
-    await look();
-    audition();
+    try {
+      const found = await wanted(api.GET("/api/tables/{key}/picture", { params: { path: { key: next.key } } }));
+      if (made.value !== next) return;
+      picture.value = unpacked(found);
+      await look();
+      audition();
+    } catch (error) {
+      useNotices().complain(error);
+    }
   }
 
   /** The chosen frame in detail. */
@@ -107,7 +90,8 @@ export const useTable = defineStore("table", () => {
     const now = made.value;
     if (!now) return;
     const number = ++frameAsked;
-    const found = await wanted(api.GET("/api/tables/{key}/frames/{number}", { params: { path: { key: now.key, number: chosen.value } } }));
+    const path = { key: now.key, number: chosen.value };
+    const found = await wanted(api.GET("/api/tables/{key}/frames/{number}", { params: { path } }));
     if (number === frameAsked) frame.value = found;
   }
 
@@ -116,7 +100,11 @@ export const useTable = defineStore("table", () => {
     if (!made.value) return;
     const move = { target: "l1", parameter: "frame", rise: 20, fall: 20 };
     const layer = {
-      id: "l1", name: document.value!.name, kind: "wave", petal: "iris", sounds: [{ recording: made.value.key, cycle: words.value!.cycle }],
+      id: "l1",
+      name: document.value!.name,
+      kind: "wave",
+      petal: "iris",
+      sounds: [{ recording: made.value.key, cycle: words.value!.cycle }],
       settings: { shape: "table", frame: 100 * place.value, attack: 5, release: 300 },
     };
     const routes = [
@@ -129,10 +117,10 @@ export const useTable = defineStore("table", () => {
 
   function leave(): void {
     recording.value = null;
-    state.value = null;
     made.value = null;
-    const back = useInstrument().document;
-    useLive().borrow(null, back ? JSON.parse(JSON.stringify(back)) : undefined);
+    making.drop();
+    revisions.close();
+    returnStrip();
   }
 
   function scrub(to: number): void {
@@ -143,45 +131,62 @@ export const useTable = defineStore("table", () => {
     if (chosen.value !== before) void look();
   }
 
-  const inTurn = turns(show);
-
-  /** Store a changed recipe as a revision. */
+  /** Change the recipe, at once and as a revision. */
   function edit(label: string, change: (document: TableDocument) => void): Promise<boolean> {
-    return inTurn(() => {
-      const next = JSON.parse(JSON.stringify(document.value)) as TableDocument;
-      change(next);
-      const body = { revision: state.value!.revision, document: next, label };
-      return wanted(api.PATCH("/api/recordings/{recording_id}/table", { params: { path: path() }, body }));
-    });
+    return revisions.edit(label, change);
   }
 
-  function back(way: "undo" | "redo"): Promise<boolean> {
-    const params = { path: { ...path(), way } };
-    return inTurn(() => wanted(api.POST("/api/recordings/{recording_id}/table/{way}", { params, body: { revision: state.value!.revision } })));
+  /** Show a value as it is dragged, without storing it. */
+  function move(pointer: string, value: number): void {
+    revisions.drag(pointer, value);
   }
 
   function split(): Promise<boolean> {
-    const body = { at: Math.max(1, chosen.value) };
-    return inTurn(() => wanted(api.POST("/api/recordings/{recording_id}/table/split", { params: { path: path() }, body })));
+    const of = recording.value!.id;
+    const place = Math.max(1, chosen.value);
+    return revisions.ask("Split", (revision) => wanted(api.POST(`${URL}/split`, { ...at(of), body: { at: place, revision } })));
   }
 
   /** Make a wavetable and put it on the shelf; gives its id. */
-  async function make(asked: Partial<components["schemas"]["NewTable"]>): Promise<number | null> {
+  async function make(asked: Partial<NewTable>): Promise<number | null> {
     const body = { name: "", recordings: [], cycles: false, cycle: null, document: null, ...asked };
     return entered(() => wanted(api.POST("/api/tables", { body })));
   }
 
   async function keep(name: string): Promise<number | null> {
-    return entered(() => wanted(api.POST("/api/recordings/{recording_id}/table/keep", { params: { path: path() }, body: { name } })));
+    await revisions.settled();
+    return entered(() => wanted(api.POST(`${URL}/keep`, { ...at(recording.value!.id), body: { name } })));
   }
 
   return {
-    recording, state, words, made, picture, frame, place, working, problem, document, source, chosen,
-    open, leave, look, scrub, edit, back, split, make, keep, audition,
+    recording,
+    words,
+    made,
+    picture,
+    frame,
+    place,
+    working: making.working,
+    problem: making.problem,
+    document,
+    undoLabel,
+    redoLabel,
+    source,
+    chosen,
+    open,
+    leave,
+    look,
+    scrub,
+    edit,
+    move,
+    back: revisions.step,
+    split,
+    make,
+    keep,
+    audition,
   };
 });
 
 /** A setting in words, as a step or an operator is summed up. */
 export function said(declared: Declared, value: unknown, spoken: (p: Parameter, value: number) => string): string {
-  return isChoice(declared) ? String(value) : spoken(declared, Number(value as Value));
+  return isChoice(declared) ? String(value) : spoken(declared, Number(value));
 }

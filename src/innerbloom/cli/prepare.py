@@ -29,7 +29,8 @@ _TUNING = click.option("--tuning", default=440.0, show_default=True,
 def prepare(file: Path, recipe_path: Path, out: Path, as_float: bool, tuning: float) -> None:
     """Send FILE through a recipe and write what it makes."""
     from innerbloom.core.analysis.track import pitch_track, root_of
-    from innerbloom.core.prepare.recipe import parse_recipe, run_recipe
+    from innerbloom.core.prepare.recipe import parse_recipe
+    from innerbloom.core.prepare.run import run_recipe
     from innerbloom.core.prepare.source import FileSource, write_clip
     from innerbloom.core.sound.metadata import Origin, read_origin
     from innerbloom.core.sound.writing import format_for
@@ -123,7 +124,8 @@ def slice_(
         pick_onsets,
         pieces_between,
     )
-    from innerbloom.core.prepare.recipe import parse_recipe, piece_recipe, run_recipe
+    from innerbloom.core.prepare.recipe import parse_recipe, piece_recipe
+    from innerbloom.core.prepare.run import run_recipe
     from innerbloom.core.prepare.source import FileSource, write_clip
     from innerbloom.core.sound.files import read_blocks
 

@@ -87,14 +87,8 @@ def step_reference() -> str:
     lines += ["names its kind in `do`, and may be left out with `on: false`."]
     for kind in STEP_KINDS.values():
         lines += ["", f"## {kind.name} (`{kind.id}`)", "", kind.help]
-        if kind.parameters:
-            lines += ["", *_table(kind.parameters)]
-        if kind.choices:
-            lines += ["", "| id | words | default | what it does |", "|---|---|---|---|"]
-            lines += [
-                f"| `{c.id}` | {', '.join(c.options)} | {c.default} | {c.help} |"
-                for c in kind.choices
-            ]
+        if kind.declared:
+            lines += ["", *_table(kind.declared)]
     return "\n".join(lines) + "\n"
 
 

@@ -12,8 +12,10 @@ from sqlalchemy.orm import Session
 
 from innerbloom.core.analysis.loops import find_loops
 from innerbloom.core.declare.spectrum_settings import Analysis
+from innerbloom.core.instrument.document import KIND as INSTRUMENT
 from innerbloom.core.instrument.document import Instrument, sounds_of
-from innerbloom.core.prepare.recipe import parse_recipe, run_recipe
+from innerbloom.core.prepare.recipe import parse_recipe
+from innerbloom.core.prepare.run import run_recipe
 from innerbloom.core.prepare.source import FileSource
 from innerbloom.demo.card import make_card
 from innerbloom.demo.instruments import INSTRUMENTS, Plan, make_instrument
@@ -22,15 +24,11 @@ from innerbloom.demo.moving import MOVING
 from innerbloom.demo.recordings import RECORDINGS, write_recording
 from innerbloom.demo.spectral import PLAYED, SPECTRA
 from innerbloom.demo.tables import TABLES, WAVING, TablePlan
-from innerbloom.jobs.report import Report
-from innerbloom.jobs.work import (
-    import_recording,
-    keep_materials,
-    make_spectrum,
-    make_stage,
-    make_wavetable,
-)
-from innerbloom.store import instruments, recordings, sheets
+from innerbloom.jobs.at_once import do_at_once
+from innerbloom.jobs.importing import IMPORT
+from innerbloom.jobs.materials import SPECTRUM, TABLE
+from innerbloom.jobs.preparing import KEEP, STAGE
+from innerbloom.store import documents, recordings
 from innerbloom.store.database import open_database
 from innerbloom.store.files import FileStore
 from innerbloom.store.models import Recording
@@ -39,6 +37,7 @@ from innerbloom.store.settings import ProjectSettings, write_settings
 from innerbloom.store.spectra import SpectrumStore
 
 PROJECT = "The Drowned Glasshouse"
+TUNING = 440.0
 _DONE = "demo-complete"
 
 
@@ -64,7 +63,7 @@ def make_demo_project(root: Path, *, fresh: bool, say: Callable[[str], object]) 
             document = _grown(db, plan)
             for sound in sounds_of(document):
                 prepare(root, sound)
-            instruments.create(db, document)
+            documents.create(db, INSTRUMENT, document)
         for table in TABLES:
             say(f"Making a wavetable: {table.name}")
             _make_table(db, files, table)
@@ -75,7 +74,7 @@ def make_demo_project(root: Path, *, fresh: bool, say: Callable[[str], object]) 
             document = build(lambda name: recordings.sound_of(_named(db, name)))
             say(f"Building an instrument of layers: {document.name}")
             _prepare_sounds(files, document)
-            instruments.create(db, document)
+            documents.create(db, INSTRUMENT, document)
         say("Putting the fence wire on the bench")
         _prepare_wire(db, files)
     make_card(files.card)
@@ -85,11 +84,11 @@ def make_demo_project(root: Path, *, fresh: bool, say: Callable[[str], object]) 
 def _take_in(db: Session, files: FileStore, path: Path, place: str) -> None:
     incoming = files.new_incoming(path.name)
     shutil.move(path, incoming)
-    report = Report(files.jobs, "demo")
-    params = {"path": incoming.name, "filename": path.name, "tuning": 440.0}
-    found = import_recording(files.root, params, report) | {"place": place}
-    recordings.add(db, found["digest"], path.name, found)
-    report.forget()
+    params = {"path": incoming.name, "filename": path.name, "tuning": TUNING}
+    made = do_at_once(db, files, IMPORT, params)
+    row = db.get_one(Recording, made.recording)
+    row.place = place
+    db.commit()
 
 
 def _prepare_sounds(files: FileStore, document: Instrument) -> None:
@@ -104,18 +103,12 @@ def _prepare_sounds(files: FileStore, document: Instrument) -> None:
 
 def _make_table(db: Session, files: FileStore, plan: TablePlan) -> None:
     source: dict[str, Any] = dict(plan.source)
-    origin = dict.fromkeys(("notes", "recordist", "licence", "date"), "")
-    if plan.recording is not None:
-        row = _named(db, plan.recording)
+    row = None if plan.recording is None else _named(db, plan.recording)
+    if row is not None:
         source["sound"] = {"recording": row.digest, "name": row.name}
-        origin = {key: getattr(row, key) for key in origin}
     document = {"name": plan.name, "source": source, "steps": plan.steps}
-    report = Report(files.jobs, "demo")
-    params = {"document": document, "tuning": 440.0, "origin": origin}
-    made = make_wavetable(files.root, params, report)
-    lineage = {"table": made["table"], "recordings": made["recordings"]}
-    recordings.add(db, made["digest"], f"{plan.name}.wav", made, lineage, "wavetable")
-    report.forget()
+    params = {"tuning": TUNING, "origin": recordings.origin_of(row)}
+    do_at_once(db, files, TABLE, params, document)
 
 
 def _make_spectrum(db: Session, files: FileStore, name: str, recording: str) -> None:
@@ -123,14 +116,8 @@ def _make_spectrum(db: Session, files: FileStore, name: str, recording: str) -> 
     sound, _ = recordings.sound_of(row)
     analysed = sound.model_copy(update={"analysis": Analysis()})
     document = {"name": name, "sound": analysed.model_dump(mode="json")}
-    origin = {key: getattr(row, key) for key in ("notes", "recordist", "licence", "date")}
-    report = Report(files.jobs, "demo")
-    made = make_spectrum(
-        files.root, {"document": document, "tuning": 440.0, "origin": origin}, report
-    )
-    lineage = {"spectrum": made["spectrum"], "recordings": made["recordings"]}
-    recordings.add(db, made["digest"], f"{name}.wav", made, lineage, "spectrum")
-    report.forget()
+    params = {"tuning": TUNING, "origin": recordings.origin_of(row)}
+    do_at_once(db, files, SPECTRUM, params, document)
 
 
 def _prepare_wire(db: Session, files: FileStore) -> None:
@@ -150,21 +137,17 @@ def _prepare_wire(db: Session, files: FileStore) -> None:
         "do": "loop", "start": best.start / clip.rate, "end": best.end / clip.rate,
         "crossfade": round(1e3 * best.crossfade / clip.rate, 1),
     }  # fmt: skip
-    sheet = sheets.opened(db, row)
-    sheets.edit(db, sheet, sheet.revision, [*steps, loop], "Recipe")
-    report = Report(files.jobs, "demo")
+    sheet = documents.at_bench(db, row)
+    recipe = parse_recipe({"steps": [*steps, loop]})
+    documents.replace(db, sheet, sheet.revision, recipe, "Recipe")
+    whole = recipe.plain()["steps"]
+    base = {"digest": row.digest, "tuning": TUNING}
     for count in (len(steps), len(steps) + 1):
-        stage = {"digest": row.digest, "steps": sheet.steps[:count], "tuning": 440.0}
-        make_stage(files.root, stage, report)
-    origin = {key: getattr(row, key) for key in ("notes", "recordist", "licence", "date")}
-    params = {
-        "digest": row.digest, "steps": sheet.steps, "tuning": 440.0, "origin": origin,
-        "place": row.place, "pieces": [{"name": "Fence wire, held"}],
-    }  # fmt: skip
-    made = keep_materials(files.root, params, report)["made"][0]
-    lineage = {"from": row.id, "digest": row.digest, "name": row.name, "steps": made["steps"]}
-    recordings.add(db, made["digest"], "fence-wire-held.wav", made, lineage, "clip")
-    report.forget()
+        do_at_once(db, files, STAGE, {**base, "steps": whole[:count]})
+    kept = {"recording": row.id, "name": row.name, "steps": whole, "place": row.place}
+    pieces = [{"name": "Fence wire, held"}]
+    origin = recordings.origin_of(row)
+    do_at_once(db, files, KEEP, {**base, **kept, "origin": origin, "pieces": pieces})
 
 
 def _named(db: Session, name: str) -> Recording:

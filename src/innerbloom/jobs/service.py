@@ -1,66 +1,65 @@
-"""Jobs: long work in a process of its own, with progress and cancel, kept in the database."""
+"""Jobs: long work in processes of its own, with progress and cancel, kept in the database."""
 
 from __future__ import annotations
 
 import logging
+import shutil
 import threading
 import uuid
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from concurrent.futures import BrokenExecutor, CancelledError, Executor, Future
 from pathlib import Path
-from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, sessionmaker
 
 from innerbloom.core.errors import BloomError, Cancelled
+from innerbloom.jobs.changes import Changes
+from innerbloom.jobs.kind import Params, Work
+from innerbloom.jobs.kinds import JOB_KINDS
 from innerbloom.jobs.report import Report
-from innerbloom.jobs.work import WORK
 from innerbloom.processes import background_executor
 from innerbloom.store.files import FileStore
 from innerbloom.store.models import JobRow
 
 log = logging.getLogger(__name__)
 
-Finish = Callable[[Session, JobRow, dict[str, Any]], dict[str, Any]]
-"""Enters what came of a job in the database and returns its result for the page."""
-
-RESUMABLE = ("import", "bundle")
 _RECENT = 40
 
 
-def _run(kind: str, root: str, job_id: str, params: dict[str, Any]) -> dict[str, Any]:
-    report = Report(FileStore(Path(root)).jobs, job_id)
+def _run(kind: str, root: str, job_id: str, params: Params) -> Params:
+    store = FileStore(Path(root))
+    report = Report(store.jobs, job_id)
     report(0.0)
-    return WORK[kind](Path(root), params, report)
+    return JOB_KINDS[kind].run(Work(store, params, store.jobs / job_id, report))
 
 
 class JobService:
-    """Starts jobs and follows them to their end."""
+    """Starts jobs and follows them to their end.
+
+    What someone waits for runs in one process and what may take long in another, so that
+    neither waits for the other.
+    """
 
     def __init__(
         self,
         store: FileStore,
         sessions: sessionmaker[Session],
-        finishers: dict[str, Finish],
         make_executor: Callable[[], Executor] = background_executor,
     ) -> None:
         self._store = store
         self._sessions = sessions
-        self._finishers = finishers
         self._make_executor = make_executor
-        self._executor: Executor | None = None
-        self._futures: dict[str, Future[dict[str, Any]]] = {}
+        self._executors: dict[bool, Executor] = {}
+        self._futures: dict[str, Future[Params]] = {}
         self._lock = threading.Lock()
+        self.changes = Changes()
 
     def resume(self) -> None:
         """After a start: take up imports that were cut short, and say so of the rest."""
         with self._sessions() as db:
             cut = list(db.scalars(select(JobRow).where(JobRow.state.in_(("queued", "running")))))
-            again = [
-                job for job in cut
-                if job.kind in RESUMABLE and (self._store.incoming / job.params["path"]).is_file()
-            ]  # fmt: skip
+            again = [job for job in cut if self._can_be_taken_up(job)]
             self._store.sweep({job.params["path"] for job in again})
             for job in cut:
                 if job in again:
@@ -72,29 +71,56 @@ class JobService:
             for job in again:
                 self._start(job.id, job.kind, job.params)
 
-    def submit(self, kind: str, title: str, params: dict[str, Any]) -> str:
-        """Start a job and return its id."""
+    def _can_be_taken_up(self, job: JobRow) -> bool:
+        kind = JOB_KINDS.get(job.kind)
+        if kind is None or not kind.takes_file:
+            return False
+        waiting: Path = self._store.incoming / job.params["path"]
+        return waiting.is_file()
+
+    def submit(
+        self, kind: str, title: str, params: Params, files: Mapping[str, bytes] | None = None
+    ) -> str:
+        """Start a job and return its id.
+
+        Parameters
+        ----------
+        params : dict
+            Small plain values.
+        files : dict, optional
+            Documents and files by name, laid in the job's folder.
+        """
         job_id = uuid.uuid4().hex
-        params = {**params, "job_id": job_id}
+        folder = self.folder(job_id)
+        folder.mkdir()
+        for name, content in (files or {}).items():
+            (folder / name).write_bytes(content)
         with self._sessions() as db:
             db.add(JobRow(id=job_id, kind=kind, title=title[:200], params=params))
             db.commit()
         self._start(job_id, kind, params)
+        self.changes.add(job_id)
         return job_id
 
-    def _start(self, job_id: str, kind: str, params: dict[str, Any]) -> None:
+    def folder(self, job_id: str) -> Path:
+        """The folder of a job."""
+        return self._store.jobs / job_id
+
+    def _start(self, job_id: str, kind: str, params: Params) -> None:
+        lane = JOB_KINDS[kind].waited_for
+        root = str(self._store.root)
         with self._lock:
-            self._executor = self._executor or self._make_executor()
-            root = str(self._store.root)
+            if lane not in self._executors:
+                self._executors[lane] = self._make_executor()
             try:
-                future = self._executor.submit(_run, kind, root, job_id, params)
+                future = self._executors[lane].submit(_run, kind, root, job_id, params)
             except BrokenExecutor:
-                self._executor = self._make_executor()
-                future = self._executor.submit(_run, kind, root, job_id, params)
+                self._executors[lane] = self._make_executor()
+                future = self._executors[lane].submit(_run, kind, root, job_id, params)
             self._futures[job_id] = future
         future.add_done_callback(lambda done: self._end(job_id, done))
 
-    def _end(self, job_id: str, future: Future[dict[str, Any]]) -> None:
+    def _end(self, job_id: str, future: Future[Params]) -> None:
         try:
             with self._sessions() as db:
                 job = db.get(JobRow, job_id)
@@ -106,12 +132,12 @@ class JobService:
         finally:
             self._report(job_id).forget()
             self._futures.pop(job_id, None)
+            self.changes.add(job_id)
 
-    def _settle(self, db: Session, job: JobRow, future: Future[dict[str, Any]]) -> None:
+    def _settle(self, db: Session, job: JobRow, future: Future[Params]) -> None:
+        kind = JOB_KINDS[job.kind]
         try:
-            result = future.result()
-            finish = self._finishers.get(job.kind)
-            job.result = finish(db, job, result) if finish else result
+            job.result = kind.finish(db, job, future.result()).model_dump()
             job.state = "done"
         except (Cancelled, CancelledError):
             job.state = "cancelled"
@@ -124,8 +150,10 @@ class JobService:
         except Exception:
             log.exception("job %s failed", job.id)
             job.state, job.error = "failed", "Something unforeseen went wrong: the log says what."
-        if job.state != "done" and job.kind in RESUMABLE:
-            (self._store.incoming / job.params["path"]).unlink(missing_ok=True)
+        if job.state != "done":
+            shutil.rmtree(self.folder(job.id), ignore_errors=True)
+            if kind.takes_file:
+                (self._store.incoming / job.params["path"]).unlink(missing_ok=True)
 
     def cancel(self, job_id: str) -> None:
         """Ask a job to stop; one that has ended stays as it is."""
@@ -134,20 +162,25 @@ class JobService:
             self._report(job_id).ask_to_stop()
 
     def recent(self, db: Session) -> list[JobRow]:
-        """The newest jobs, newest first."""
-        return list(db.scalars(select(JobRow).order_by(JobRow.created.desc()).limit(_RECENT)))
+        """Jobs that are not at their end, and the newest of the others; newest first."""
+        newest = select(JobRow.id).order_by(JobRow.created.desc()).limit(_RECENT)
+        wanted = select(JobRow).where(JobRow.id.in_(newest) | (JobRow.state == "queued"))
+        return list(db.scalars(wanted.order_by(JobRow.created.desc())))
 
     def progress(self, job: JobRow) -> tuple[str, float]:
         """State and share of the work done, 0..1."""
         if job.state != "queued":
             return job.state, 1.0 if job.state == "done" else 0.0
-        future = self._futures.get(job.id)
-        running = future is not None and future.running()
+        running = job.id in self.running()
         return ("running" if running else "queued"), self._report(job.id).read()
+
+    def running(self) -> list[str]:
+        """Ids of the jobs that are being worked on now."""
+        return [job for job, future in list(self._futures.items()) if future.running()]
 
     def _report(self, job_id: str) -> Report:
         return Report(self._store.jobs, job_id)
 
     def close(self) -> None:
-        if self._executor is not None:
-            self._executor.shutdown(wait=False, cancel_futures=True)
+        for executor in self._executors.values():
+            executor.shutdown(wait=False, cancel_futures=True)

@@ -143,7 +143,7 @@ class Midi(_Message):
 
 Gesture = On | Off | Touch | Bend | Hold | Control | Pad | PadLetGo | Panic
 Message = Midi | Load | Credit | Gesture | Set | Listen | Watch
-_ADAPTER: TypeAdapter[Message] = TypeAdapter(Annotated[Message, Field(discriminator="do")])
+MESSAGE: TypeAdapter[Message] = TypeAdapter(Annotated[Message, Field(discriminator="do")])
 
 
 def parse_message(text: str | bytes) -> Message:
@@ -157,7 +157,7 @@ def parse_message(text: str | bytes) -> Message:
     if isinstance(text, bytes):
         raise MessageError("Messages to a live session are text, not bytes.")
     try:
-        return _ADAPTER.validate_python(json.loads(text))
+        return MESSAGE.validate_python(json.loads(text))
     except ValidationError as error:
         first = error.errors(include_url=False)[0]
         path = ".".join(str(part) for part in first["loc"])

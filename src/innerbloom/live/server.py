@@ -22,6 +22,7 @@ from websockets.http11 import Request, Response
 from websockets.sync.server import Server, ServerConnection, serve
 
 from innerbloom.core.engine.warm import load, warm_up
+from innerbloom.live.answers import problem
 from innerbloom.live.materials import MaterialCache
 from innerbloom.live.messages import LARGEST_BYTES, MessageError, parse_message
 from innerbloom.live.session import LiveSession
@@ -111,7 +112,7 @@ class LiveServer:
 
 
 def _refuse(connection: ServerConnection, code: int, text: str) -> None:
-    connection.send(json.dumps({"is": "problem", "text": text, "final": True}))
+    connection.send(json.dumps({**problem(text), "final": True}))
     connection.close(code, text[:120])
 
 
@@ -152,7 +153,7 @@ def _apply(connection: ServerConnection, session: LiveSession, text: str | bytes
     try:
         answer = session.take(parse_message(text))
     except MessageError as error:
-        answer = {"is": "problem", "text": str(error)}
+        answer = problem(str(error))
     if answer:
         connection.send(json.dumps(answer))
 

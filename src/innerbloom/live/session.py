@@ -29,6 +29,7 @@ from innerbloom.core.instrument.owners import WHOLE_ID
 from innerbloom.core.performance.events import EditProgram, Event, SetParameter
 from innerbloom.core.performance.midi import MidiReader
 from innerbloom.live import messages as m
+from innerbloom.live.answers import Answer, Look, Moving, Seen, problem
 from innerbloom.live.listening import Listening
 from innerbloom.live.materials import MaterialCache
 from innerbloom.live.preview import LoopPreview, preview_cycles, preview_loop, reference_tone
@@ -40,7 +41,6 @@ _BUSY, _CALM = 0.6, 0.25
 """Load above which a second core helps, and below which it goes again."""
 
 _BLOCK_S = BLOCK / ENGINE_RATE
-Answer = dict[str, Any]
 Heard = Listening | LoopPreview
 
 
@@ -130,13 +130,13 @@ class LiveSession:
             return None
         owner = engine.section.layout.owners.get(message.owner)
         if owner is None:
-            return _problem("What this control belongs to is no longer there.")
+            return problem("What this control belongs to is no longer there.")
         found = owner.parameter(message.parameter)
         if found is None:
-            return _problem(f"There is no setting '{message.parameter}' here.")
+            return problem(f"There is no setting '{message.parameter}' here.")
         wrong = refusal(found, message.value)
         if wrong:
-            return _problem(wrong)
+            return problem(wrong)
         moved = SetParameter(message.owner, message.parameter, message.value, engine.now)
         engine.render(0, [moved])
         return None
@@ -188,7 +188,7 @@ class LiveSession:
         self._hush()
         self._heard = number
         if isinstance(found, str):
-            return _problem(found)
+            return problem(found)
         self._listening.extend(found)
         self._shown = found[0] if found else None
         return None
@@ -220,7 +220,7 @@ class LiveSession:
         except queue.Empty:
             return self._take_opened()
         if isinstance(ready, str):
-            return _problem(ready)
+            return problem(ready)
         if self._engine is not None:
             self._engine.render(0, [EditProgram(ready, self._engine.now)])
         else:
@@ -279,13 +279,13 @@ class LiveSession:
         shown = self._shown
         return round(shown.place_s, 3) if shown in self._listening and shown else None
 
-    def look(self) -> Answer:
+    def look(self) -> Look:
         """What the pictures and meters show now; peaks are those since the last look."""
         engine = self._engine
-        answer: Answer = {
+        answer: Look = {
             "is": "look",
             "load": round(self._load, 4),
-            "peaks": [round(float(peak), 5) for peak in self._peaks],
+            "peaks": (round(float(self._peaks[0]), 5), round(float(self._peaks[1]), 5)),
             "voices": engine.sounding() if engine else 0,
             "held_db": round(self._limiter.reduction_db(), 2),
             "listening": self._place(),
@@ -299,21 +299,22 @@ class LiveSession:
         self._moved = None
         return answer
 
-    def _moving(self) -> Answer | None:
+    def _moving(self) -> Moving | None:
         """What arrives now, if the page watches, and what has been seen since it began to."""
         if self._engine is None or self._watch is None:
             return None
         now = arrivals(self._engine)
+        across, up = self._engine.section.modulation.pad_now()
         self._watch.look(self._engine, now)
         return {
             "routes": now.routes.round(4).tolist(),
             "modulators": now.modulators.round(4).tolist(),
             "targets": np.stack((now.added, now.values, now.clamped), axis=1).round(4).tolist(),
             "keys": [f"{owner}.{parameter}" for owner, parameter in now.keys],
-            "pad": [round(place, 4) for place in self._engine.section.modulation.pad_now()],
+            "pad": (round(across, 4), round(up, 4)),
         }
 
-    def seen(self) -> Answer | None:
+    def seen(self) -> Seen | None:
         """What has been seen to move, for the doctor; now and then."""
         if self._watch is None:
             return None
@@ -322,14 +323,10 @@ class LiveSession:
             "is": "seen",
             "looks": self._watch.looks,
             "ranges": {
-                id_: [low, self._watch.highest[id_]] for id_, low in self._watch.lowest.items()
+                id_: (low, self._watch.highest[id_]) for id_, low in self._watch.lowest.items()
             },
             "clamped": {
                 f"{owner}.{parameter}": round(count / looks, 4)
                 for (owner, parameter), count in self._watch.held.items()
             },
         }
-
-
-def _problem(text: str) -> Answer:
-    return {"is": "problem", "text": text}

@@ -29,10 +29,10 @@ def _set_pragmas(connection: Any, _: Any) -> None:
     cursor.close()
 
 
-def migrate(engine: Engine) -> None:
-    """Run all migrations that the database has not seen."""
+def migrate(engine: Engine, upto: str = "head") -> None:
+    """Run the migrations that the database has not seen, all or up to one."""
     config = Config()
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
     with engine.begin() as connection:
         config.attributes["connection"] = connection
-        command.upgrade(config, "head")
+        command.upgrade(config, upto)

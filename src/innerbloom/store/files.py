@@ -167,7 +167,8 @@ class FileStore:
             for path in folder.glob(".*"):
                 path.unlink(missing_ok=True)
         for path in self.jobs.iterdir():
-            path.unlink(missing_ok=True)
+            if path.is_file():
+                path.unlink()
 
 
 def safe_suffix(name: str) -> str:

@@ -51,14 +51,20 @@ class Recording(Base):
     deleted: Mapped[datetime | None] = mapped_column(default=None)
 
 
-class InstrumentRow(Base):
-    """One instrument: its newest document and the number of its newest revision."""
+class Document(Base):
+    """The newest state of a document with revisions, and the number of its newest revision.
 
-    __tablename__ = "instrument"
+    Those of the Bench belong to a sound on the shelf, one of a kind to each.
+    """
+
+    __tablename__ = "document"
+    __table_args__ = (UniqueConstraint("kind", "recording_id"),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    name: Mapped[str] = mapped_column(String(120))
-    document: Mapped[dict[str, Any]]
+    kind: Mapped[str] = mapped_column(String(16), index=True)
+    recording_id: Mapped[int | None] = mapped_column(ForeignKey("recording.id"))
+    name: Mapped[str] = mapped_column(String(120), default="")
+    content: Mapped[dict[str, Any]]
     revision: Mapped[int] = mapped_column(default=0)
     created: Mapped[datetime] = mapped_column(default=now)
     changed: Mapped[datetime] = mapped_column(default=now)
@@ -66,44 +72,18 @@ class InstrumentRow(Base):
 
 
 class Revision(Base):
-    """One step in an instrument's life; an undo or redo is a step too."""
+    """One step in a document's life; an undo or redo is a step too."""
 
-    __tablename__ = "revision"
-    __table_args__ = (UniqueConstraint("instrument_id", "number"),)
+    __tablename__ = "document_revision"
+    __table_args__ = (UniqueConstraint("document_id", "number"),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    instrument_id: Mapped[int] = mapped_column(ForeignKey("instrument.id"), index=True)
+    document_id: Mapped[int] = mapped_column(ForeignKey("document.id"), index=True)
     number: Mapped[int]
     kind: Mapped[str] = mapped_column(String(8))
     label: Mapped[str] = mapped_column(String(120), default="")
     patch: Mapped[list[Any]]
     inverse: Mapped[list[Any]]
-    created: Mapped[datetime] = mapped_column(default=now)
-
-
-class Sheet(Base):
-    """The Bench's work on one sound: its steps now, and the number of its newest revision."""
-
-    __tablename__ = "sheet"
-
-    recording_id: Mapped[int] = mapped_column(ForeignKey("recording.id"), primary_key=True)
-    steps: Mapped[list[Any]]
-    revision: Mapped[int] = mapped_column(default=0)
-
-
-class SheetRevision(Base):
-    """One change on the Bench, with the steps before and after it."""
-
-    __tablename__ = "sheet_revision"
-    __table_args__ = (UniqueConstraint("recording_id", "number"),)
-
-    id: Mapped[int] = mapped_column(primary_key=True)
-    recording_id: Mapped[int] = mapped_column(ForeignKey("sheet.recording_id"), index=True)
-    number: Mapped[int]
-    kind: Mapped[str] = mapped_column(String(8))
-    label: Mapped[str] = mapped_column(String(120), default="")
-    before: Mapped[list[Any]]
-    after: Mapped[list[Any]]
     created: Mapped[datetime] = mapped_column(default=now)
 
 

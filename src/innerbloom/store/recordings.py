@@ -88,16 +88,22 @@ def add(
         present.deleted = None
         db.commit()
         return present
-    origin = found["origin"]
     recording = Recording(
         digest=digest, filename=filename[:255], name=found["name"], measured=found["measured"],
-        notes=origin["notes"], recordist=origin["recordist"], licence=origin["licence"],
-        date=origin["date"], lineage=lineage or {}, kind=kind,
-        place=found.get("place", ""),
+        lineage=lineage or {}, kind=kind, place=found.get("place", ""),
+        **{field: found["origin"][field] for field in ORIGIN},
     )  # fmt: skip
     db.add(recording)
     db.commit()
     return recording
+
+
+ORIGIN = ("notes", "recordist", "licence", "date")
+
+
+def origin_of(row: Recording | None) -> dict[str, str]:
+    """Notes and credits of a recording, empty ones for none."""
+    return {field: getattr(row, field) if row else "" for field in ORIGIN}
 
 
 def delete(db: Session, recording: Recording) -> None:

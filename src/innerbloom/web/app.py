@@ -17,9 +17,10 @@ from innerbloom.core.instrument.sentences import SentenceError
 from innerbloom.jobs.service import JobService
 from innerbloom.processes import background_executor
 from innerbloom.store.database import open_database
+from innerbloom.store.documents import OutOfDateError
 from innerbloom.store.files import FileStore
-from innerbloom.store.instruments import OutOfDateError
 from innerbloom.web.guard import guard
+from innerbloom.web.openapi import tidy
 from innerbloom.web.routes import (
     bench,
     gathering,
@@ -34,7 +35,7 @@ from innerbloom.web.routes import (
     spectra,
     tables,
 )
-from innerbloom.web.services import Live, Services, finishers
+from innerbloom.web.services import Live, Services, close_database
 
 STATIC = Path(__file__).parent / "static"
 
@@ -68,11 +69,13 @@ def create_app(
         static_folder=None,  # type: ignore[arg-type]
     )
     app.config["VALIDATION_ERROR_STATUS_CODE"] = 422
+    app.spec_processor(tidy)
     files = FileStore(root)
     sessions = open_database(files.database)
-    service = JobService(files, sessions, finishers(), make_executor)
+    service = JobService(files, sessions, make_executor)
     service.resume()
     app.extensions["innerbloom"] = Services(files, sessions, service, live)
+    app.teardown_appcontext(close_database)
     guard(app, token)
     for resource in (
         recordings,

@@ -2,44 +2,26 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Literal
 
 from pydantic import BaseModel, Field
 
 from innerbloom.core.analysis.onsets import SENSITIVITY
 from innerbloom.core.declare.parameters import Choice, Parameter
+from innerbloom.core.sound.loop import Curve, Direction
 from innerbloom.web.schemas import _In
 
-Steps = list[dict[str, Any]]
 
-
-class StepKindOut(BaseModel):
+class StepKindOut(BaseModel, from_attributes=True):
     id: str
     name: str
     help: str
     group: str
-    parameters: list[Parameter]
-    choices: list[Choice]
-    shown: dict[str, tuple[str, list[str]]]
+    declared: list[Parameter | Choice]
 
 
 class StepKinds(BaseModel):
     kinds: list[StepKindOut]
-
-
-class BenchOut(BaseModel):
-    recording: int
-    revision: int
-    steps: Steps
-    sentences: list[str]
-    undo: str | None
-    redo: str | None
-
-
-class BenchEdit(_In):
-    revision: int = Field(ge=0)
-    steps: Steps = Field(max_length=40)
-    label: str = Field(default="Change", max_length=120)
 
 
 class StageIn(_In):
@@ -49,7 +31,7 @@ class StageIn(_In):
 class LoopOut(BaseModel):
     start: int
     end: int
-    direction: str
+    direction: Direction
     stay: bool
 
 
@@ -145,7 +127,7 @@ class LoopFound(BaseModel):
     closes: float
     likeness: float
     crossfade_ms: float
-    curve: str
+    curve: Curve
     from_file: bool = False
 
 
@@ -171,11 +153,18 @@ class SeamOut(BaseModel):
     step: float
     closes: float
     likeness: float
-    curve: str
+    curve: Curve
+
+
+class NoteFound(BaseModel):
+    note: float
+    hz: float
+    level_db: float
+    partials: int
 
 
 class NotesOut(BaseModel):
-    notes: list[dict[str, float]]
+    notes: list[NoteFound]
     explained: float
 
 

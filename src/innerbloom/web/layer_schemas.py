@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
 from innerbloom.core.declare.parameters import Choice, Parameter
+from innerbloom.core.declare.revisions import Patch
+from innerbloom.core.deliver.portrait import KeyPortrait
 from innerbloom.core.instrument.catalogue import Source
-from innerbloom.core.instrument.document import MAX_LAYERS
+from innerbloom.core.instrument.document import MAX_LAYERS, Instrument
 from innerbloom.web.schemas import _In
 
 LayerIndex = Annotated[int, Field(ge=0, lt=MAX_LAYERS)]
@@ -187,8 +189,8 @@ class VariantsIn(_In):
 
 
 class VariantOut(BaseModel):
-    document: dict[str, Any]
-    patch: list[dict[str, Any]]
+    document: Instrument
+    patch: Patch
 
 
 class VariantList(BaseModel):
@@ -198,7 +200,7 @@ class VariantList(BaseModel):
 
 class PortraitState(BaseModel):
     job: str | None
-    keys: list[dict[str, Any]] | None
+    keys: list[KeyPortrait] | None
 
 
 class TuningIn(_In):

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
+from innerbloom.core.declare.revisions import Patch
 from innerbloom.core.instrument.modulation import MAX_ROUTES, SourceName
 from innerbloom.web.schemas import _In
 
@@ -136,7 +137,7 @@ class FindingOut(BaseModel):
     about: list[str]
     text: str
     fix: str
-    patch: list[dict[str, Any]]
+    patch: Patch
 
 
 class MovementOut(BaseModel):

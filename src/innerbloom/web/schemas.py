@@ -5,12 +5,14 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
+from pydantic import Base64Bytes, BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from innerbloom.core.instrument.document import recordings_in
 from innerbloom.core.pitch_names import hz_to_note, note_name
+from innerbloom.jobs.kind import JobResult
+from innerbloom.jobs.kinds import JOB_KINDS
 from innerbloom.store.finding import character
-from innerbloom.store.models import InstrumentRow, JobRow, Recording
+from innerbloom.store.models import Document, JobRow, Recording
 
 
 class _In(BaseModel):
@@ -60,7 +62,7 @@ class RecordingOut(BaseModel):
     instruments: list[InstrumentRef]
 
     @classmethod
-    def of(cls, row: Recording, tuning: float, grown: list[InstrumentRow]) -> RecordingOut:
+    def of(cls, row: Recording, tuning: float, grown: list[Document]) -> RecordingOut:
         measured = dict(row.measured)
         if measured["root_hz"] is not None:
             # named afresh, so that a changed reference pitch shows at once
@@ -69,7 +71,7 @@ class RecordingOut(BaseModel):
         uses = [
             InstrumentRef(id=one.id, name=one.name)
             for one in grown
-            if row.digest in recordings_in(one.document)
+            if row.digest in recordings_in(one.content)
         ]
         return cls(
             id=row.id, digest=row.digest, name=row.name, filename=row.filename,
@@ -152,16 +154,6 @@ class GrowIn(_In):
     at_s: float = Field(default=0.0, ge=0, le=1e6)
 
 
-class InstrumentOut(BaseModel):
-    id: int
-    name: str
-    revision: int
-    changed: datetime
-    document: dict[str, Any]
-    undo: str | None
-    redo: str | None
-
-
 class InstrumentLine(BaseModel):
     id: int
     name: str
@@ -170,10 +162,10 @@ class InstrumentLine(BaseModel):
     layers: list[str]
 
     @classmethod
-    def of(cls, row: InstrumentRow) -> InstrumentLine:
+    def of(cls, row: Document) -> InstrumentLine:
         return cls(
             id=row.id, name=row.name, revision=row.revision, changed=row.changed,
-            layers=[layer["petal"] for layer in row.document["layers"]],
+            layers=[layer["petal"] for layer in row.content["layers"]],
         )  # fmt: skip
 
 
@@ -181,46 +173,51 @@ class InstrumentList(BaseModel):
     instruments: list[InstrumentLine]
 
 
-class EditIn(_In):
-    revision: int = Field(ge=0)
-    label: str = Field(default="Change", max_length=120)
-    patch: list[dict[str, Any]]
-
-
-class RevisionIn(_In):
-    revision: int = Field(ge=0)
-
-
 class RenderIn(_In):
     key: float = Field(default=48.0, ge=0, le=127)
     seconds: float = Field(default=4.0, ge=0.01, le=3600)
     velocity: float = Field(default=0.8, gt=0, le=1)
-    midi: str | None = Field(default=None, max_length=8 << 20, description="A MIDI file in base64.")
+    midi: Base64Bytes | None = Field(
+        default=None, max_length=8 << 20, description="A MIDI file in base64."
+    )
     format: Literal["wav24", "wav32f", "flac"] = "wav24"
     title: str = Field(default="", max_length=120)
-    to_shelf: bool = False
 
 
 class JobOut(BaseModel):
     id: str
     kind: str
+    words: str
     title: str
     state: Literal["queued", "running", "done", "failed", "cancelled"]
     progress: float
     error: str
-    result: dict[str, Any]
+    result: JobResult
     created: datetime
 
     @classmethod
     def of(cls, row: JobRow, state: str, progress: float) -> JobOut:
         return cls(
-            id=row.id, kind=row.kind, title=row.title, state=state, progress=progress,  # type: ignore[arg-type]
-            error=row.error, result=row.result, created=row.created,
+            id=row.id, kind=row.kind, words=JOB_KINDS[row.kind].words, title=row.title,
+            state=state, progress=progress,  # type: ignore[arg-type]
+            error=row.error, result=JobResult(**row.result), created=row.created,
         )  # fmt: skip
 
 
+class JobsIn(_In):
+    since: str = Field(default="", max_length=40, description="The moment of the last answer.")
+    wait: float = Field(default=0.0, ge=0, le=10, description="Seconds to wait for a change.")
+
+
 class JobList(BaseModel):
+    """Jobs that changed since a moment, and the moment to ask from next.
+
+    Without a moment, or with one of an earlier run of the server: all that are not at their end,
+    and the newest of the others.
+    """
+
     jobs: list[JobOut]
+    moment: str
 
 
 class JobStarted(BaseModel):

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from pydantic import BaseModel, Field
 
 from innerbloom.core.declare.parameters import Choice, Parameter
@@ -18,12 +16,6 @@ class NewSpectrum(_In):
 
     recording: int
     name: str = Field(default="", max_length=120)
-
-
-class SpectrumEdit(_In):
-    revision: int = Field(ge=0)
-    document: dict[str, Any]
-    label: str = Field(default="Change", max_length=120)
 
 
 class KeepSpectrum(_In):
@@ -51,14 +43,9 @@ class SpectrumMade(BaseModel):
     strikes: int
 
 
-class SpectrumOut(BaseModel):
-    """The Bench's work on a spectrum; ``made`` is missing while a job makes it."""
+class SpectrumAnswer(BaseModel):
+    """A spectrum at hand, or the job that makes it."""
 
-    recording: int
-    revision: int
-    document: dict[str, Any]
-    undo: str | None
-    redo: str | None
     made: SpectrumMade | None
     job: str | None
 

@@ -31,17 +31,12 @@ class NewTable(_In):
     document: dict[str, Any] | None = None
 
 
-class TableEdit(_In):
-    revision: int = Field(ge=0)
-    document: dict[str, Any]
-    label: str = Field(default="Change", max_length=120)
-
-
 class KeepTable(_In):
     name: str = Field(min_length=1, max_length=120)
 
 
 class SplitTable(_In):
+    revision: int = Field(ge=0)
     at: int = Field(ge=1, le=255, description="The frame that begins the second part.")
 
 
@@ -61,17 +56,11 @@ class TableMade(BaseModel):
     seconds: list[float] | None
 
 
-class TableOut(BaseModel):
-    """The Bench's work on a wavetable; ``made`` is missing while a job makes it."""
+class TableAnswer(BaseModel):
+    """A table at hand, or the job that makes it."""
 
-    recording: int
-    revision: int
-    document: dict[str, Any]
-    undo: str | None
-    redo: str | None
     made: TableMade | None
     job: str | None
-    problem: str
 
 
 class TablePicture(BaseModel):

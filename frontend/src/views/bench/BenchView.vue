@@ -1,13 +1,15 @@
 <script setup lang="ts">
 /** Bench: what in this recording can I use? */
-import { useEventListener, useLocalStorage } from "@vueuse/core";
+import { useLocalStorage } from "@vueuse/core";
 import { computed, ref, shallowRef, watch } from "vue";
 import { useRoute, useRouter } from "vue-router";
 
-import { api, type LoopFound, type Pitch, wanted } from "../../api/client";
+import { api, wanted } from "../../api/client";
+import { type LoopFound, number, type Pitch } from "../../api/types";
 import EditableName from "../../controls/EditableName.vue";
 import Segments from "../../controls/Segments.vue";
 import { type Face, useBench } from "../../stores/bench";
+import { useShortcuts } from "../../frame/shortcuts";
 import { useField } from "../../stores/field";
 import { useInstrument } from "../../stores/instrument";
 import { useJobs } from "../../stores/jobs";
@@ -56,13 +58,19 @@ const stage = computed(() => {
   return { ...one, ...m, key: bench.recording.digest, frames: Math.round(m.duration_s * m.rate), loops: [], root_how: "found" };
 });
 const duration = computed(() => stage.value?.duration_s ?? 0);
-const shown = computed<Shown | null>(() => (stage.value ? { key: stage.value.key, frames: stage.value.frames, rate: stage.value.rate, ...view.value } : null));
+const shown = computed<Shown | null>(() =>
+  stage.value ? { key: stage.value.key, frames: stage.value.frames, rate: stage.value.rate, ...view.value } : null,
+);
 const loudest = computed(() => 10 ** (Math.max(-50, stage.value?.peak_dbfs ?? 0) / 20));
-const marks = computed(() => (bench.face === "step" && !pieces.open && (bench.ready || onRecording(bench.step)) ? marksOf(bench.step, duration.value) : null));
+const marks = computed(() =>
+  bench.face === "step" && !pieces.open && (bench.ready || onRecording(bench.step)) ? marksOf(bench.step, duration.value) : null,
+);
 const heardAt = computed(() => (live.listeningTo === stage.value?.key ? live.look.listening : null));
 const isLoop = computed(() => bench.ready && bench.face === "step" && bench.step?.do === "loop" && !pieces.open);
 const isNotes = computed(() => bench.ready && bench.face === "step" && bench.step?.do === "notes" && !pieces.open);
-const currentLoop = computed(() => (isLoop.value ? { start: Number(bench.step!.start), end: Number(bench.step!.end) || duration.value } : null));
+const currentLoop = computed(() =>
+  isLoop.value ? { start: number(bench.step!, "start"), end: number(bench.step!, "end") || duration.value } : null,
+);
 const job = computed(() => jobs.jobs.find(({ id }) => id === bench.working));
 const subtitle = computed(() => {
   if (pieces.open) return "the recording, in pieces";
@@ -118,7 +126,10 @@ watch(
   },
   { deep: true },
 );
-watch(() => stage.value?.key, () => (pitch.value = null));
+watch(
+  () => stage.value?.key,
+  () => (pitch.value = null),
+);
 
 async function askPitch(): Promise<void> {
   const now = shown.value;
@@ -156,8 +167,9 @@ function toggleListening(): void {
 
 function listenTone(): void {
   const step = bench.step!;
-  const hz = project.settings.tuning * 2 ** ((Number(step.note) - 69) / 12);
-  live.listen(stage.value!.key, Number(step.place), { cycle: { place: Number(step.place), hz, cycles: Number(step.cycles) } });
+  const place = number(step, "place");
+  const hz = project.settings.tuning * 2 ** ((number(step, "note") - 69) / 12);
+  live.listen(stage.value!.key, place, { cycle: { place, hz, cycles: number(step, "cycles") } });
 }
 
 function turnTo(face: Face): void {
@@ -190,7 +202,7 @@ function drop(values: Record<string, number>): void {
 async function nudge(id: string, how: "ms" | "sample" | "zero", way: -1 | 1): Promise<void> {
   const edge = marks.value?.edges.find((one) => one.id === id);
   const rate = stage.value?.rate ?? 48_000;
-  let at = edge?.at ?? Number(bench.step?.[id] ?? 0);
+  let at = edge?.at ?? (bench.step ? number(bench.step, id) : 0);
   if (how === "zero") {
     try {
       at = (await wanted(api.GET("/api/sounds/{digest}/snap", { params: { path: { digest: stage.value!.key }, query: { at, way } } }))).at;
@@ -203,12 +215,16 @@ async function nudge(id: string, how: "ms" | "sample" | "zero", way: -1 | 1): Pr
 }
 
 function takeLoop(loop: LoopFound): void {
-  void bench.change(bench.chosen, { start: loop.start, end: loop.end, crossfade: loop.crossfade_ms, direction: "forward", curve: "by likeness" }, "Take a loop");
+  void bench.change(
+    bench.chosen,
+    { start: loop.start, end: loop.end, crossfade: loop.crossfade_ms, direction: "forward", curve: "by likeness" },
+    "Take a loop",
+  );
 }
 
 async function toneHere(): Promise<void> {
   const loop = bench.steps.findIndex((one) => one.do === "loop");
-  const place = loop >= 0 ? Number(bench.steps[loop]!.start) : (heardAt.value ?? view.value.from / (stage.value?.rate ?? 1));
+  const place = loop >= 0 ? number(bench.steps[loop]!, "start") : (heardAt.value ?? view.value.from / (stage.value?.rate ?? 1));
   const root = bench.after?.root_hz;
   const note = root ? Math.round(69 + 12 * Math.log2(root / project.settings.tuning)) : 48;
   const tone = { do: "tone", on: true, place, note: Math.min(115, Math.max(12, note)), cycles: 1, seconds: 2 };
@@ -219,14 +235,21 @@ async function toneHere(): Promise<void> {
 
 function keep(): void {
   const name = bench.recording!.name;
-  const made = bench.steps.some((one) => one.do === "tone") ? "tone" : bench.steps.some((one) => one.do === "loop" && one.on) ? "loop" : "clip";
+  const made = bench.steps.some((one) => one.do === "tone")
+    ? "tone"
+    : bench.steps.some((one) => one.do === "loop" && one.on)
+      ? "loop"
+      : "clip";
   void bench.keep([{ name: `${name}, ${made}` }], kept);
 }
 
 async function kept(ids: number[]): Promise<void> {
   await field.load();
   keptId.value = ids.length === 1 ? ids[0]! : null;
-  const words = ids.length === 1 ? `'${field.recordings.find(({ id }) => id === ids[0])?.name}' is on the shelf.` : `${ids.length} materials are on the shelf.`;
+  const words =
+    ids.length === 1
+      ? `'${field.recordings.find(({ id }) => id === ids[0])?.name}' is on the shelf.`
+      : `${ids.length} materials are on the shelf.`;
   useNotices().say(words);
 }
 
@@ -263,68 +286,158 @@ function rename(name: string): void {
   });
 }
 
-useEventListener(window, "keydown", (event: KeyboardEvent) => {
-  const target = event.target as HTMLElement;
-  if (target.closest("input, textarea, select, [role=dialog], [role=menu]") || !bench.recording) return;
-  const letter = event.key.toLowerCase();
-  if (event.ctrlKey || event.metaKey) {
-    if (letter !== "z" && letter !== "y") return;
-    const forward = letter === "y" || event.shiftKey;
-    if (!pieces.open || !(forward ? pieces.redo() : pieces.undo())) bench.back(forward ? "redo" : "undo");
-  } else if (event.key === "Enter" && !target.closest("button, a, [role=slider], ol")) toggleListening();
-  else if (target.closest("[role=group]")) return;
-  else if (event.key === "Enter" && target.closest("[data-testid=picture]")) toggleListening();
-  else return;
-  event.preventDefault();
-});
+/** In the pieces first, as long as there is something to take back there. */
+function back(way: "undo" | "redo"): void {
+  if (!pieces.open || !pieces[way]()) void bench.back(way);
+}
+
+useShortcuts({ undo: () => back("undo"), redo: () => back("redo"), listen: toggleListening }, () => bench.recording !== null);
 </script>
 
 <template>
   <div v-if="bench.recording && shown && stage" class="flex h-full">
     <section class="flex min-w-0 flex-1 flex-col px-6 pt-3 pb-3" aria-label="Bench">
       <div class="flex items-center gap-1">
-        <h1 class="flex min-w-0 font-serif text-xl leading-tight"><EditableName :name="bench.recording.name" what="recording" @rename="rename" /></h1>
+        <h1 class="flex min-w-0 font-serif text-xl leading-tight">
+          <EditableName :name="bench.recording.name" what="recording" @rename="rename" />
+        </h1>
         <span class="min-w-0 flex-1 truncate pt-1.5 pl-2 font-serif text-base text-soft italic">{{ subtitle }}</span>
-        <button class="quiet" :disabled="!bench.sheet?.undo" :title="`Undo ${bench.sheet?.undo ?? ''} (Ctrl Z)`" @click="bench.back('undo')">Undo</button>
-        <button class="quiet" :disabled="!bench.sheet?.redo" :title="`Redo ${bench.sheet?.redo ?? ''} (Ctrl Shift Z)`" @click="bench.back('redo')">Redo</button>
+        <button class="quiet" :disabled="!bench.undoLabel" :title="`Undo ${bench.undoLabel ?? ''} (Ctrl Z)`" @click="bench.back('undo')">
+          Undo
+        </button>
+        <button
+          class="quiet"
+          :disabled="!bench.redoLabel"
+          :title="`Redo ${bench.redoLabel ?? ''} (Ctrl Shift Z)`"
+          @click="bench.back('redo')"
+        >
+          Redo
+        </button>
         <PictureSettings v-model="settings" />
-        <button class="quiet" :class="pieces.open ? 'bg-ink text-paper hover:!bg-ink' : 'text-soft'" :aria-pressed="pieces.open" title="Split the recording at onsets or by hand" @click="togglePieces">Pieces</button>
-        <Segments :model-value="bench.face" label="What is shown and heard" :options="[{ value: 'before', word: 'Before', help: 'As recorded; as loud as after' }, { value: 'step', word: 'Step', help: 'The sound as it reaches the open step' }, { value: 'after', word: 'After', help: 'After all steps' }]" @update:model-value="turnTo" />
+        <button
+          class="quiet"
+          :class="pieces.open ? 'bg-ink text-paper hover:!bg-ink' : 'text-soft'"
+          :aria-pressed="pieces.open"
+          title="Split the recording at onsets or by hand"
+          @click="togglePieces"
+        >
+          Pieces
+        </button>
+        <Segments
+          :model-value="bench.face"
+          label="What is shown and heard"
+          :options="[
+            { value: 'before', word: 'Before', help: 'As recorded; as loud as after' },
+            { value: 'step', word: 'Step', help: 'The sound as it reaches the open step' },
+            { value: 'after', word: 'After', help: 'After all steps' },
+          ]"
+          @update:model-value="turnTo"
+        />
       </div>
-      <p v-for="remark in pieces.open ? [] : (bench.recording.measured.remarks ?? [])" :key="remark" class="mt-1 border-l-4 border-warn pl-2">{{ remark }}</p>
+      <p
+        v-for="remark in pieces.open ? [] : (bench.recording.measured.remarks ?? [])"
+        :key="remark"
+        class="mt-1 border-l-4 border-warn pl-2"
+      >
+        {{ remark }}
+      </p>
       <Overview class="mt-1.5" :shown="shown" @view="look" />
       <div class="relative mt-1.5 min-h-40 flex-1">
-        <SoundPicture class="h-full" :shown="shown" :settings="settings" :loudest="loudest" :marks="marks" :pitch="pitch" :onsets="pieces.open ? pieces.onsets : null" :splits="pieces.open ? pieces.splits : []" :piece="pieces.open ? (pieces.pieces[pieces.chosen] ?? null) : null" :heard-at="heardAt" :root-hz="bench.face === 'after' && !pieces.open ? (stage.root_hz ?? null) : null" @root="giveRoot" @view="look" @listen="listen" @drag="drag" @drop="drop" @split="split" @nudge="nudge" />
-        <p v-if="bench.problem" class="floating absolute inset-x-6 top-3 border-l-4 border-l-bad px-4 py-2" role="alert"><strong class="text-bad">Not done. </strong>{{ bench.problem }}</p>
-        <div v-else-if="bench.working && job" class="floating absolute right-2 bottom-7 z-20 flex items-center gap-2 px-3 py-1 text-xs" role="status">
+        <SoundPicture
+          class="h-full"
+          :shown="shown"
+          :settings="settings"
+          :loudest="loudest"
+          :marks="marks"
+          :pitch="pitch"
+          :onsets="pieces.open ? pieces.onsets : null"
+          :splits="pieces.open ? pieces.splits : []"
+          :piece="pieces.open ? (pieces.pieces[pieces.chosen] ?? null) : null"
+          :heard-at="heardAt"
+          :root-hz="bench.face === 'after' && !pieces.open ? (stage.root_hz ?? null) : null"
+          @root="giveRoot"
+          @view="look"
+          @listen="listen"
+          @drag="drag"
+          @drop="drop"
+          @split="split"
+          @nudge="nudge"
+        />
+        <p v-if="bench.problem" class="floating absolute inset-x-6 top-3 border-l-4 border-l-bad px-4 py-2" role="alert">
+          <strong class="text-bad">Not done. </strong>{{ bench.problem }}
+        </p>
+        <div
+          v-else-if="bench.working && job"
+          class="floating absolute right-2 bottom-7 z-20 flex items-center gap-2 px-3 py-1 text-xs"
+          role="status"
+        >
           <span>working</span><progress class="h-1 w-20" :value="job.progress" aria-label="Working on the steps" />
           <button class="quiet !py-0" @click="jobs.cancel(bench.working!)">Cancel</button>
         </div>
       </div>
-      <PiecesPanel v-if="pieces.open" class="mt-2 h-44 shrink-0" @show="(a, z) => look((a - 0.3 * (z - a)) * shown!.rate, (z + 0.3 * (z - a)) * shown!.rate)" @kept="kept" />
-      <SeamPanel v-else-if="isLoop" ref="seamPanel" class="mt-2 h-36 shrink-0" :sound-key="stage.key" :step="bench.step!" :duration="duration" @room="room = $event" />
+      <PiecesPanel
+        v-if="pieces.open"
+        class="mt-2 h-44 shrink-0"
+        @show="(a, z) => look((a - 0.3 * (z - a)) * shown!.rate, (z + 0.3 * (z - a)) * shown!.rate)"
+        @kept="kept"
+      />
+      <SeamPanel
+        v-else-if="isLoop"
+        ref="seamPanel"
+        class="mt-2 h-36 shrink-0"
+        :sound-key="stage.key"
+        :step="bench.step!"
+        :duration="duration"
+        @room="room = $event"
+      />
       <div v-else class="mt-2 flex shrink-0 items-center gap-2">
-        <button class="action" title="Enter; a click on the picture listens from there" @click="toggleListening">{{ live.listeningTo ? "Stop" : marks?.keeps ? "Listen to the region" : bench.step?.do === "tone" && bench.face === "step" ? "Listen to the tone" : "Listen" }}</button>
-        <span class="text-soft">{{ marks ? `Drag on the waveform to set ${marks.word}` : "Click to listen from there" }}; wheel zooms, drag the spectrogram to scroll.</span>
+        <button class="action" title="Enter; a click on the picture listens from there" @click="toggleListening">
+          {{
+            live.listeningTo
+              ? "Stop"
+              : marks?.keeps
+                ? "Listen to the region"
+                : bench.step?.do === "tone" && bench.face === "step"
+                  ? "Listen to the tone"
+                  : "Listen"
+          }}
+        </button>
+        <span class="text-soft"
+          >{{ marks ? `Drag on the waveform to set ${marks.word}` : "Click to listen from there" }}; wheel zooms, drag the spectrogram to
+          scroll.</span
+        >
       </div>
     </section>
     <aside class="flex w-[21rem] shrink-0 flex-col border-l border-hairline" aria-label="Recipe and findings">
       <div class="flex min-h-0 flex-1 flex-col gap-3 overflow-x-hidden overflow-y-auto px-5 py-3">
-      <RecipePanel :duration="duration" :longest-crossfade="isLoop ? room : null" @nudge="nudge" @copy="copying = true" />
-      <LoopsFound v-if="isLoop" :sound-key="stage.key" :from="0" :to="Math.min(duration, 180)" :current="currentLoop" @take="takeLoop" />
-      <NotesPanel v-if="isNotes" :sound-key="stage.key" :from="0" :to="duration" />
-      <div v-if="!bench.steps.some((one) => one.do === 'loop' || one.do === 'tone')" class="flex gap-2">
-        <button class="action" title="Loops that close, ranked" @click="bench.add('loop')">Find loops</button>
-        <button class="action" title="Any sound becomes a tone: a loop shrunk to one cycle of a note" @click="toneHere">Make a tone</button>
-        <button class="action" title="Frames along the recording, to be swept by hand or by anything" @click="tabling = true">Wavetable</button>
-        <SpectrumButton :recording="bench.recording.id" word="Spectrum" />
-        <TableDialog :open="tabling" :recordings="[bench.recording]" @close="tabling = false" />
-      </div>
-      <button v-else-if="isLoop" class="action self-start" title="Shrink the loop to one cycle of a note" @click="toneHere">Shrink to a tone</button>
+        <RecipePanel :duration="duration" :longest-crossfade="isLoop ? room : null" @nudge="nudge" @copy="copying = true" />
+        <LoopsFound v-if="isLoop" :sound-key="stage.key" :from="0" :to="Math.min(duration, 180)" :current="currentLoop" @take="takeLoop" />
+        <NotesPanel v-if="isNotes" :sound-key="stage.key" :from="0" :to="duration" />
+        <div v-if="!bench.steps.some((one) => one.do === 'loop' || one.do === 'tone')" class="flex gap-2">
+          <button class="action" title="Loops that close, ranked" @click="bench.add('loop')">Find loops</button>
+          <button class="action" title="Any sound becomes a tone: a loop shrunk to one cycle of a note" @click="toneHere">
+            Make a tone
+          </button>
+          <button class="action" title="Frames along the recording, to be swept by hand or by anything" @click="tabling = true">
+            Wavetable
+          </button>
+          <SpectrumButton :recording="bench.recording.id" word="Spectrum" />
+          <TableDialog :open="tabling" :recordings="[bench.recording]" @close="tabling = false" />
+        </div>
+        <button v-else-if="isLoop" class="action self-start" title="Shrink the loop to one cycle of a note" @click="toneHere">
+          Shrink to a tone
+        </button>
       </div>
       <div class="flex shrink-0 flex-col gap-2 border-t border-hairline px-5 pt-2 pb-3">
         <RootPanel :stage="bench.after" :pitch="pitch" />
-        <button class="action-main py-2" :disabled="!!bench.problem || !bench.after" title="Put what the recipe makes on the shelf, with its recipe" @click="keep">Keep as material</button>
+        <button
+          class="action-main py-2"
+          :disabled="!!bench.problem || !bench.after"
+          title="Put what the recipe makes on the shelf, with its recipe"
+          @click="keep"
+        >
+          Keep as material
+        </button>
         <button v-if="keptId !== null" class="action py-1.5" @click="grow">Grow an instrument from it</button>
       </div>
     </aside>

@@ -3,15 +3,13 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/vue";
 import { computed, ref } from "vue";
 
-import { isChoice, type Parameter, type Value } from "../../api/client";
-import ChoiceRow from "../../controls/ChoiceRow.vue";
-import Rule from "../../controls/Rule.vue";
+import { field, type TableStep, type Value } from "../../api/types";
+import DeclaredControls from "../../controls/DeclaredControls.vue";
 import { spoken } from "../../controls/scale";
-import { said, type TableStep, useTable } from "../../stores/table";
+import { said, useTable } from "../../stores/table";
 
 const table = useTable();
 const open = ref<number | null>(null);
-const held = ref<Record<string, number>>({});
 const kinds = computed(() => table.words?.steps ?? []);
 const kindOf = (step: TableStep) => kinds.value.find(({ id }) => id === step.do);
 const steps = computed(() => table.document?.steps ?? []);
@@ -27,9 +25,10 @@ function placeMenu(event: MouseEvent | KeyboardEvent): void {
 }
 
 function told(step: TableStep): string {
-  if (step.do === "arrange") return `${(step.frames as number[]).length} frames, in another order`;
-  if (step.do === "draw") return `${(step.levels as unknown[]).length} harmonics drawn in ${step.frame === null ? "all frames" : `frame ${Number(step.frame) + 1}`}`;
-  return (kindOf(step)?.parameters ?? []).map((p) => `${p.name} ${said(p, step[p.id], spoken)}`).join(", ");
+  if (step.do === "arrange") return `${step.frames.length} frames, in another order`;
+  if (step.do === "draw")
+    return `${step.levels.length} harmonics drawn in ${step.frame === null ? "all frames" : `frame ${Number(step.frame) + 1}`}`;
+  return (kindOf(step)?.parameters ?? []).map((p) => `${p.name} ${said(p, field(step, p.id), spoken)}`).join(", ");
 }
 
 function add(step: TableStep, label: string): void {
@@ -40,7 +39,8 @@ function add(step: TableStep, label: string): void {
 function addKind(id: string): void {
   const kind = kinds.value.find((one) => one.id === id)!;
   const first = Object.fromEntries(kind.parameters.map((p) => [p.id, p.default]));
-  add({ do: id, ...first }, kind.name);
+  // its kind says what belongs to it; the server completes and checks it
+  add({ do: id, ...first } as TableStep, kind.name);
 }
 
 /** Frames in another order, as a step. */
@@ -50,9 +50,8 @@ function arrange(label: string, change: (all: number[], chosen: number) => numbe
   if (kept.length) add({ do: "arrange", frames: kept }, label);
 }
 
-function set(index: number, id: string, to: unknown, label: string): void {
-  held.value = {};
-  void table.edit(label, (document) => (document.steps[index]![id] = to));
+function set(index: number, id: string, to: Value, label: string): void {
+  void table.edit(label, (document) => Object.assign(document.steps[index]!, { [id]: to }));
 }
 
 function remove(index: number): void {
@@ -63,7 +62,12 @@ function remove(index: number): void {
 const ORDER: { word: string; help: string; change: (all: number[], at: number) => number[]; least: number }[] = [
   { word: "Reverse", help: "The last frame first", change: (all) => all.toReversed(), least: 2 },
   { word: "Delete this frame", help: "Leave the chosen frame out", change: (all, at) => all.filter((one) => one !== at), least: 2 },
-  { word: "Duplicate this frame", help: "The chosen frame twice", change: (all, at) => [...all.slice(0, at + 1), ...all.slice(at)], least: 1 },
+  {
+    word: "Duplicate this frame",
+    help: "The chosen frame twice",
+    change: (all, at) => [...all.slice(0, at + 1), ...all.slice(at)],
+    least: 1,
+  },
   { word: "Move it earlier", help: "Change places with the frame before", change: (all, at) => swapped(all, at, at - 1), least: 2 },
   { word: "Move it later", help: "Change places with the frame after", change: (all, at) => swapped(all, at, at + 1), least: 2 },
 ];
@@ -78,19 +82,34 @@ function swapped(all: number[], one: number, other: number): number[] {
 
 <template>
   <section aria-label="Edits">
-    <div class="flex items-baseline justify-between"><h2 class="font-serif text-lg">Then</h2>
+    <div class="flex items-baseline justify-between">
+      <h2 class="font-serif text-lg">Then</h2>
       <Menu as="div" class="relative">
         <MenuButton class="quiet text-focus" @click="placeMenu" @keydown="placeMenu">+ Edit</MenuButton>
         <MenuItems class="floating fixed z-30 w-72 py-1 outline-none" :style="menuAt">
-          <MenuItem v-for="kind in kinds" :key="kind.id" v-slot="{ active }"><button class="item !py-1" :class="{ active }" @click="addKind(kind.id)"><span class="font-medium">{{ kind.name }}</span> <span class="text-soft">{{ kind.help }}</span></button></MenuItem>
+          <MenuItem v-for="kind in kinds" :key="kind.id" v-slot="{ active }"
+            ><button class="item !py-1" :class="{ active }" @click="addKind(kind.id)">
+              <span class="font-medium">{{ kind.name }}</span> <span class="text-soft">{{ kind.help }}</span>
+            </button></MenuItem
+          >
           <p class="mt-1 border-t border-hairline px-4 pt-1.5 text-xs text-soft">frame {{ table.chosen + 1 }} and the order</p>
-          <MenuItem v-for="one in ORDER" :key="one.word" v-slot="{ active }" :disabled="frames < one.least"><button class="item !py-1" :class="{ active }" :title="one.help" @click="arrange(one.word, one.change)">{{ one.word }}</button></MenuItem>
+          <MenuItem v-for="one in ORDER" :key="one.word" v-slot="{ active }" :disabled="frames < one.least"
+            ><button class="item !py-1" :class="{ active }" :title="one.help" @click="arrange(one.word, one.change)">
+              {{ one.word }}
+            </button></MenuItem
+          >
         </MenuItems>
       </Menu>
     </div>
     <p v-if="!steps.length" class="text-soft">Nothing is done to the frames yet.</p>
     <ol>
-      <li v-for="(step, i) in steps" :key="i" class="border-b border-hairline py-1" :class="open === i ? '-mx-2 bg-sheet px-2' : ''" :data-edit="step.do">
+      <li
+        v-for="(step, i) in steps"
+        :key="i"
+        class="border-b border-hairline py-1"
+        :class="open === i ? '-mx-2 bg-sheet px-2' : ''"
+        :data-edit="step.do"
+      >
         <div class="flex items-baseline gap-2">
           <button class="min-w-0 flex-1 text-left" :aria-expanded="open === i" @click="open = open === i ? null : i">
             <span class="font-serif text-base">{{ kindOf(step)?.name ?? (step.do === "draw" ? "drawn" : "order") }}</span>
@@ -99,10 +118,12 @@ function swapped(all: number[], one: number, other: number): number[] {
           <button class="quiet !px-1 text-xs" @click="remove(i)">Remove</button>
         </div>
         <div v-if="open === i && kindOf(step)" class="flex flex-col gap-1.5 pb-1">
-          <template v-for="p in kindOf(step)!.parameters" :key="p.id">
-            <ChoiceRow v-if="isChoice(p)" :choice="p" :value="String(step[p.id])" @choose="set(i, p.id, $event, p.name)" />
-            <Rule v-else :parameter="p as Parameter" :value="held[p.id] ?? Number(step[p.id])" @move="held = { [p.id]: $event }" @rest="set(i, p.id, $event as Value, p.name)" />
-          </template>
+          <DeclaredControls
+            :declared="kindOf(step)!.parameters"
+            :values="step"
+            @move="(id, value) => table.move(`/steps/${i}/${id}`, value)"
+            @rest="(id, value, name) => set(i, id, value, name)"
+          />
         </div>
       </li>
     </ol>

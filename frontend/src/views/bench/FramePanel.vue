@@ -29,7 +29,11 @@ const shown = computed(() => {
 });
 const bars = computed(() => Array.from({ length: shown.value }, (_, i) => drawn.value.get(i + 1) ?? levels.value[i] ?? -120));
 const height = (level: number) => Math.max(0, (100 * (level - FLOOR)) / (ROOM - FLOOR));
-const told = computed(() => (over.value === null ? "" : `${over.value}: ${(bars.value[over.value - 1] ?? -120) <= FLOOR ? "silent" : `${decibels(bars.value[over.value - 1]!)} dB`}`));
+const told = computed(() =>
+  over.value === null
+    ? ""
+    : `${over.value}: ${(bars.value[over.value - 1] ?? -120) <= FLOOR ? "silent" : `${decibels(bars.value[over.value - 1]!)} dB`}`,
+);
 
 function at(event: PointerEvent): [number, number] {
   const box = ledger.value!.getBoundingClientRect();
@@ -64,13 +68,13 @@ function move(event: PointerEvent): void {
 async function up(): Promise<void> {
   if (!drawing) return;
   drawing = false;
-  const made = [...drawn.value].map(([number, level]) => [number, Math.max(-120, level)]);
+  const made = [...drawn.value].map(([number, level]): [number, number] => [number, Math.max(-120, level)]);
   const frame = all.value ? null : table.chosen;
   await table.edit("Draw harmonics", (document) => {
     const last = document.steps.at(-1);
     // strokes on one frame are one step
     if (last?.do === "draw" && last.frame === frame) {
-      const kept = new Map([...(last.levels as [number, number][]), ...(made as [number, number][])]);
+      const kept = new Map([...last.levels, ...made]);
       last.levels = [...kept];
     } else document.steps.push({ do: "draw", frame, levels: made });
   });
@@ -81,22 +85,57 @@ async function up(): Promise<void> {
 <template>
   <div class="flex gap-4">
     <figure class="flex w-[38%] flex-col">
-      <figcaption class="mb-1 flex justify-between text-xs text-soft"><span>frame {{ table.chosen + 1 }} of {{ table.made?.frames ?? 0 }}, one period</span></figcaption>
-      <svg class="min-h-0 w-full flex-1 border border-hairline bg-sheet" :viewBox="`0 0 ${W} ${H}`" preserveAspectRatio="none" role="img" :aria-label="`Wave of frame ${table.chosen + 1}`">
+      <figcaption class="mb-1 flex justify-between text-xs text-soft">
+        <span>frame {{ table.chosen + 1 }} of {{ table.made?.frames ?? 0 }}, one period</span>
+      </figcaption>
+      <svg
+        class="min-h-0 w-full flex-1 border border-hairline bg-sheet"
+        :viewBox="`0 0 ${W} ${H}`"
+        preserveAspectRatio="none"
+        role="img"
+        :aria-label="`Wave of frame ${table.chosen + 1}`"
+      >
         <line x1="0" :y1="H / 2" :x2="W" :y2="H / 2" stroke="var(--hairline)" vector-effect="non-scaling-stroke" />
         <polyline :points="line" fill="none" stroke="var(--ink)" stroke-width="1.5" vector-effect="non-scaling-stroke" />
       </svg>
     </figure>
     <figure class="flex min-w-0 flex-1 flex-col">
       <figcaption class="mb-1 flex items-center gap-3 text-xs text-soft">
-        <span class="flex-1">harmonics 1 to {{ shown }}; drag to draw their levels <span class="pl-1 font-medium text-ink">{{ told }}</span></span>
+        <span class="flex-1"
+          >harmonics 1 to {{ shown }}; drag to draw their levels <span class="pl-1 font-medium text-ink">{{ told }}</span></span
+        >
         <label class="flex items-center gap-1"><input v-model="all" type="checkbox" />in all frames</label>
       </figcaption>
-      <div ref="ledger" class="relative flex min-h-0 flex-1 cursor-crosshair touch-none items-end border border-hairline bg-sheet" data-testid="harmonics" @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="up" @pointerleave="over = null">
-        <i v-for="db in [0, -24, -48]" :key="db" class="pointer-events-none absolute inset-x-0 border-t border-hairline" :style="{ bottom: `${height(db)}%` }" />
-        <i v-for="(level, i) in bars" :key="i" class="pointer-events-none relative flex-1 bg-[var(--lichen)]" :class="shown <= 64 ? 'mx-px' : ''" :style="{ height: `${height(level)}%` }" />
-        <span v-for="db in [0, -24, -48]" :key="`${db} dB`" class="pointer-events-none absolute right-1 translate-y-1/2 bg-sheet px-0.5 text-xs text-soft" :style="{ bottom: `${height(db)}%` }">{{ db === 0 ? "0 dB" : decibels(db).replace(".0", "") }}</span>
-
+      <div
+        ref="ledger"
+        class="relative flex min-h-0 flex-1 cursor-crosshair touch-none items-end border border-hairline bg-sheet"
+        data-testid="harmonics"
+        @pointerdown="down"
+        @pointermove="move"
+        @pointerup="up"
+        @pointercancel="up"
+        @pointerleave="over = null"
+      >
+        <i
+          v-for="db in [0, -24, -48]"
+          :key="db"
+          class="pointer-events-none absolute inset-x-0 border-t border-hairline"
+          :style="{ bottom: `${height(db)}%` }"
+        />
+        <i
+          v-for="(level, i) in bars"
+          :key="i"
+          class="pointer-events-none relative flex-1 bg-[var(--lichen)]"
+          :class="shown <= 64 ? 'mx-px' : ''"
+          :style="{ height: `${height(level)}%` }"
+        />
+        <span
+          v-for="db in [0, -24, -48]"
+          :key="`${db} dB`"
+          class="pointer-events-none absolute right-1 translate-y-1/2 bg-sheet px-0.5 text-xs text-soft"
+          :style="{ bottom: `${height(db)}%` }"
+          >{{ db === 0 ? "0 dB" : decibels(db).replace(".0", "") }}</span
+        >
       </div>
     </figure>
   </div>

@@ -2,7 +2,8 @@
 /** Loops that close, best first: look, listen, take. */
 import { ref, watch } from "vue";
 
-import { api, type LoopFound, wanted } from "../../api/client";
+import { api, wanted } from "../../api/client";
+import type { LoopFound } from "../../api/types";
 import { useLive } from "../../stores/live";
 import { seconds } from "../../theme/words";
 
@@ -38,10 +39,13 @@ function listen(loop: LoopFound, index: number): void {
     return live.hush();
   }
   heard.value = index;
-  live.listen(props.soundKey, loop.start, { loop: { start: loop.start, end: loop.end, crossfade: loop.crossfade_ms, curve: loop.curve, direction: "forward" } });
+  live.listen(props.soundKey, loop.start, {
+    loop: { start: loop.start, end: loop.end, crossfade: loop.crossfade_ms, curve: loop.curve, direction: "forward" },
+  });
 }
 
-const isCurrent = (loop: LoopFound) => props.current !== null && Math.abs(loop.start - props.current.start) < 1e-4 && Math.abs(loop.end - props.current.end) < 1e-4;
+const isCurrent = (loop: LoopFound) =>
+  props.current !== null && Math.abs(loop.start - props.current.start) < 1e-4 && Math.abs(loop.end - props.current.end) < 1e-4;
 
 watch(() => [props.soundKey, props.from, props.to], find, { immediate: true });
 </script>
@@ -53,17 +57,34 @@ watch(() => [props.soundKey, props.from, props.to], find, { immediate: true });
       <span class="text-soft">{{ busy ? "looking" : loops.length ? `${loops.length} of ${tried} tried` : "" }}</span>
     </div>
     <p v-if="problem" class="text-soft">{{ problem }}</p>
-    <p v-else-if="!busy && !loops.length" class="text-soft">Nothing here closes well: drag a longer region, or set the loop by hand with a long crossfade.</p>
+    <p v-else-if="!busy && !loops.length" class="text-soft">
+      Nothing here closes well: drag a longer region, or set the loop by hand with a long crossfade.
+    </p>
     <ul>
-      <li v-for="(loop, i) in loops" :key="i" class="-mx-2 flex items-center gap-2 px-2" :class="isCurrent(loop) ? 'bg-sheet' : ''" :data-loop="i">
-        <button class="flex min-w-0 flex-1 items-center gap-2 py-1 text-left" :aria-pressed="isCurrent(loop)" :title="`${loop.curve}, crossfade ${Math.round(loop.crossfade_ms)} ms. Click to take it.`" @click="emit('take', loop)">
+      <li
+        v-for="(loop, i) in loops"
+        :key="i"
+        class="-mx-2 flex items-center gap-2 px-2"
+        :class="isCurrent(loop) ? 'bg-sheet' : ''"
+        :data-loop="i"
+      >
+        <button
+          class="flex min-w-0 flex-1 items-center gap-2 py-1 text-left"
+          :aria-pressed="isCurrent(loop)"
+          :title="`${loop.curve}, crossfade ${Math.round(loop.crossfade_ms)} ms. Click to take it.`"
+          @click="emit('take', loop)"
+        >
           <span class="w-[5.200rem]">from {{ seconds(loop.start) }}</span>
           <span class="w-12 font-semibold">{{ seconds(loop.end - loop.start) }}</span>
           <span v-if="loop.from_file" class="flex-1 text-xs text-soft">in the file</span>
-          <span v-else class="h-1 flex-1 bg-hairline"><i class="block h-full" :class="loop.closes > 0.75 ? 'bg-good' : 'bg-warn'" :style="{ width: `${100 * loop.closes}%` }" /></span>
+          <span v-else class="h-1 flex-1 bg-hairline"
+            ><i class="block h-full" :class="loop.closes > 0.75 ? 'bg-good' : 'bg-warn'" :style="{ width: `${100 * loop.closes}%` }"
+          /></span>
           <span class="sr-only">closes {{ Math.round(100 * loop.closes) }} %</span>
         </button>
-        <button class="quiet text-focus" :aria-label="`Listen to loop ${i + 1}`" @click="listen(loop, i)">{{ heard === i && live.listeningTo === soundKey ? "Stop" : "Listen" }}</button>
+        <button class="quiet text-focus" :aria-label="`Listen to loop ${i + 1}`" @click="listen(loop, i)">
+          {{ heard === i && live.listeningTo === soundKey ? "Stop" : "Listen" }}
+        </button>
       </li>
     </ul>
   </section>

@@ -35,8 +35,20 @@ function move(event: PointerEvent): void {
 </script>
 
 <template>
-  <div ref="strip" class="relative h-9 shrink-0 cursor-grab touch-none" aria-hidden="true" data-testid="overview" @pointerdown="down" @pointermove="move" @pointerup="held = false" @pointercancel="held = false">
+  <div
+    ref="strip"
+    class="relative h-9 shrink-0 cursor-grab touch-none"
+    aria-hidden="true"
+    data-testid="overview"
+    @pointerdown="down"
+    @pointermove="move"
+    @pointerup="held = false"
+    @pointercancel="held = false"
+  >
     <Waveform :key="shown.key" :digest="shown.key" colour="wave" />
-    <i class="absolute inset-y-0 border-2 border-focus bg-[color-mix(in_srgb,var(--focus)_8%,transparent)]" :style="{ left: `${left}%`, width: `${wide}%` }" />
+    <i
+      class="absolute inset-y-0 border-2 border-focus bg-[color-mix(in_srgb,var(--focus)_8%,transparent)]"
+      :style="{ left: `${left}%`, width: `${wide}%` }"
+    />
   </div>
 </template>

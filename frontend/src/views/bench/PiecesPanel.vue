@@ -2,8 +2,8 @@
 /** The recording cut into pieces: hear, keep, drop and name each, by keys; make all at once. */
 import { nextTick, ref, watch } from "vue";
 
-import type { Parameter } from "../../api/client";
 import Rule from "../../controls/Rule.vue";
+import { ownRule } from "../../controls/scale";
 import TypedInPlace from "../../controls/TypedInPlace.vue";
 import { useBench } from "../../stores/bench";
 import { useLive } from "../../stores/live";
@@ -16,11 +16,16 @@ const pieces = usePieces();
 const live = useLive();
 const list = ref<HTMLElement>();
 const names = ref<InstanceType<typeof TypedInPlace>[]>([]);
-const SENSITIVITY: Parameter = {
-  id: "sensitivity", name: "sensitivity", group: "Pieces", unit: "%", low: 0, high: 100, default: 100 * SENSITIVITY_AT_FIRST,
+const SENSITIVITY = ownRule({
+  id: "sensitivity",
+  name: "sensitivity",
+  group: "Pieces",
+  unit: "%",
+  low: 0,
+  high: 100,
+  default: 100 * SENSITIVITY_AT_FIRST,
   help: "How small a beginning starts a new piece; the line on the picture is what it has to pass.",
-  scale: "linear", scope: "whole", whole_number: false, movable: false, sign: false,
-};
+});
 let settle: ReturnType<typeof setTimeout> | undefined;
 
 function sensitive(value: number): void {
@@ -62,7 +67,10 @@ function key(event: KeyboardEvent): void {
 
 function make(): void {
   const wantedPieces = pieces.pieces.map((piece, i) => ({ ...piece, name: pieces.nameOf(i) })).filter(({ kept }) => kept);
-  void bench.keep(wantedPieces.map(({ name, start, end }) => ({ name, start, end })), (ids) => emit("kept", ids));
+  void bench.keep(
+    wantedPieces.map(({ name, start, end }) => ({ name, start, end })),
+    (ids) => emit("kept", ids),
+  );
 }
 
 watch(
@@ -79,22 +87,67 @@ watch(
     <div class="flex w-36 shrink-0 flex-col gap-2 xl:w-52">
       <h2 class="font-serif text-base font-semibold">Pieces</h2>
       <Rule :parameter="SENSITIVITY" :value="100 * pieces.sensitivity" @move="sensitive" @rest="sensitive" />
-      <p class="text-xs text-soft">Double-click the waveform to split by hand. ↑ ↓ hear, K keep, D drop, N name, J join. Each piece goes through the steps after Cut.</p>
+      <p class="text-xs text-soft">
+        Double-click the waveform to split by hand. ↑ ↓ hear, K keep, D drop, N name, J join. Each piece goes through the steps after Cut.
+      </p>
     </div>
-    <ol ref="list" class="min-h-0 min-w-0 flex-1 overflow-y-auto border-y border-hairline" tabindex="0" aria-label="List of pieces" data-testid="pieces" @keydown="key">
-      <li v-for="(piece, i) in pieces.pieces" :key="piece.start" class="flex items-center gap-2 px-2 py-0.5" :class="i === pieces.chosen ? 'bg-sheet' : ''" :data-chosen="i === pieces.chosen" :data-kept="piece.kept" @click="choose(i)">
+    <ol
+      ref="list"
+      class="min-h-0 min-w-0 flex-1 overflow-y-auto border-y border-hairline"
+      tabindex="0"
+      aria-label="List of pieces"
+      data-testid="pieces"
+      @keydown="key"
+    >
+      <li
+        v-for="(piece, i) in pieces.pieces"
+        :key="piece.start"
+        class="flex items-center gap-2 px-2 py-0.5"
+        :class="i === pieces.chosen ? 'bg-sheet' : ''"
+        :data-chosen="i === pieces.chosen"
+        :data-kept="piece.kept"
+        @click="choose(i)"
+      >
         <span class="w-6 text-right text-soft">{{ i + 1 }}</span>
-        <TypedInPlace :ref="(el) => (names[i] = el as never)" :shown="pieces.nameOf(i)" :label="`Name of piece ${i + 1}`" help="Name this piece (N)" entry-class="min-w-0 flex-1" :shown-class="`min-w-0 flex-1 truncate font-serif text-base leading-tight ${piece.kept ? '' : 'text-soft line-through'}`" @typed="(text) => text && text !== pieces.nameOf(i) && pieces.rename(i, text)" />
+        <TypedInPlace
+          :ref="(el) => (names[i] = el as never)"
+          :shown="pieces.nameOf(i)"
+          :label="`Name of piece ${i + 1}`"
+          help="Name this piece (N)"
+          entry-class="min-w-0 flex-1"
+          :shown-class="`min-w-0 flex-1 truncate font-serif text-base leading-tight ${piece.kept ? '' : 'text-soft line-through'}`"
+          @typed="(text) => text && text !== pieces.nameOf(i) && pieces.rename(i, text)"
+        />
         <span class="hidden w-16 text-right text-soft xl:inline">{{ piece.start.toFixed(2) }} s</span>
         <span class="w-12 shrink-0 text-right">{{ seconds(piece.end - piece.start) }}</span>
-        <button class="quiet !py-0" :class="piece.kept ? 'font-semibold' : 'text-soft'" :aria-pressed="piece.kept" title="Keep (K)" @click.stop="pieces.decide(i, true)">Keep</button>
-        <button class="quiet !py-0" :class="piece.kept ? 'text-soft' : 'font-semibold'" :aria-pressed="!piece.kept" title="Drop (D)" @click.stop="pieces.decide(i, false)">Drop</button>
+        <button
+          class="quiet !py-0"
+          :class="piece.kept ? 'font-semibold' : 'text-soft'"
+          :aria-pressed="piece.kept"
+          title="Keep (K)"
+          @click.stop="pieces.decide(i, true)"
+        >
+          Keep
+        </button>
+        <button
+          class="quiet !py-0"
+          :class="piece.kept ? 'text-soft' : 'font-semibold'"
+          :aria-pressed="!piece.kept"
+          title="Drop (D)"
+          @click.stop="pieces.decide(i, false)"
+        >
+          Drop
+        </button>
       </li>
-      <li v-if="!pieces.pieces.length" class="p-3 text-soft">Nothing begins clearly enough here: raise the sensitivity, or double-click the waveform to split by hand.</li>
+      <li v-if="!pieces.pieces.length" class="p-3 text-soft">
+        Nothing begins clearly enough here: raise the sensitivity, or double-click the waveform to split by hand.
+      </li>
     </ol>
     <div class="flex w-32 shrink-0 flex-col justify-between xl:w-40">
       <p class="text-soft">{{ pieces.keptCount }} of {{ pieces.pieces.length }} kept</p>
-      <button class="action-main !px-2" :disabled="!pieces.keptCount" @click="make">Make {{ pieces.keptCount }} {{ pieces.keptCount === 1 ? "material" : "materials" }}</button>
+      <button class="action-main !px-2" :disabled="!pieces.keptCount" @click="make">
+        Make {{ pieces.keptCount }} {{ pieces.keptCount === 1 ? "material" : "materials" }}
+      </button>
     </div>
   </section>
 </template>

@@ -59,7 +59,11 @@ async function read(event: Event): Promise<void> {
         <Menu as="div" class="relative">
           <MenuButton class="quiet text-soft">More</MenuButton>
           <MenuItems class="floating absolute right-0 z-20 mt-1 w-48 py-1 outline-none">
-            <MenuItem v-slot="{ active }"><a class="item" :class="{ active }" :href="`/api/recordings/${bench.recording?.id}/bench/recipe`" download>Save the recipe</a></MenuItem>
+            <MenuItem v-slot="{ active }"
+              ><a class="item" :class="{ active }" :href="`/api/recordings/${bench.recording?.id}/bench/recipe`" download
+                >Save the recipe</a
+              ></MenuItem
+            >
             <MenuItem v-slot="{ active }"><button class="item" :class="{ active }" @click="file?.click()">Open a recipe</button></MenuItem>
           </MenuItems>
         </Menu>
@@ -67,23 +71,64 @@ async function read(event: Event): Promise<void> {
       </span>
     </div>
     <ol>
-      <li v-for="(step, i) in bench.steps" :key="i" class="border-b border-hairline" :class="open(i) ? 'bg-sheet -mx-2 px-2' : ''" :data-step="step.do">
+      <li
+        v-for="(step, i) in bench.steps"
+        :key="i"
+        class="border-b border-hairline"
+        :class="open(i) ? 'bg-sheet -mx-2 px-2' : ''"
+        :data-step="step.do"
+      >
         <div class="flex items-start gap-1 py-1">
-          <button class="flex min-w-0 flex-1 gap-2 text-left" :aria-expanded="open(i)" :title="`${bench.kindOf(step.do)?.help} Alt and arrows move it, Delete removes it.`" @click="toggle(i)" @keydown="key($event, i)">
+          <button
+            class="flex min-w-0 flex-1 gap-2 text-left"
+            :aria-expanded="open(i)"
+            :title="`${bench.kindOf(step.do)?.help} Alt and arrows move it, Delete removes it.`"
+            @click="toggle(i)"
+            @keydown="key($event, i)"
+          >
             <span class="w-4 shrink-0 text-soft">{{ i + 1 }}</span>
             <span class="min-w-0" :class="compact ? 'flex flex-1 items-baseline gap-2' : ''">
-              <span class="block shrink-0 font-serif text-base leading-tight" :class="step.on ? '' : 'text-soft line-through'">{{ bench.kindOf(step.do)?.name }}</span>
-              <span v-if="!open(i)" class="block truncate text-xs text-soft" :title="bench.sheet?.sentences[i]">{{ bench.sheet?.sentences[i] }}</span>
+              <span class="block shrink-0 font-serif text-base leading-tight" :class="step.on ? '' : 'text-soft line-through'">{{
+                bench.kindOf(step.do)?.name
+              }}</span>
+              <span v-if="!open(i)" class="block truncate text-xs text-soft" :title="bench.sentences[i]">{{ bench.sentences[i] }}</span>
             </span>
           </button>
           <span v-if="open(i)" class="flex shrink-0 text-xs">
-            <button class="quiet !px-1" :disabled="i === 0" :aria-label="`Move step ${i + 1} up`" title="Earlier (Alt ↑)" @click="bench.reorder(i, i - 1)">↑</button>
-            <button class="quiet !px-1" :disabled="i === bench.steps.length - 1" :aria-label="`Move step ${i + 1} down`" title="Later (Alt ↓)" @click="bench.reorder(i, i + 1)">↓</button>
-            <button class="quiet !px-1" :title="step.on ? 'Leave this step out for now' : 'Let this step work again'" @click="bench.change(i, { on: !step.on }, step.on ? 'Leave out' : 'Let work')">{{ step.on ? "Mute" : "Unmute" }}</button>
+            <button
+              class="quiet !px-1"
+              :disabled="i === 0"
+              :aria-label="`Move step ${i + 1} up`"
+              title="Earlier (Alt ↑)"
+              @click="bench.reorder(i, i - 1)"
+            >
+              ↑
+            </button>
+            <button
+              class="quiet !px-1"
+              :disabled="i === bench.steps.length - 1"
+              :aria-label="`Move step ${i + 1} down`"
+              title="Later (Alt ↓)"
+              @click="bench.reorder(i, i + 1)"
+            >
+              ↓
+            </button>
+            <button
+              class="quiet !px-1"
+              :title="step.on ? 'Leave this step out for now' : 'Let this step work again'"
+              @click="bench.change(i, { on: !step.on }, step.on ? 'Leave out' : 'Let work')"
+            >
+              {{ step.on ? "Mute" : "Unmute" }}
+            </button>
             <button class="quiet !px-1" title="Remove this step (Delete)" @click="bench.remove(i)">Remove</button>
           </span>
         </div>
-        <StepControls v-if="open(i)" :duration="duration" :longest-crossfade="longestCrossfade" @nudge="(id, how, way) => emit('nudge', id, how, way)" />
+        <StepControls
+          v-if="open(i)"
+          :duration="duration"
+          :longest-crossfade="longestCrossfade"
+          @nudge="(id, how, way) => emit('nudge', id, how, way)"
+        />
       </li>
     </ol>
     <Menu as="div" class="relative mt-1">

@@ -2,7 +2,7 @@
 /** The root of what the recipe makes: how sure, how steady, corrected by hand, tuned by ear. */
 import { computed, ref } from "vue";
 
-import type { Pitch, Stage } from "../../api/client";
+import type { Pitch, Stage } from "../../api/types";
 import NoteEntry from "../../controls/NoteEntry.vue";
 import { useBench } from "../../stores/bench";
 import { useLive } from "../../stores/live";
@@ -28,7 +28,11 @@ const how = computed(() => {
 });
 
 function give(root: number | null): void {
-  void bench.withStep("root", root === null ? { how: "no clear pitch" } : { how: "given", note: root }, root === null ? "No clear pitch" : "Root");
+  void bench.withStep(
+    "root",
+    root === null ? { how: "no clear pitch" } : { how: "given", note: root },
+    root === null ? "No clear pitch" : "Root",
+  );
   bench.turnTo("after");
 }
 
@@ -46,9 +50,14 @@ function sound(): void {
 function play(at: number): void {
   const stage = props.stage!;
   const known = stage.loops[0];
-  const loop = known ? { start: known.start / stage.rate, end: known.end / stage.rate, direction: known.direction } : { start: 0, end: stage.duration_s, direction: "forward" };
+  const loop = known
+    ? { start: known.start / stage.rate, end: known.end / stage.rate, direction: known.direction }
+    : { start: 0, end: stage.duration_s, direction: "forward" as const };
   if (loop.end - loop.start > 150) loop.end = loop.start + 150;
-  live.listen(stage.key, loop.start, { loop: { ...loop, crossfade: known ? 0 : 20, curve: "equal power" }, tone: project.settings.tuning * 2 ** ((at - 69) / 12) });
+  live.listen(stage.key, loop.start, {
+    loop: { ...loop, crossfade: known ? 0 : 20, curve: "equal power" },
+    tone: project.settings.tuning * 2 ** ((at - 69) / 12),
+  });
 }
 
 function nudge(by: number): void {
@@ -63,20 +72,42 @@ function nudge(by: number): void {
   <section aria-label="Root">
     <div class="flex items-baseline gap-2 whitespace-nowrap">
       <h2 class="font-serif text-base font-semibold">Root</h2>
-      <span class="font-serif text-lg"><NoteEntry :note="note === null ? null : Math.round(100 * note) / 100" label="Root note" or-none help="Click to correct; leave it empty for no clear pitch" @change="give" /></span>
-      <span class="text-soft"><template v-if="shown?.root_hz">{{ shown.root_hz.toFixed(2) }} Hz</template></span>
+      <span class="font-serif text-lg"
+        ><NoteEntry
+          :note="note === null ? null : Math.round(100 * note) / 100"
+          label="Root note"
+          or-none
+          help="Click to correct; leave it empty for no clear pitch"
+          @change="give"
+      /></span>
+      <span class="text-soft"
+        ><template v-if="shown?.root_hz">{{ shown.root_hz.toFixed(2) }} Hz</template></span
+      >
       <span class="ml-auto truncate text-soft">{{ how }}</span>
     </div>
     <div class="flex items-baseline gap-1 whitespace-nowrap">
       <template v-if="note !== null">
         <button class="quiet !px-1" title="Root one cent lower" @click="nudge(-0.01)">−1 ct</button>
         <button class="quiet !px-1" title="Root one cent higher" @click="nudge(0.01)">+1 ct</button>
-        <button class="quiet text-focus" title="A tone at the root beside the material, both going on, to tune by ear" @click="sound">{{ tuning && live.listeningTo ? "Stop" : "Sound the root" }}</button>
+        <button class="quiet text-focus" title="A tone at the root beside the material, both going on, to tune by ear" @click="sound">
+          {{ tuning && live.listeningTo ? "Stop" : "Sound the root" }}
+        </button>
       </template>
-      <button v-if="steady" class="quiet ml-auto truncate text-focus" :title="`Take the root from the steadiest stretch in view: ${steady.start.toFixed(2)} to ${steady.end.toFixed(2)} s, within ±${steady.spread_cents.toFixed(1)} cents.`" @click="give(Math.round(100 * (steady.note - lift)) / 100)">Steadiest</button>
+      <button
+        v-if="steady"
+        class="quiet ml-auto truncate text-focus"
+        :title="`Take the root from the steadiest stretch in view: ${steady.start.toFixed(2)} to ${steady.end.toFixed(2)} s, within ±${steady.spread_cents.toFixed(1)} cents.`"
+        @click="give(Math.round(100 * (steady.note - lift)) / 100)"
+      >
+        Steadiest
+      </button>
     </div>
     <p v-if="pitch" class="truncate text-xs text-soft">
-      <template v-if="pitch.stability_cents != null">Strays by {{ pitch.stability_cents.toFixed(pitch.stability_cents < 10 ? 1 : 0) }} cents in view<template v-if="steady">; steadiest {{ steady.start.toFixed(1) }} to {{ steady.end.toFixed(1) }} s</template></template>
+      <template v-if="pitch.stability_cents != null"
+        >Strays by {{ pitch.stability_cents.toFixed(pitch.stability_cents < 10 ? 1 : 0) }} cents in view<template v-if="steady"
+          >; steadiest {{ steady.start.toFixed(1) }} to {{ steady.end.toFixed(1) }} s</template
+        ></template
+      >
       <template v-else>No pitch in view</template>
     </p>
   </section>

@@ -4,10 +4,14 @@ import { useElementSize } from "@vueuse/core";
 import { line } from "d3-shape";
 import { computed, ref, watch } from "vue";
 
-import { api, type Seam, wanted } from "../../api/client";
+import { api, wanted } from "../../api/client";
+import { number, type Seam, type Step, word } from "../../api/types";
 import Segments from "../../controls/Segments.vue";
 import { useLive } from "../../stores/live";
-import type { Step } from "../../stores/bench";
+
+type Loop = Extract<Step, { do: "loop" }>;
+type Direction = Loop["direction"];
+type Curve = Loop["curve"];
 
 const props = defineProps<{ soundKey: string; step: Step; duration: number }>();
 const emit = defineEmits<{ room: [ms: number | null] }>();
@@ -18,17 +22,17 @@ const reach = ref(24);
 const chart = ref<HTMLElement>();
 const { width, height } = useElementSize(chart);
 const loop = computed(() => ({
-  start: Number(props.step.start),
-  end: Number(props.step.end) || props.duration,
-  crossfade: Number(props.step.crossfade),
-  direction: String(props.step.direction),
+  start: number(props.step, "start"),
+  end: number(props.step, "end") || props.duration,
+  crossfade: number(props.step, "crossfade"),
+  direction: word(props.step, "direction") as Direction,
 }));
 let asked = 0;
 
 async function look(): Promise<void> {
   const number = ++asked;
   try {
-    const query = { ...loop.value, curve: props.step.curve, reach: reach.value } as never;
+    const query = { ...loop.value, curve: word(props.step, "curve") as Curve, reach: reach.value };
     const found = await wanted(api.GET("/api/sounds/{digest}/seam", { params: { path: { digest: props.soundKey }, query } }));
     if (number !== asked) return;
     seam.value = found;
@@ -45,7 +49,10 @@ watch(() => [props.soundKey, props.step, reach.value], look, { immediate: true, 
 
 function path(values: number[]): string {
   const top = Math.max(1e-4, ...[...(seam.value?.leaving ?? []), ...(seam.value?.entering ?? [])].map(Math.abs));
-  const draw = line<number>((_, i) => (i / Math.max(1, values.length - 1)) * width.value, (v) => height.value * (0.5 - (0.46 * v) / top));
+  const draw = line<number>(
+    (_, i) => (i / Math.max(1, values.length - 1)) * width.value,
+    (v) => height.value * (0.5 - (0.46 * v) / top),
+  );
   return draw(values) ?? "";
 }
 
@@ -55,7 +62,9 @@ const verdict = computed(() => {
   if (s.step > 1.5) return "clicks";
   return s.closes > 0.85 ? "very well" : s.closes > 0.7 ? "well" : s.closes > 0.5 ? "fairly" : "poorly";
 });
-const tight = computed(() => seam.value !== null && loop.value.crossfade > seam.value.room_ms + 0.5 && loop.value.direction !== "back-and-forth");
+const tight = computed(
+  () => seam.value !== null && loop.value.crossfade > seam.value.room_ms + 0.5 && loop.value.direction !== "back-and-forth",
+);
 
 function listen(): void {
   if (live.listeningTo === props.soundKey) return live.hush();
@@ -70,8 +79,21 @@ defineExpose({ listen });
     <div class="flex min-w-0 flex-1 flex-col">
       <div class="flex items-baseline gap-3">
         <h2 class="font-serif text-base font-semibold">The seam</h2>
-        <span class="truncate text-soft">the loop's <span class="text-ink">end</span> drawn onto its <span class="text-[color-mix(in_srgb,var(--ochre)_50%,var(--ink))]">start</span>, {{ reach }} ms either side</span>
-        <Segments v-model="reach" label="Enlargement" class="ml-auto" :options="[{ value: 100, word: '100' }, { value: 24, word: '24' }, { value: 4, word: '4' }, { value: 1, word: '1 ms' }]" />
+        <span class="truncate text-soft"
+          >the loop's <span class="text-ink">end</span> drawn onto its
+          <span class="text-[color-mix(in_srgb,var(--ochre)_50%,var(--ink))]">start</span>, {{ reach }} ms either side</span
+        >
+        <Segments
+          v-model="reach"
+          label="Enlargement"
+          class="ml-auto"
+          :options="[
+            { value: 100, word: '100' },
+            { value: 24, word: '24' },
+            { value: 4, word: '4' },
+            { value: 1, word: '1 ms' },
+          ]"
+        />
       </div>
       <div ref="chart" class="relative mt-1 min-h-0 flex-1 border border-hairline bg-sheet" data-testid="seam">
         <svg v-if="seam && !problem" class="absolute inset-0 h-full w-full" role="img" :aria-label="`The seam closes ${verdict}`">
@@ -84,13 +106,26 @@ defineExpose({ listen });
       </div>
     </div>
     <div class="flex w-48 shrink-0 flex-col justify-center gap-2">
-      <p>closes <strong :class="verdict === 'clicks' || verdict === 'poorly' ? 'text-bad' : ''">{{ verdict }}</strong></p>
-      <div class="h-1 bg-hairline"><div class="h-full" :class="(seam?.closes ?? 0) > 0.7 ? 'bg-good' : 'bg-warn'" :style="{ width: `${100 * (seam?.closes ?? 0)}%` }" /></div>
+      <p>
+        closes <strong :class="verdict === 'clicks' || verdict === 'poorly' ? 'text-bad' : ''">{{ verdict }}</strong>
+      </p>
+      <div class="h-1 bg-hairline">
+        <div
+          class="h-full"
+          :class="(seam?.closes ?? 0) > 0.7 ? 'bg-good' : 'bg-warn'"
+          :style="{ width: `${100 * (seam?.closes ?? 0)}%` }"
+        />
+      </div>
       <p class="text-soft">
-        <template v-if="seam">likeness {{ Math.round(100 * seam.likeness) }} %, {{ seam.curve }} crossfade. <span class="text-focus">Dashed</span>: what is heard.</template>
+        <template v-if="seam"
+          >likeness {{ Math.round(100 * seam.likeness) }} %, {{ seam.curve }} crossfade. <span class="text-focus">Dashed</span>: what is
+          heard.</template
+        >
       </p>
       <p v-if="tight && seam" class="text-warn">Only {{ Math.round(seam.room_ms) }} ms lie outside the loop to fade with.</p>
-      <button class="action self-start" title="L" @click="listen">{{ live.listeningTo === soundKey ? "Stop" : "Listen to the loop" }}</button>
+      <button class="action self-start" title="L" @click="listen">
+        {{ live.listeningTo === soundKey ? "Stop" : "Listen to the loop" }}
+      </button>
     </div>
   </section>
 </template>

@@ -3,7 +3,7 @@
 import { useElementSize } from "@vueuse/core";
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from "vue";
 
-import type { Onsets, Pitch } from "../../api/client";
+import type { Onsets, Pitch } from "../../api/types";
 import { frequencyAt, frequencyMarks, frequencyShare, timeMarks } from "../../charts/axes";
 import { token } from "../../charts/peaks";
 import { Painter, palette } from "../../charts/spectrumColours";
@@ -12,7 +12,17 @@ import { useLight } from "../../theme/light";
 import { noteName } from "../../theme/words";
 import type { Marks } from "./marks";
 import type { Settings } from "./PictureSettings.vue";
-import { type Area, drawOnsetStrength, drawPartials, drawPitch, drawSpectrum, drawWaveform, type Partials, type Shown, xOf } from "./picture";
+import {
+  type Area,
+  drawOnsetStrength,
+  drawPartials,
+  drawPitch,
+  drawSpectrum,
+  drawWaveform,
+  type Partials,
+  type Shown,
+  xOf,
+} from "./picture";
 
 const props = defineProps<{
   shown: Shown;
@@ -50,7 +60,11 @@ const WAVE_SHARE = 0.44;
 const AXIS = 20;
 const GAP = 8;
 const wave = computed<Area>(() => ({ top: 0, height: Math.max(40, (height.value - AXIS - GAP) * WAVE_SHARE), width: width.value }));
-const spectrum = computed<Area>(() => ({ top: wave.value.height + GAP, height: Math.max(40, height.value - AXIS - GAP - wave.value.height), width: width.value }));
+const spectrum = computed<Area>(() => ({
+  top: wave.value.height + GAP,
+  height: Math.max(40, height.value - AXIS - GAP - wave.value.height),
+  width: width.value,
+}));
 const seconds = (frames: number) => frames / props.shown.rate;
 const marksInView = computed(() => timeMarks(seconds(props.shown.from), seconds(props.shown.to), width.value / 90));
 const hertz = computed(() => frequencyMarks(props.shown.rate, props.settings.axis));
@@ -91,7 +105,8 @@ function draw(): void {
   clipped(pen, spectrum.value, () => {
     drawSpectrum(pen, tiles, painter, colours.value, props.settings.axis, props.shown, spectrum.value);
     if (props.pitch && props.settings.pitch) drawPitch(pen, props.pitch, props.shown, spectrum.value, props.settings.axis, token("madder"));
-    if (props.partials) drawPartials(pen, props.partials, props.shown, spectrum.value, props.settings.axis, token("madder"), token("focus"));
+    if (props.partials)
+      drawPartials(pen, props.partials, props.shown, spectrum.value, props.settings.axis, token("madder"), token("focus"));
     if (props.onsets) drawOnsetStrength(pen, props.onsets, props.shown, spectrum.value, token("ink"), token("focus"));
   });
   framesDrawn.value++;
@@ -115,7 +130,20 @@ function repaint(): void {
 onMounted(repaint);
 onBeforeUnmount(() => cancelAnimationFrame(frame));
 watch([light, () => props.settings.low, () => props.settings.high], () => requestAnimationFrame(repaint));
-watch([() => props.shown, () => props.settings, () => props.pitch, () => props.onsets, () => props.partials, () => props.loudest, width, height], ask, { deep: true });
+watch(
+  [
+    () => props.shown,
+    () => props.settings,
+    () => props.pitch,
+    () => props.onsets,
+    () => props.partials,
+    () => props.loudest,
+    width,
+    height,
+  ],
+  ask,
+  { deep: true },
+);
 
 // -- the pointer ---------------------------------------------------------------
 
@@ -123,7 +151,8 @@ type Held = { what: "edge"; id: string } | { what: "region"; from: number } | { 
 let held: Held | null = null;
 let pressed = { x: 0, y: 0, moved: false };
 
-const atX = (px: number) => Math.min(seconds(props.shown.frames), Math.max(0, seconds(props.shown.from + (px / width.value) * (props.shown.to - props.shown.from))));
+const atX = (px: number) =>
+  Math.min(seconds(props.shown.frames), Math.max(0, seconds(props.shown.from + (px / width.value) * (props.shown.to - props.shown.from))));
 const place = (event: PointerEvent | MouseEvent | WheelEvent) => {
   const box = canvas.value!.getBoundingClientRect();
   return { x: event.clientX - box.left, y: event.clientY - box.top };
@@ -274,22 +303,73 @@ function edgeKey(event: KeyboardEvent, id: string): void {
     <div class="pointer-events-none absolute inset-0 overflow-hidden">
       <template v-if="marks && marks.edges.length === 2">
         <template v-if="marks.keeps">
-          <i class="absolute left-0 bg-[color-mix(in_srgb,var(--paper)_78%,transparent)]" :style="{ top: 0, height: `${wave.height}px`, width: `${Math.max(0, x(marks.edges[0]!.at))}px` }" />
-          <i class="absolute right-0 bg-[color-mix(in_srgb,var(--paper)_78%,transparent)]" :style="{ top: 0, height: `${wave.height}px`, left: `${Math.max(0, x(marks.edges[1]!.at))}px` }" />
+          <i
+            class="absolute left-0 bg-[color-mix(in_srgb,var(--paper)_78%,transparent)]"
+            :style="{ top: 0, height: `${wave.height}px`, width: `${Math.max(0, x(marks.edges[0]!.at))}px` }"
+          />
+          <i
+            class="absolute right-0 bg-[color-mix(in_srgb,var(--paper)_78%,transparent)]"
+            :style="{ top: 0, height: `${wave.height}px`, left: `${Math.max(0, x(marks.edges[1]!.at))}px` }"
+          />
         </template>
-        <i v-else class="absolute" :style="{ top: 0, height: `${wave.height}px`, left: `${x(marks.edges[0]!.at)}px`, width: `${Math.max(0, x(marks.edges[1]!.at) - x(marks.edges[0]!.at))}px`, background: `color-mix(in srgb, var(--${marks.colour}) 16%, transparent)` }" />
+        <i
+          v-else
+          class="absolute"
+          :style="{
+            top: 0,
+            height: `${wave.height}px`,
+            left: `${x(marks.edges[0]!.at)}px`,
+            width: `${Math.max(0, x(marks.edges[1]!.at) - x(marks.edges[0]!.at))}px`,
+            background: `color-mix(in srgb, var(--${marks.colour}) 16%, transparent)`,
+          }"
+        />
         <svg class="absolute inset-0 h-full w-full" aria-hidden="true">
-          <polygon v-if="marks.fadeIn" :points="`${x(marks.edges[0]!.at)},0 ${x(marks.edges[0]!.at)},${wave.height} ${x(marks.edges[0]!.at + marks.fadeIn)},0`" :fill="`var(--${marks.colour})`" opacity="0.28" />
-          <polygon v-if="marks.fadeOut" :points="`${x(marks.edges[1]!.at)},0 ${x(marks.edges[1]!.at)},${wave.height} ${x(marks.edges[1]!.at - marks.fadeOut)},0`" :fill="`var(--${marks.colour})`" opacity="0.28" />
+          <polygon
+            v-if="marks.fadeIn"
+            :points="`${x(marks.edges[0]!.at)},0 ${x(marks.edges[0]!.at)},${wave.height} ${x(marks.edges[0]!.at + marks.fadeIn)},0`"
+            :fill="`var(--${marks.colour})`"
+            opacity="0.28"
+          />
+          <polygon
+            v-if="marks.fadeOut"
+            :points="`${x(marks.edges[1]!.at)},0 ${x(marks.edges[1]!.at)},${wave.height} ${x(marks.edges[1]!.at - marks.fadeOut)},0`"
+            :fill="`var(--${marks.colour})`"
+            opacity="0.28"
+          />
         </svg>
       </template>
       <template v-for="(at, i) in splits" :key="`s${i}`">
-        <i v-if="inView(at)" class="absolute top-0 w-px bg-[var(--madder)]" :style="{ left: `${x(at)}px`, height: `${wave.height}px`, opacity: splits.length > 60 ? 0.35 : 0.8 }" />
+        <i
+          v-if="inView(at)"
+          class="absolute top-0 w-px bg-[var(--madder)]"
+          :style="{ left: `${x(at)}px`, height: `${wave.height}px`, opacity: splits.length > 60 ? 0.35 : 0.8 }"
+        />
       </template>
-      <i v-if="piece" class="absolute top-0 bg-[color-mix(in_srgb,var(--focus)_18%,transparent)]" :style="{ left: `${x(piece.start)}px`, width: `${Math.max(1, x(piece.end) - x(piece.start))}px`, height: `${wave.height}px` }" />
-      <i v-if="heardAt !== null && inView(heardAt)" class="absolute top-0 w-0.5 bg-[var(--madder)]" :style="{ left: `${x(heardAt)}px`, height: `${height - 20}px` }" data-testid="head" />
-      <span v-for="mark in hertz" :key="mark.at" class="absolute right-1 rounded-sm bg-[color-mix(in_srgb,var(--sheet)_80%,transparent)] px-1 text-xs leading-none text-soft" :style="{ top: `${yOf(mark.at) - 6}px` }">{{ mark.word }}</span>
-      <span v-for="mark in marksInView" :key="mark.at" class="absolute bottom-0 -translate-x-1/2 text-xs whitespace-nowrap text-soft" :style="{ left: `${Math.min(width - 22, Math.max(22, x(mark.at)))}px` }">{{ mark.word }}</span>
+      <i
+        v-if="piece"
+        class="absolute top-0 bg-[color-mix(in_srgb,var(--focus)_18%,transparent)]"
+        :style="{ left: `${x(piece.start)}px`, width: `${Math.max(1, x(piece.end) - x(piece.start))}px`, height: `${wave.height}px` }"
+      />
+      <i
+        v-if="heardAt !== null && inView(heardAt)"
+        class="absolute top-0 w-0.5 bg-[var(--madder)]"
+        :style="{ left: `${x(heardAt)}px`, height: `${height - 20}px` }"
+        data-testid="head"
+      />
+      <span
+        v-for="mark in hertz"
+        :key="mark.at"
+        class="absolute right-1 rounded-sm bg-[color-mix(in_srgb,var(--sheet)_80%,transparent)] px-1 text-xs leading-none text-soft"
+        :style="{ top: `${yOf(mark.at) - 6}px` }"
+        >{{ mark.word }}</span
+      >
+      <span
+        v-for="mark in marksInView"
+        :key="mark.at"
+        class="absolute bottom-0 -translate-x-1/2 text-xs whitespace-nowrap text-soft"
+        :style="{ left: `${Math.min(width - 22, Math.max(22, x(mark.at)))}px` }"
+        >{{ mark.word }}</span
+      >
     </div>
     <div
       v-if="rootHz && settings.pitch"
@@ -310,7 +390,9 @@ function edgeKey(event: KeyboardEvent, id: string): void {
       @keydown="rootKey"
     >
       <i class="absolute inset-x-0 top-1.5 border-t border-dashed border-[var(--madder)]" />
-      <span class="absolute top-[-9px] left-1 rounded-sm bg-[color-mix(in_srgb,var(--sheet)_82%,transparent)] px-1 text-xs font-semibold">{{ noteName(69 + 12 * Math.log2(shownRoot / 440)) }}</span>
+      <span class="absolute top-[-9px] left-1 rounded-sm bg-[color-mix(in_srgb,var(--sheet)_82%,transparent)] px-1 text-xs font-semibold">{{
+        noteName(69 + 12 * Math.log2(shownRoot / 440))
+      }}</span>
     </div>
     <template v-for="(edge, i) in marks?.edges ?? []" :key="edge.id">
       <div
@@ -331,7 +413,12 @@ function edgeKey(event: KeyboardEvent, id: string): void {
         @dblclick.stop
       >
         <i class="absolute inset-y-0 left-2 w-0.5 -translate-x-px" :style="{ background: `var(--${marks!.colour})` }" />
-        <span class="pointer-events-none absolute rounded-sm bg-[color-mix(in_srgb,var(--sheet)_82%,transparent)] px-1 text-xs leading-4 font-semibold whitespace-nowrap" :class="labelPlace(i)" :style="{ color: `color-mix(in srgb, var(--${marks!.colour}) 50%, var(--ink))` }">{{ edge.word }}</span>
+        <span
+          class="pointer-events-none absolute rounded-sm bg-[color-mix(in_srgb,var(--sheet)_82%,transparent)] px-1 text-xs leading-4 font-semibold whitespace-nowrap"
+          :class="labelPlace(i)"
+          :style="{ color: `color-mix(in srgb, var(--${marks!.colour}) 50%, var(--ink))` }"
+          >{{ edge.word }}</span
+        >
       </div>
     </template>
   </div>

@@ -1,13 +1,13 @@
 <script setup lang="ts">
 /** A spectrum on the Bench: what is this sound made of? */
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/vue";
-import { useEventListener, useLocalStorage } from "@vueuse/core";
+import { useLocalStorage } from "@vueuse/core";
 import { computed, onBeforeUnmount, onMounted, ref, watch } from "vue";
 import { useRouter } from "vue-router";
 
-import { isChoice, type Parameter } from "../../api/client";
+import type { Value } from "../../api/types";
+import DeclaredControls from "../../controls/DeclaredControls.vue";
 import EditableName from "../../controls/EditableName.vue";
-import Rule from "../../controls/Rule.vue";
 import Segments from "../../controls/Segments.vue";
 import { useField } from "../../stores/field";
 import { useJobs } from "../../stores/jobs";
@@ -30,7 +30,6 @@ const jobs = useJobs();
 const settings = useLocalStorage<Settings>("bloom-bench-picture", { axis: "log", low: -95, high: -20, pitch: true });
 const view = ref({ from: 0, to: 1 });
 const part = ref<Part>("together");
-const held = ref<Record<string, number>>({});
 
 const PARTS: { value: Part; word: string; help: string }[] = [
   { value: "original", word: "Recording", help: "As recorded, to compare" },
@@ -48,7 +47,11 @@ const shown = computed<Shown | null>(() => {
   return { key: original.value.digest, frames: Math.round(duration_s * rate), rate, ...view.value };
 });
 const loudest = computed(() => 10 ** (Math.max(-50, original.value?.measured.peak_dbfs ?? 0) / 20));
-const tracks = computed(() => ({ tracks: spectrum.picture?.tracks ?? [], strikes: spectrum.picture?.strikes ?? [], start: sound.value?.start ?? 0 }));
+const tracks = computed(() => ({
+  tracks: spectrum.picture?.tracks ?? [],
+  strikes: spectrum.picture?.strikes ?? [],
+  start: sound.value?.start ?? 0,
+}));
 const key = computed(() => (part.value === "original" ? original.value?.digest : spectrum.made?.parts[part.value]) ?? null);
 const heard = computed(() => key.value !== null && live.listeningTo === key.value);
 /** Parts begin where the stretch begins that was taken apart. */
@@ -62,9 +65,9 @@ const subtitle = computed(() => {
   if (!made.partials) return `all noise${strikes}`;
   return `${made.partials} partials, ${made.at_once} at once, with ${Math.round(100 * made.tonal)} % of the power${strikes}`;
 });
-const analysis = computed(() => (sound.value?.analysis ?? {}) as Record<string, number | null>);
-const rules = computed(() => spectrum.words.filter((one): one is Parameter => !isChoice(one)));
-const value = (p: Parameter) => held.value[p.id] ?? analysis.value[p.id] ?? (p.id === "window_ms" && spectrum.made ? spectrum.made.window_ms : p.default);
+/** As set; where the sound chooses, as it chose. */
+const analysis = computed(() => sound.value?.analysis ?? null);
+const settled = computed(() => ({ ...analysis.value, window_ms: analysis.value?.window_ms ?? spectrum.made?.window_ms ?? null }));
 
 onMounted(async () => {
   if (!(await spectrum.open(props.id))) await router.replace("/field");
@@ -73,7 +76,11 @@ onBeforeUnmount(() => {
   live.hush();
   spectrum.leave();
 });
-watch(() => shown.value?.frames, (frames) => frames && (view.value = { from: 0, to: frames }), { immediate: true });
+watch(
+  () => shown.value?.frames,
+  (frames) => frames && (view.value = { from: 0, to: frames }),
+  { immediate: true },
+);
 
 function look(from: number, to: number): void {
   const frames = shown.value?.frames ?? 1;
@@ -98,42 +105,91 @@ function choose(next: Part): void {
   if (at !== null) listen(at);
 }
 
-function set(p: Parameter, to: number | null): void {
-  held.value = {};
-  void spectrum.edit(p.name, ({ sound: one }) => (one.analysis = { ...one.analysis!, [p.id]: to }));
+function set(id: string, to: Value | null, name: string): void {
+  void spectrum.edit(name, ({ sound: one }) => (one.analysis = { ...one.analysis!, [id]: to }));
 }
 
 function rename(name: string): void {
   void spectrum.edit("Rename", (document) => (document.name = name));
 }
 
-const { keep, grow, key: pressed } = useKeeping({ name: () => spectrum.document!.name, keep: spectrum.keep, back: spectrum.back });
-
-useEventListener(window, "keydown", (event: KeyboardEvent) => pressed(event, !!spectrum.recording, () => toggle()));
+const { keep, grow } = useKeeping({
+  name: () => spectrum.document!.name,
+  keep: spectrum.keep,
+  back: spectrum.back,
+  isOpen: () => spectrum.recording !== null,
+  listen: toggle,
+});
 </script>
 
 <template>
   <div v-if="spectrum.recording && spectrum.document" class="flex h-full">
     <section class="flex min-w-0 flex-1 flex-col px-6 pt-3 pb-3" aria-label="Spectrum">
       <div class="flex items-center gap-1">
-        <h1 class="flex min-w-0 font-serif text-xl leading-tight"><EditableName :name="spectrum.document.name" what="spectrum" @rename="rename" /></h1>
-        <span class="min-w-0 flex-1 truncate pt-1.5 pl-2 font-serif text-base text-soft italic" :title="subtitle" data-testid="spectrum-summary">{{ subtitle }}</span>
-        <button class="quiet" :disabled="!spectrum.state?.undo" :title="`Undo ${spectrum.state?.undo ?? ''} (Ctrl Z)`" @click="spectrum.back('undo')">Undo</button>
-        <button class="quiet" :disabled="!spectrum.state?.redo" :title="`Redo ${spectrum.state?.redo ?? ''} (Ctrl Shift Z)`" @click="spectrum.back('redo')">Redo</button>
+        <h1 class="flex min-w-0 font-serif text-xl leading-tight">
+          <EditableName :name="spectrum.document.name" what="spectrum" @rename="rename" />
+        </h1>
+        <span
+          class="min-w-0 flex-1 truncate pt-1.5 pl-2 font-serif text-base text-soft italic"
+          :title="subtitle"
+          data-testid="spectrum-summary"
+          >{{ subtitle }}</span
+        >
+        <button
+          class="quiet"
+          :disabled="!spectrum.undoLabel"
+          :title="`Undo ${spectrum.undoLabel ?? ''} (Ctrl Z)`"
+          @click="spectrum.back('undo')"
+        >
+          Undo
+        </button>
+        <button
+          class="quiet"
+          :disabled="!spectrum.redoLabel"
+          :title="`Redo ${spectrum.redoLabel ?? ''} (Ctrl Shift Z)`"
+          @click="spectrum.back('redo')"
+        >
+          Redo
+        </button>
         <PictureSettings v-model="settings" />
         <Menu as="div" class="relative">
           <MenuButton class="quiet">File</MenuButton>
           <MenuItems class="floating absolute right-0 z-20 mt-1 w-64 py-1 outline-none">
-            <MenuItem v-slot="{ active }"><a class="item" :class="{ active }" :href="`/api/recordings/${id}/spectrum/file`" download>Save the spectrum as a file</a></MenuItem>
+            <MenuItem v-slot="{ active }"
+              ><a class="item" :class="{ active }" :href="`/api/recordings/${id}/spectrum/file`" download
+                >Save the spectrum as a file</a
+              ></MenuItem
+            >
           </MenuItems>
         </Menu>
       </div>
       <template v-if="shown">
         <Overview class="mt-1.5" :shown="shown" @view="look" />
         <div class="relative mt-1.5 min-h-40 flex-1">
-          <SoundPicture class="h-full" :shown="shown" :settings="settings" :loudest="loudest" :marks="null" :pitch="null" :onsets="null" :splits="[]" :piece="null" :heard-at="heardAt" :root-hz="null" :partials="tracks" @view="look" @listen="listen" />
-          <p v-if="spectrum.problem" class="floating absolute inset-x-6 top-3 border-l-4 border-l-bad px-4 py-2" role="alert"><strong class="text-bad">Not done. </strong>{{ spectrum.problem }}</p>
-          <div v-else-if="spectrum.working" class="floating absolute right-2 bottom-7 z-20 flex items-center gap-2 px-3 py-1 text-xs" role="status">
+          <SoundPicture
+            class="h-full"
+            :shown="shown"
+            :settings="settings"
+            :loudest="loudest"
+            :marks="null"
+            :pitch="null"
+            :onsets="null"
+            :splits="[]"
+            :piece="null"
+            :heard-at="heardAt"
+            :root-hz="null"
+            :partials="tracks"
+            @view="look"
+            @listen="listen"
+          />
+          <p v-if="spectrum.problem" class="floating absolute inset-x-6 top-3 border-l-4 border-l-bad px-4 py-2" role="alert">
+            <strong class="text-bad">Not done. </strong>{{ spectrum.problem }}
+          </p>
+          <div
+            v-else-if="spectrum.working"
+            class="floating absolute right-2 bottom-7 z-20 flex items-center gap-2 px-3 py-1 text-xs"
+            role="status"
+          >
             <span>taking it apart</span><progress class="h-1 w-20" :value="job?.progress ?? 0" aria-label="Taking it apart" />
             <button class="quiet !py-0" @click="jobs.cancel(spectrum.working!)">Cancel</button>
           </div>
@@ -141,7 +197,9 @@ useEventListener(window, "keydown", (event: KeyboardEvent) => pressed(event, !!s
       </template>
       <p v-else class="mt-4 text-warn">The recording this was taken from is no longer on the shelf: it still plays, but cannot be shown.</p>
       <div class="mt-2 flex shrink-0 items-center gap-3">
-        <button class="action" :disabled="!key" title="Enter; a click on the picture listens from there" @click="toggle">{{ heard ? "Stop" : "Listen" }}</button>
+        <button class="action" :disabled="!key" title="Enter; a click on the picture listens from there" @click="toggle">
+          {{ heard ? "Stop" : "Listen" }}
+        </button>
         <Segments :model-value="part" label="What is heard" :options="PARTS" @update:model-value="choose" />
         <span class="min-w-0 truncate text-soft">Lines are partials, ticks above are strikes.</span>
       </div>
@@ -149,19 +207,38 @@ useEventListener(window, "keydown", (event: KeyboardEvent) => pressed(event, !!s
     <aside class="flex w-[21rem] shrink-0 flex-col border-l border-hairline" aria-label="How it is taken apart">
       <div class="flex min-h-0 flex-1 flex-col gap-4 overflow-x-hidden overflow-y-auto px-5 py-3">
         <section aria-label="How it is taken apart" class="flex flex-col gap-2">
-          <h2 class="font-serif text-lg">Taken from <span class="italic">{{ sound?.name || "a recording" }}</span></h2>
-          <Rule v-for="p in rules" :key="p.id" :parameter="p" :value="value(p)" @move="held = { [p.id]: $event }" @rest="set(p, $event)" />
-          <button v-if="analysis.window_ms != null" class="quiet -ml-1.5 self-start text-focus" @click="set(rules[0]!, null)">Let the sound choose the resolution</button>
+          <h2 class="font-serif text-lg">
+            Taken from <span class="italic">{{ sound?.name || "a recording" }}</span>
+          </h2>
+          <DeclaredControls :declared="spectrum.words" :values="settled" @move="spectrum.move" @rest="set" />
+          <button
+            v-if="analysis?.window_ms != null"
+            class="quiet -ml-1.5 self-start text-focus"
+            @click="set('window_ms', null, 'resolution')"
+          >
+            Let the sound choose the resolution
+          </button>
           <p v-else class="text-soft">The resolution is chosen by the sound; drag the rule to set it.</p>
         </section>
         <section>
           <h2 class="font-serif text-lg">Play it below</h2>
-          <p class="text-soft">Any key, at its own pace; the mod wheel slows it until it stands still, up and down on the surface moves its formants.</p>
+          <p class="text-soft">
+            Any key, at its own pace; the mod wheel slows it until it stands still, up and down on the surface moves its formants.
+          </p>
         </section>
       </div>
       <div class="flex shrink-0 flex-col gap-2 border-t border-hairline px-5 pt-2 pb-3">
-        <button class="action-main py-2" :disabled="!spectrum.made" title="Put the spectrum as it is now on the shelf, with its settings" @click="keep">Keep on the shelf</button>
-        <button class="action py-1.5" :disabled="!spectrum.made" title="Keeps it, and makes an instrument that plays it" @click="grow">Grow an instrument from it</button>
+        <button
+          class="action-main py-2"
+          :disabled="!spectrum.made"
+          title="Put the spectrum as it is now on the shelf, with its settings"
+          @click="keep"
+        >
+          Keep on the shelf
+        </button>
+        <button class="action py-1.5" :disabled="!spectrum.made" title="Keeps it, and makes an instrument that plays it" @click="grow">
+          Grow an instrument from it
+        </button>
       </div>
     </aside>
   </div>

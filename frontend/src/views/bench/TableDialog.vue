@@ -1,10 +1,11 @@
 <script setup lang="ts">
 /** A wavetable of recordings: frames along one, or cycles that are there already. */
-import { Dialog, DialogPanel, DialogTitle } from "@headlessui/vue";
+import DialogFrame from "../../frame/DialogFrame.vue";
 import { computed, ref, watch } from "vue";
 import { useRouter } from "vue-router";
 
-import { api, type Recording, wanted } from "../../api/client";
+import { api, wanted } from "../../api/client";
+import type { Recording } from "../../api/types";
 import Segments from "../../controls/Segments.vue";
 import { useField } from "../../stores/field";
 import { useTable } from "../../stores/table";
@@ -35,7 +36,9 @@ watch(
     if (!open || !one.value) return;
     way.value = props.ofCycles ? "one each" : "along";
     told.value = "";
-    const found = await wanted(api.GET("/api/recordings/{recording_id}/cycles", { params: { path: { recording_id: one.value.id } } })).catch(() => null);
+    const found = await wanted(
+      api.GET("/api/recordings/{recording_id}/cycles", { params: { path: { recording_id: one.value.id } } }),
+    ).catch(() => null);
     if (!found) return;
     cycle.value = found.cycle;
     told.value = `${found.frames} frames of ${found.cycle} samples: ${found.how}.`;
@@ -47,7 +50,9 @@ watch(
 async function make(): Promise<void> {
   making.value = true;
   const recordings = props.recordings.map(({ id }) => id);
-  const id = await table.make(way.value === "along" ? { recordings } : { recordings, cycles: true, cycle: way.value === "end to end" ? cycle.value : null });
+  const id = await table.make(
+    way.value === "along" ? { recordings } : { recordings, cycles: true, cycle: way.value === "end to end" ? cycle.value : null },
+  );
   making.value = false;
   if (id === null) return;
   emit("close");
@@ -58,21 +63,30 @@ async function make(): Promise<void> {
 </script>
 
 <template>
-  <Dialog :open="open" class="relative z-40" @close="$emit('close')">
-    <div class="fixed inset-0 bg-ink/25" aria-hidden="true" />
-    <div class="fixed inset-0 grid place-items-center p-6">
-      <DialogPanel class="floating w-[30rem] p-5">
-        <DialogTitle class="font-serif text-lg">A wavetable of {{ many ? `${recordings.length} recordings` : `'${one?.name}'` }}</DialogTitle>
-        <Segments v-model="way" class="mt-3" label="How frames lie in it" :options="options" />
-        <p v-if="way === 'along'" class="mt-3 text-soft">Its own cycles where it has a clear pitch, else its spectrum. How many, where and how can be changed afterwards.</p>
-        <template v-else-if="way === 'end to end'">
-          <label class="mt-3 flex items-center gap-2">a frame has <input v-model.number="cycle" class="field w-24" type="number" min="8" max="16384" aria-label="Samples of a frame" /> samples</label>
-          <p class="mt-1 text-soft">{{ told }}</p>
-          <p v-if="!fits" class="mt-1 text-warn">That does not fit: the recording has {{ samples }} samples.</p>
-        </template>
-        <p v-else class="mt-3 text-soft">{{ many ? "Each recording, as a whole, is one period, in the order of the shelf." : "The whole recording is one period." }}</p>
-        <div class="mt-4 flex justify-end gap-2"><button class="quiet" @click="$emit('close')">Close</button><button class="action-main px-4 py-1.5" :disabled="!fits || making" @click="make">{{ making ? "Making" : "Make the wavetable" }}</button></div>
-      </DialogPanel>
-    </div>
-  </Dialog>
+  <DialogFrame
+    :open="open"
+    :title="`A wavetable of ${many ? `${recordings.length} recordings` : `'${one?.name}'`}`"
+    @close="$emit('close')"
+  >
+    <Segments v-model="way" class="mt-3" label="How frames lie in it" :options="options" />
+    <p v-if="way === 'along'" class="mt-3 text-soft">
+      Its own cycles where it has a clear pitch, else its spectrum. How many, where and how can be changed afterwards.
+    </p>
+    <template v-else-if="way === 'end to end'">
+      <label class="mt-3 flex items-center gap-2"
+        >a frame has
+        <input v-model.number="cycle" class="field w-24" type="number" min="8" max="16384" aria-label="Samples of a frame" /> samples</label
+      >
+      <p class="mt-1 text-soft">{{ told }}</p>
+      <p v-if="!fits" class="mt-1 text-warn">That does not fit: the recording has {{ samples }} samples.</p>
+    </template>
+    <p v-else class="mt-3 text-soft">
+      {{ many ? "Each recording, as a whole, is one period, in the order of the shelf." : "The whole recording is one period." }}
+    </p>
+    <template #actions
+      ><button class="action-main px-4 py-1.5" :disabled="!fits || making" @click="make">
+        {{ making ? "Making" : "Make the wavetable" }}
+      </button></template
+    >
+  </DialogFrame>
 </template>

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 /** A wavetable on the Bench: what is in it, and how does it move? */
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/vue";
-import { useEventListener } from "@vueuse/core";
 import { computed, onBeforeUnmount, onMounted, ref } from "vue";
 import { useRouter } from "vue-router";
 
@@ -9,7 +8,6 @@ import TableMap from "../../charts/TableMap.vue";
 import Waveform from "../../charts/Waveform.vue";
 import EditableName from "../../controls/EditableName.vue";
 import { useField } from "../../stores/field";
-import type { Sound } from "../../stores/instrument";
 import { useJobs } from "../../stores/jobs";
 import { useLive } from "../../stores/live";
 import { useNotices } from "../../stores/notices";
@@ -29,20 +27,28 @@ const jobs = useJobs();
 const file = ref<HTMLInputElement>();
 
 const kind = computed(() => table.source?.kind);
-const taken = computed(() => (kind.value === "recording" ? (table.source!.sound as Sound) : null));
+const recorded = computed(() => (table.source?.kind === "recording" ? table.source : null));
+const taken = computed(() => recorded.value?.sound ?? null);
+const cycles = computed(() => (table.source?.kind === "cycles" ? table.source.sounds.map(({ name }) => name).join(", ") : ""));
 const original = computed(() => field.recordings.find(({ digest }) => digest === taken.value?.recording));
 const total = computed(() => original.value?.measured.duration_s ?? 0);
 const marks = computed(() => (total.value ? (table.made?.seconds ?? []).map((at) => at / total.value) : []));
-const byHand = computed(() => table.source?.spread === "hand");
+const byHand = computed(() => recorded.value?.spread === "hand");
 const job = computed(() => jobs.jobs.find(({ id }) => id === table.working));
 const subtitle = computed(() => {
   const made = table.made;
   if (!made) return "";
-  const how = { cycles: "by its own cycles", spectra: "by its spectrum", stretches: "by stretches", waves: "built from waves" }[made.by] ?? "from cycles at hand";
-  const back = made.retraced ? `, retraces within ${made.retraced.timbre_db.toFixed(1)} dB of timbre, ${made.retraced.level_db.toFixed(1)} dB of level` : "";
+  const how =
+    { cycles: "by its own cycles", spectra: "by its spectrum", stretches: "by stretches", waves: "built from waves" }[made.by] ??
+    "from cycles at hand";
+  const back = made.retraced
+    ? `, retraces within ${made.retraced.timbre_db.toFixed(1)} dB of timbre, ${made.retraced.level_db.toFixed(1)} dB of level`
+    : "";
   return `${made.frames} ${made.frames === 1 ? "frame" : "frames"} ${how}${back}`;
 });
-const heard = computed(() => (live.listeningTo === taken.value?.recording ? "original" : live.listeningTo === table.made?.swept && table.made?.swept ? "swept" : null));
+const heard = computed(() =>
+  live.listeningTo === taken.value?.recording ? "original" : live.listeningTo === table.made?.swept && table.made?.swept ? "swept" : null,
+);
 const playhead = computed(() => (heard.value && total.value && live.look.listening !== null ? live.look.listening / total.value : null));
 
 onMounted(async () => {
@@ -66,7 +72,8 @@ function clicked(event: MouseEvent): void {
   if (!byHand.value) return hear("original", at);
   const near = (6 / box.width) * total.value;
   void table.edit("Places", ({ source }) => {
-    const places = source.places as number[];
+    if (source.kind !== "recording") return;
+    const { places } = source;
     const left = places.filter((one) => Math.abs(one - at) > near);
     source.places = left.length < places.length ? left : [...places, at].sort((a, b) => a - b);
   });
@@ -76,7 +83,14 @@ function rename(name: string): void {
   void table.edit("Rename", (document) => (document.name = name));
 }
 
-const { keep, grow, key: pressed } = useKeeping({ name: () => table.document!.name, keep: table.keep, back: table.back });
+const { keep, grow } = useKeeping({
+  name: () => table.document!.name,
+  keep: table.keep,
+  back: table.back,
+  isOpen: () => table.recording !== null,
+  listen: () => taken.value && hear("original"),
+  sweep: () => taken.value && hear("swept"),
+});
 
 async function read(event: Event): Promise<void> {
   const input = event.target as HTMLInputElement;
@@ -90,44 +104,117 @@ async function read(event: Event): Promise<void> {
     useNotices().complain(`'${given.name}' is no wavetable recipe: choose a file that was saved here.`);
   }
 }
-
-useEventListener(window, "keydown", (event: KeyboardEvent) => pressed(event, !!table.recording, (shift) => taken.value && hear(shift ? "swept" : "original")));
 </script>
 
 <template>
   <div v-if="table.recording && table.document" class="flex h-full">
     <section class="flex min-w-0 flex-1 flex-col px-6 pt-3 pb-3" aria-label="Wavetable">
       <div class="flex items-center gap-1">
-        <h1 class="flex min-w-0 font-serif text-xl leading-tight"><EditableName :name="table.document.name" what="wavetable" @rename="rename" /></h1>
+        <h1 class="flex min-w-0 font-serif text-xl leading-tight">
+          <EditableName :name="table.document.name" what="wavetable" @rename="rename" />
+        </h1>
         <span class="min-w-0 flex-1 truncate pt-1.5 pl-2 font-serif text-base text-soft italic" :title="subtitle">{{ subtitle }}</span>
-        <button class="quiet" :disabled="!table.state?.undo" :title="`Undo ${table.state?.undo ?? ''} (Ctrl Z)`" @click="table.back('undo')">Undo</button>
-        <button class="quiet" :disabled="!table.state?.redo" :title="`Redo ${table.state?.redo ?? ''} (Ctrl Shift Z)`" @click="table.back('redo')">Redo</button>
+        <button class="quiet" :disabled="!table.undoLabel" :title="`Undo ${table.undoLabel ?? ''} (Ctrl Z)`" @click="table.back('undo')">
+          Undo
+        </button>
+        <button
+          class="quiet"
+          :disabled="!table.redoLabel"
+          :title="`Redo ${table.redoLabel ?? ''} (Ctrl Shift Z)`"
+          @click="table.back('redo')"
+        >
+          Redo
+        </button>
         <Menu as="div" class="relative">
           <MenuButton class="quiet">File</MenuButton>
           <MenuItems class="floating absolute right-0 z-20 mt-1 w-64 py-1 outline-none">
-            <MenuItem v-slot="{ active }"><a class="item" :class="{ active }" :href="`/api/recordings/${id}/table/file`" download>Save as WAV, frames end to end</a></MenuItem>
-            <MenuItem v-slot="{ active }"><a class="item" :class="{ active }" :href="`/api/recordings/${id}/table/recipe`" download>Save the recipe</a></MenuItem>
+            <MenuItem v-slot="{ active }"
+              ><a class="item" :class="{ active }" :href="`/api/recordings/${id}/table/file`" download
+                >Save as WAV, frames end to end</a
+              ></MenuItem
+            >
+            <MenuItem v-slot="{ active }"
+              ><a class="item" :class="{ active }" :href="`/api/recordings/${id}/table/recipe`" download>Save the recipe</a></MenuItem
+            >
             <MenuItem v-slot="{ active }"><button class="item" :class="{ active }" @click="file?.click()">Open a recipe</button></MenuItem>
-            <MenuItem v-slot="{ active }" :disabled="table.chosen < 1"><button class="item" :class="{ active }" title="What comes before stays here; the rest goes on the shelf as a table of its own" @click="table.split()">Split before frame {{ table.chosen + 1 }}</button></MenuItem>
+            <MenuItem v-slot="{ active }" :disabled="table.chosen < 1"
+              ><button
+                class="item"
+                :class="{ active }"
+                title="What comes before stays here; the rest goes on the shelf as a table of its own"
+                @click="table.split()"
+              >
+                Split before frame {{ table.chosen + 1 }}
+              </button></MenuItem
+            >
           </MenuItems>
         </Menu>
-        <input ref="file" type="file" accept=".json" hidden aria-label="Wavetable recipe to open" data-testid="table-recipe" @change="read" />
+        <input
+          ref="file"
+          type="file"
+          accept=".json"
+          hidden
+          aria-label="Wavetable recipe to open"
+          data-testid="table-recipe"
+          @change="read"
+        />
       </div>
       <div v-if="taken && original" class="mt-2 flex items-center gap-3">
-        <button class="relative h-12 min-w-0 flex-1 border border-hairline bg-sheet" :class="byHand ? 'cursor-crosshair' : 'cursor-text'" :aria-label="byHand ? 'Places to take frames from' : `Listen to ${original.name} from here`" :title="byHand ? 'Click to add a place, or to take one away' : 'Click to listen from there; lines are where frames are taken'" data-testid="taken-from" @click="clicked">
+        <button
+          class="relative h-12 min-w-0 flex-1 border border-hairline bg-sheet"
+          :class="byHand ? 'cursor-crosshair' : 'cursor-text'"
+          :aria-label="byHand ? 'Places to take frames from' : `Listen to ${original.name} from here`"
+          :title="byHand ? 'Click to add a place, or to take one away' : 'Click to listen from there; lines are where frames are taken'"
+          data-testid="taken-from"
+          @click="clicked"
+        >
           <Waveform :digest="original.digest" colour="wave" />
-          <i v-for="(at, i) in marks" :key="i" class="pointer-events-none absolute inset-y-0 w-px" :class="i === table.chosen ? 'bg-ink' : 'bg-[color-mix(in_srgb,var(--lichen)_60%,transparent)]'" :style="{ left: `${100 * at}%` }" />
-          <i v-if="playhead !== null" class="pointer-events-none absolute inset-y-0 w-0.5 bg-[var(--madder)]" :style="{ left: `${100 * playhead}%` }" />
+          <i
+            v-for="(at, i) in marks"
+            :key="i"
+            class="pointer-events-none absolute inset-y-0 w-px"
+            :class="i === table.chosen ? 'bg-ink' : 'bg-[color-mix(in_srgb,var(--lichen)_60%,transparent)]'"
+            :style="{ left: `${100 * at}%` }"
+          />
+          <i
+            v-if="playhead !== null"
+            class="pointer-events-none absolute inset-y-0 w-0.5 bg-[var(--madder)]"
+            :style="{ left: `${100 * playhead}%` }"
+          />
         </button>
         <span class="flex shrink-0 flex-col">
-          <button class="quiet text-left" :class="{ 'font-semibold': heard === 'original' }" title="Enter" @click="hear('original')">{{ heard === "original" ? "Stop" : "Hear the recording" }}</button>
-          <button class="quiet text-left" :class="{ 'font-semibold': heard === 'swept' }" :disabled="!table.made?.swept" title="The frames before any edit, swept as fast and as high as the recording went (Shift Enter)" @click="hear('swept')">{{ heard === "swept" ? "Stop" : "Hear the table swept" }}</button>
+          <button class="quiet text-left" :class="{ 'font-semibold': heard === 'original' }" title="Enter" @click="hear('original')">
+            {{ heard === "original" ? "Stop" : "Hear the recording" }}
+          </button>
+          <button
+            class="quiet text-left"
+            :class="{ 'font-semibold': heard === 'swept' }"
+            :disabled="!table.made?.swept"
+            title="The frames before any edit, swept as fast and as high as the recording went (Shift Enter)"
+            @click="hear('swept')"
+          >
+            {{ heard === "swept" ? "Stop" : "Hear the table swept" }}
+          </button>
         </span>
       </div>
       <div class="relative mt-2 min-h-32 flex-1 border border-hairline bg-sheet">
-        <TableMap v-if="table.picture" :ink="table.picture.ink" :frames="table.picture.frames" :columns="table.picture.columns" :place="table.place" label="Position in the table" @scrub="table.scrub" />
-        <p v-if="table.problem" class="floating absolute inset-x-6 top-3 border-l-4 border-l-bad px-4 py-2" role="alert"><strong class="text-bad">Not done. </strong>{{ table.problem }}</p>
-        <div v-else-if="table.working" class="floating absolute right-2 bottom-2 z-20 flex items-center gap-2 px-3 py-1 text-xs" role="status">
+        <TableMap
+          v-if="table.picture"
+          :ink="table.picture.ink"
+          :frames="table.picture.frames"
+          :columns="table.picture.columns"
+          :place="table.place"
+          label="Position in the table"
+          @scrub="table.scrub"
+        />
+        <p v-if="table.problem" class="floating absolute inset-x-6 top-3 border-l-4 border-l-bad px-4 py-2" role="alert">
+          <strong class="text-bad">Not done. </strong>{{ table.problem }}
+        </p>
+        <div
+          v-else-if="table.working"
+          class="floating absolute right-2 bottom-2 z-20 flex items-center gap-2 px-3 py-1 text-xs"
+          role="status"
+        >
           <span>taking frames</span><progress class="h-1 w-20" :value="job?.progress ?? 0" aria-label="Taking frames" />
           <button class="quiet !py-0" @click="jobs.cancel(table.working!)">Cancel</button>
         </div>
@@ -139,12 +226,29 @@ useEventListener(window, "keydown", (event: KeyboardEvent) => pressed(event, !!t
       <div class="flex min-h-0 flex-1 flex-col gap-4 overflow-x-hidden overflow-y-auto px-5 py-3">
         <TakenPanel v-if="kind === 'recording'" />
         <WavesPanel v-else-if="kind === 'waves'" />
-        <section v-else aria-label="Cycles"><h2 class="font-serif text-lg">From cycles at hand</h2><p class="text-soft">{{ (table.source?.sounds as Sound[]).map(({ name }) => name).join(", ") }}</p></section>
+        <section v-else aria-label="Cycles">
+          <h2 class="font-serif text-lg">From cycles at hand</h2>
+          <p class="text-soft">{{ cycles }}</p>
+        </section>
         <EditsPanel />
       </div>
       <div class="flex shrink-0 flex-col gap-2 border-t border-hairline px-5 pt-2 pb-3">
-        <button class="action-main py-2" :disabled="!table.made || !!table.problem" title="Put the table as it is now on the shelf, with its recipe" @click="keep">Keep on the shelf</button>
-        <button class="action py-1.5" :disabled="!table.made || !!table.problem" title="Keeps it, and makes an instrument that moves through it" @click="grow">Grow an instrument from it</button>
+        <button
+          class="action-main py-2"
+          :disabled="!table.made || !!table.problem"
+          title="Put the table as it is now on the shelf, with its recipe"
+          @click="keep"
+        >
+          Keep on the shelf
+        </button>
+        <button
+          class="action py-1.5"
+          :disabled="!table.made || !!table.problem"
+          title="Keeps it, and makes an instrument that moves through it"
+          @click="grow"
+        >
+          Grow an instrument from it
+        </button>
       </div>
     </aside>
   </div>

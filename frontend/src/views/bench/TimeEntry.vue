@@ -2,7 +2,7 @@
 /** A moment: typed in seconds, or nudged to a zero crossing, by a millisecond or by one sample. */
 import { computed } from "vue";
 
-import type { Parameter } from "../../api/client";
+import type { Parameter } from "../../api/types";
 import TypedInPlace from "../../controls/TypedInPlace.vue";
 import { useNotices } from "../../stores/notices";
 
@@ -32,9 +32,32 @@ const NUDGES = [
   <div class="flex items-baseline justify-between gap-2">
     <span class="text-soft" :title="parameter.help">{{ parameter.name }}</span>
     <span class="flex items-baseline">
-      <TypedInPlace :shown="shown" :start="toEnd ? 'end' : String(Number(value.toFixed(5)))" :label="parameter.name" :help="parameter.help" entry-class="w-24 text-right font-semibold" shown-class="mr-1 font-semibold" @typed="typed" />
+      <TypedInPlace
+        :shown="shown"
+        :start="toEnd ? 'end' : String(Number(value.toFixed(5)))"
+        :label="parameter.name"
+        :help="parameter.help"
+        entry-class="w-24 text-right font-semibold"
+        shown-class="mr-1 font-semibold"
+        @typed="typed"
+      />
       <span v-for="one in NUDGES" :key="one.how" class="ml-0.5 flex items-baseline rounded-sm border border-hairline text-xs text-soft">
-        <button class="px-1 hover:text-ink" :aria-label="`${parameter.name} earlier ${one.help}`" :title="`Earlier ${one.help}`" @click="$emit('nudge', one.how, -1)">‹</button>{{ one.word }}<button class="px-1 hover:text-ink" :aria-label="`${parameter.name} later ${one.help}`" :title="`Later ${one.help}`" @click="$emit('nudge', one.how, 1)">›</button>
+        <button
+          class="px-1 hover:text-ink"
+          :aria-label="`${parameter.name} earlier ${one.help}`"
+          :title="`Earlier ${one.help}`"
+          @click="$emit('nudge', one.how, -1)"
+        >
+          ‹</button
+        >{{ one.word
+        }}<button
+          class="px-1 hover:text-ink"
+          :aria-label="`${parameter.name} later ${one.help}`"
+          :title="`Later ${one.help}`"
+          @click="$emit('nudge', one.how, 1)"
+        >
+          ›
+        </button>
       </span>
     </span>
   </div>

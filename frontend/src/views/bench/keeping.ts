@@ -1,6 +1,7 @@
 /** Putting what is on the bench on the shelf, and growing an instrument from it. */
 import { useRouter } from "vue-router";
 
+import { useShortcuts } from "../../frame/shortcuts";
 import { useField } from "../../stores/field";
 import { useInstrument } from "../../stores/instrument";
 import { useNotices } from "../../stores/notices";
@@ -10,6 +11,10 @@ export interface Kept {
   /** Puts it on the shelf under a name; gives its id there, or null. */
   keep: (name: string) => Promise<number | null>;
   back: (way: "undo" | "redo") => unknown;
+  isOpen: () => boolean;
+  listen: () => unknown;
+  /** Hears it as its recording went, where it has one. */
+  sweep?: () => unknown;
 }
 
 export function useKeeping(material: Kept) {
@@ -34,16 +39,15 @@ export function useKeeping(material: Kept) {
     await router.push(`/instrument/${id}`);
   }
 
-  /** Undo, redo and Enter; `heard` is told whether Shift was held. */
-  function key(event: KeyboardEvent, open: boolean, heard: (shift: boolean) => void): void {
-    const target = event.target as HTMLElement;
-    if (target.closest("input, textarea, select, [role=dialog], [role=menu]") || !open) return;
-    const letter = event.key.toLowerCase();
-    if ((event.ctrlKey || event.metaKey) && (letter === "z" || letter === "y")) void material.back(letter === "y" || event.shiftKey ? "redo" : "undo");
-    else if (event.key === "Enter" && !target.closest("button, a, [role=slider], ol")) heard(event.shiftKey);
-    else return;
-    event.preventDefault();
-  }
+  useShortcuts(
+    {
+      undo: () => material.back("undo"),
+      redo: () => material.back("redo"),
+      listen: () => material.listen(),
+      sweep: () => (material.sweep ? material.sweep() : false),
+    },
+    material.isOpen,
+  );
 
-  return { keep, grow, key };
+  return { keep, grow };
 }

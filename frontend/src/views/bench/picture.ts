@@ -1,5 +1,5 @@
 /** Drawing the Bench's picture on a canvas: waveform over spectrogram, pitch on top. */
-import type { Onsets, Pitch } from "../../api/client";
+import type { Onsets, Pitch } from "../../api/types";
 import { frequencyShare } from "../../charts/axes";
 import type { Painter } from "../../charts/spectrumColours";
 import { type Axis, SPECTRUM_COLUMNS, SPECTRUM_ROWS, type Tiles } from "../../charts/tiles";
@@ -79,7 +79,13 @@ function fillColumns(pen: Pen, { tile, low, high, x }: Columns, y: (value: numbe
   pen.fill();
 }
 
-function strokeSamples(pen: Pen, { tile, low, high, x }: Columns, y: (value: number) => number, joint: [number, number] | null, dots: boolean): [number, number] {
+function strokeSamples(
+  pen: Pen,
+  { tile, low, high, x }: Columns,
+  y: (value: number) => number,
+  joint: [number, number] | null,
+  dots: boolean,
+): [number, number] {
   pen.beginPath();
   if (joint) pen.moveTo(...joint);
   for (let i = low; i <= high; i++) pen.lineTo(x(i), y(tile[2 * i]!));
@@ -154,7 +160,10 @@ export function drawOnsetStrength(pen: Pen, onsets: Onsets, shown: Shown, area: 
   const y = (value: number) => area.top + area.height * (1 - (0.36 * value) / highest);
   const x = (i: number) => xOf(shown, area.width, (onsets.start + i * onsets.hop) * shown.rate);
   pen.lineWidth = 1;
-  for (const [values, colour] of [[onsets.strength, ink], [onsets.threshold, bar]] as const) {
+  for (const [values, colour] of [
+    [onsets.strength, ink],
+    [onsets.threshold, bar],
+  ] as const) {
     pen.strokeStyle = colour;
     pen.beginPath();
     values.forEach((value, i) => pen.lineTo(x(i), y(value)));

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 /** Record from the microphone: level, countdown, markers; safe on the server as it runs. */
-import { Dialog, DialogPanel, DialogTitle } from "@headlessui/vue";
+import DialogFrame from "../../frame/DialogFrame.vue";
 import { computed, ref, shallowRef, watch } from "vue";
 
-import { api, type Capture, wanted } from "../../api/client";
+import { api, wanted } from "../../api/client";
+import type { Capture } from "../../api/types";
 import { type Progress, Recorder } from "../../live/capture";
 import { useField } from "../../stores/field";
 import { useJobs } from "../../stores/jobs";
@@ -99,7 +100,7 @@ async function keep(id: string, title: string, places: number[]): Promise<void> 
   try {
     const params = { path: { capture_id: id } };
     const asked = api.POST("/api/captures/{capture_id}/keep", { params, body: { name: title, notes: "", markers: places } });
-    useJobs().follow((await wanted(asked)).job, (job) => void field.arrived(job.result.recording as number));
+    useJobs().follow((await wanted(asked)).job, (job) => void field.arrived(job.result.recording));
     leftOver.value = leftOver.value.filter((one) => one.id !== id);
     if (recorder.value?.capture.id === id) close(false);
   } catch (error) {
@@ -112,7 +113,10 @@ const REGRET_MS = 10_000;
 /** Thrown away a little later, so that it can be taken back; until then it lies where cut-short ones do. */
 function drop(id: string, seconds: number): void {
   leftOver.value = leftOver.value.filter((one) => one.id !== id);
-  const gone = () => wanted(api.DELETE("/api/captures/{capture_id}", { params: { path: { capture_id: id } } })).catch((error) => useNotices().complain(error));
+  const gone = () =>
+    wanted(api.DELETE("/api/captures/{capture_id}", { params: { path: { capture_id: id } } })).catch((error) =>
+      useNotices().complain(error),
+    );
   if (!seconds) return void gone();
   const regret = setTimeout(gone, REGRET_MS);
   useNotices().say("The capture is thrown away.", () => {
@@ -134,50 +138,64 @@ function close(ask = true): void {
 </script>
 
 <template>
-  <Dialog :open="open" class="relative z-40" @close="close()">
-    <div class="fixed inset-0 bg-black/30" aria-hidden="true" />
-    <div class="fixed inset-0 grid place-items-center p-6">
-      <DialogPanel class="floating w-[30rem] max-w-full p-6" @keydown.m="mark">
-        <div class="flex items-baseline justify-between">
-          <DialogTitle class="font-serif text-lg">Capture from the microphone</DialogTitle>
-          <button class="quiet" :disabled="state === 'running'" @click="close()">Close</button>
-        </div>
-        <p v-if="problem" class="mt-3 border-l-4 border-bad pl-3" role="alert">{{ problem }}</p>
-        <section v-if="leftOver.length && state === 'idle'" class="mt-3 border border-hairline bg-paper p-3">
-          <p class="font-medium">Cut short earlier, and still here:</p>
-          <div v-for="one in leftOver" :key="one.id" class="mt-1 flex items-center gap-2">
-            <span class="flex-1">{{ new Date(one.began).toLocaleString("sv").slice(0, 16) }}, {{ duration(one.seconds) }}</span>
-            <button class="action !py-0.5" @click="keep(one.id, `Capture ${one.began.slice(0, 10)}`, [])">Keep</button>
-            <button class="quiet text-soft" @click="drop(one.id, one.seconds)">Throw away</button>
-          </div>
-        </section>
-        <div v-if="state === 'idle' || state === 'opening'" class="mt-4 flex items-center gap-3">
-          <button class="action-main" :disabled="state === 'opening'" @click="listen">{{ state === "opening" ? "Waiting for the browser" : "Open the microphone" }}</button>
-          <span class="text-soft">Nothing is kept until you start.</span>
-        </div>
-        <template v-else>
-          <div class="mt-4 flex items-baseline gap-4">
-            <span class="font-serif text-xl" role="timer">{{ state === "counting" ? `in ${count}` : clock }}</span>
-            <span class="flex-1 text-soft"><template v-if="state === 'running'">{{ duration(progress.safe) }} safe; up to 30 minutes</template></span>
-            <span v-if="clipped" class="font-semibold text-bad">clipped: turn the input down</span>
-          </div>
-          <div class="relative mt-2 h-2 bg-hairline" role="meter" aria-label="Input level" aria-valuemin="0" aria-valuemax="1" :aria-valuenow="Number(level.toFixed(2))">
-            <i class="block h-full" :class="progress.peak > 0.9 ? 'bg-bad' : progress.peak > 0.5 ? 'bg-warn' : 'bg-good'" :style="{ width: `${100 * level}%` }" />
-          </div>
-          <p class="mt-1 text-xs text-soft">60 dB from left to right; aim for two thirds.</p>
-          <div class="mt-4 flex items-center gap-2">
-            <button v-if="state === 'ready'" class="action-main" @click="countDown">Start in 3 seconds</button>
-            <button v-if="state === 'counting' || state === 'running'" class="action-main" @click="stop">Stop</button>
-            <button v-if="state === 'running'" class="action" title="M" @click="mark">Drop a marker</button>
-            <span v-if="markers.length" class="text-soft">{{ markers.length }} {{ markers.length === 1 ? "marker" : "markers" }}, last at {{ markers.at(-1)!.toFixed(1) }} s</span>
-          </div>
-          <form v-if="state === 'stopped' && recorder" class="mt-4 flex items-center gap-2" @submit.prevent="keep(recorder.capture.id, name, markers)">
-            <input v-model="name" class="field min-w-0 flex-1" maxlength="120" aria-label="Name of the capture" />
-            <button class="action-main" type="submit" :disabled="progress.safe === 0">Put it on the shelf</button>
-            <button class="quiet text-soft" type="button" @click="(drop(recorder.capture.id, progress.seconds), close(false))">Throw away</button>
-          </form>
-        </template>
-      </DialogPanel>
+  <DialogFrame :open="open" title="Capture from the microphone" @keydown.m="mark" :closable="state !== 'running'" @close="close()">
+    <p v-if="problem" class="mt-3 border-l-4 border-bad pl-3" role="alert">{{ problem }}</p>
+    <section v-if="leftOver.length && state === 'idle'" class="mt-3 border border-hairline bg-paper p-3">
+      <p class="font-medium">Cut short earlier, and still here:</p>
+      <div v-for="one in leftOver" :key="one.id" class="mt-1 flex items-center gap-2">
+        <span class="flex-1">{{ new Date(one.began).toLocaleString("sv").slice(0, 16) }}, {{ duration(one.seconds) }}</span>
+        <button class="action !py-0.5" @click="keep(one.id, `Capture ${one.began.slice(0, 10)}`, [])">Keep</button>
+        <button class="quiet text-soft" @click="drop(one.id, one.seconds)">Throw away</button>
+      </div>
+    </section>
+    <div v-if="state === 'idle' || state === 'opening'" class="mt-4 flex items-center gap-3">
+      <button class="action-main" :disabled="state === 'opening'" @click="listen">
+        {{ state === "opening" ? "Waiting for the browser" : "Open the microphone" }}
+      </button>
+      <span class="text-soft">Nothing is kept until you start.</span>
     </div>
-  </Dialog>
+    <template v-else>
+      <div class="mt-4 flex items-baseline gap-4">
+        <span class="font-serif text-xl" role="timer">{{ state === "counting" ? `in ${count}` : clock }}</span>
+        <span class="flex-1 text-soft"
+          ><template v-if="state === 'running'">{{ duration(progress.safe) }} safe; up to 30 minutes</template></span
+        >
+        <span v-if="clipped" class="font-semibold text-bad">clipped: turn the input down</span>
+      </div>
+      <div
+        class="relative mt-2 h-2 bg-hairline"
+        role="meter"
+        aria-label="Input level"
+        aria-valuemin="0"
+        aria-valuemax="1"
+        :aria-valuenow="Number(level.toFixed(2))"
+      >
+        <i
+          class="block h-full"
+          :class="progress.peak > 0.9 ? 'bg-bad' : progress.peak > 0.5 ? 'bg-warn' : 'bg-good'"
+          :style="{ width: `${100 * level}%` }"
+        />
+      </div>
+      <p class="mt-1 text-xs text-soft">60 dB from left to right; aim for two thirds.</p>
+      <div class="mt-4 flex items-center gap-2">
+        <button v-if="state === 'ready'" class="action-main" @click="countDown">Start in 3 seconds</button>
+        <button v-if="state === 'counting' || state === 'running'" class="action-main" @click="stop">Stop</button>
+        <button v-if="state === 'running'" class="action" title="M" @click="mark">Drop a marker</button>
+        <span v-if="markers.length" class="text-soft"
+          >{{ markers.length }} {{ markers.length === 1 ? "marker" : "markers" }}, last at {{ markers.at(-1)!.toFixed(1) }} s</span
+        >
+      </div>
+      <form
+        v-if="state === 'stopped' && recorder"
+        class="mt-4 flex items-center gap-2"
+        @submit.prevent="keep(recorder.capture.id, name, markers)"
+      >
+        <input v-model="name" class="field min-w-0 flex-1" maxlength="120" aria-label="Name of the capture" />
+        <button class="action-main" type="submit" :disabled="progress.safe === 0">Put it on the shelf</button>
+        <button class="quiet text-soft" type="button" @click="(drop(recorder.capture.id, progress.seconds), close(false))">
+          Throw away
+        </button>
+      </form>
+    </template>
+  </DialogFrame>
 </template>

@@ -9,8 +9,12 @@ import { NAMES } from "../../theme/words";
 
 const field = useField();
 const ORDERS: { value: Filters["order"]; word: string }[] = [
-  { value: "added", word: "added" }, { value: "name", word: "name" }, { value: "length", word: "length" },
-  { value: "root", word: "root" }, { value: "loudness", word: "loudness" }, { value: "tonal", word: "tonal" },
+  { value: "added", word: "added" },
+  { value: "name", word: "name" },
+  { value: "length", word: "length" },
+  { value: "root", word: "root" },
+  { value: "loudness", word: "loudness" },
+  { value: "tonal", word: "tonal" },
 ];
 const RANGES = [
   { low: "shortest" as const, high: "longest" as const, name: "Length", unit: "s", step: 0.1 },
@@ -31,12 +35,18 @@ const words = computed(() => {
   const f = field.wantedOnly;
   const out: { text: string; clear: Partial<Filters> }[] = [];
   if (f.like !== null) out.push({ text: `like ${like.value?.name ?? "it"}`, clear: { like: null } });
-  if (f.kind) out.push({ text: { clip: "materials", wavetable: "wavetables", spectrum: "spectra", recording: "recordings" }[f.kind], clear: { kind: "" } });
+  if (f.kind)
+    out.push({
+      text: { clip: "materials", wavetable: "wavetables", spectrum: "spectra", recording: "recordings" }[f.kind],
+      clear: { kind: "" },
+    });
   if (f.character) out.push({ text: f.character, clear: { character: "" } });
   if (f.pitched) out.push({ text: f.pitched === "yes" ? "with a root" : "no clear pitch", clear: { pitched: "" } });
   if (f.root !== null) out.push({ text: `root ${NAMES[f.root]}`, clear: { root: null } });
-  if (f.shortest !== null || f.longest !== null) out.push({ text: `${f.shortest ?? 0} to ${f.longest ?? "…"} s`, clear: { shortest: null, longest: null } });
-  if (f.quietest !== null || f.loudest !== null) out.push({ text: `${f.quietest ?? "…"} to ${f.loudest ?? "…"} LUFS`, clear: { quietest: null, loudest: null } });
+  if (f.shortest !== null || f.longest !== null)
+    out.push({ text: `${f.shortest ?? 0} to ${f.longest ?? "…"} s`, clear: { shortest: null, longest: null } });
+  if (f.quietest !== null || f.loudest !== null)
+    out.push({ text: `${f.quietest ?? "…"} to ${f.loudest ?? "…"} LUFS`, clear: { quietest: null, loudest: null } });
   if (f.tag) out.push({ text: `tag ${f.tag}`, clear: { tag: "" } });
   if (f.place) out.push({ text: f.place, clear: { place: "" } });
   return out;
@@ -47,13 +57,45 @@ const words = computed(() => {
   <div class="flex flex-wrap items-center gap-1.5">
     <Popover class="relative">
       <PopoverButton class="quiet -ml-1.5 text-soft" title="Show only some of the shelf, and in which order">Filter and sort</PopoverButton>
-      <PopoverPanel class="floating absolute left-0 z-20 mt-1 grid w-[27rem] grid-cols-[5rem_minmax(0,1fr)] items-center gap-x-3 gap-y-2 p-4">
+      <PopoverPanel
+        class="floating absolute left-0 z-20 mt-1 grid w-[27rem] grid-cols-[5rem_minmax(0,1fr)] items-center gap-x-3 gap-y-2 p-4"
+      >
         <span class="text-soft">Kind</span>
-        <Segments :model-value="field.wantedOnly.kind" label="Kind" :options="[{ value: '', word: 'all' }, { value: 'recording', word: 'recordings' }, { value: 'clip', word: 'materials' }, { value: 'wavetable', word: 'wavetables' }, { value: 'spectrum', word: 'spectra' }]" @update:model-value="set({ kind: $event })" />
+        <Segments
+          :model-value="field.wantedOnly.kind"
+          label="Kind"
+          :options="[
+            { value: '', word: 'all' },
+            { value: 'recording', word: 'recordings' },
+            { value: 'clip', word: 'materials' },
+            { value: 'wavetable', word: 'wavetables' },
+            { value: 'spectrum', word: 'spectra' },
+          ]"
+          @update:model-value="set({ kind: $event })"
+        />
         <span class="text-soft">Character</span>
-        <Segments :model-value="field.wantedOnly.character" label="Character" :options="[{ value: '', word: 'any' }, { value: 'tonal', word: 'tonal' }, { value: 'partly tonal', word: 'partly' }, { value: 'noisy', word: 'noisy' }]" @update:model-value="set({ character: $event })" />
+        <Segments
+          :model-value="field.wantedOnly.character"
+          label="Character"
+          :options="[
+            { value: '', word: 'any' },
+            { value: 'tonal', word: 'tonal' },
+            { value: 'partly tonal', word: 'partly' },
+            { value: 'noisy', word: 'noisy' },
+          ]"
+          @update:model-value="set({ character: $event })"
+        />
         <label class="text-soft" for="f-root">Root</label>
-        <select id="f-root" class="field !py-1" :value="field.wantedOnly.pitched === 'no' ? 'none' : (field.wantedOnly.root ?? '')" @change="($event.target as HTMLSelectElement).value === 'none' ? set({ pitched: 'no', root: null }) : set({ pitched: '', root: number($event) })">
+        <select
+          id="f-root"
+          class="field !py-1"
+          :value="field.wantedOnly.pitched === 'no' ? 'none' : (field.wantedOnly.root ?? '')"
+          @change="
+            ($event.target as HTMLSelectElement).value === 'none'
+              ? set({ pitched: 'no', root: null })
+              : set({ pitched: '', root: number($event) })
+          "
+        >
           <option value="">any</option>
           <option value="none">no clear pitch</option>
           <option v-for="(note, i) in NAMES" :key="note" :value="i">{{ note }}</option>
@@ -61,25 +103,67 @@ const words = computed(() => {
         <template v-for="one in RANGES" :key="one.name">
           <span class="text-soft">{{ one.name }}</span>
           <span class="flex items-center gap-2">
-            <input class="field w-20 !py-1" type="number" :step="one.step" :aria-label="`${one.name} from`" :value="field.wantedOnly[one.low] ?? ''" @change="set({ [one.low]: number($event) })" /> to
-            <input class="field w-20 !py-1" type="number" :step="one.step" :aria-label="`${one.name} to`" :value="field.wantedOnly[one.high] ?? ''" @change="set({ [one.high]: number($event) })" /> {{ one.unit }}
+            <input
+              class="field w-20 !py-1"
+              type="number"
+              :step="one.step"
+              :aria-label="`${one.name} from`"
+              :value="field.wantedOnly[one.low] ?? ''"
+              @change="set({ [one.low]: number($event) })"
+            />
+            to
+            <input
+              class="field w-20 !py-1"
+              type="number"
+              :step="one.step"
+              :aria-label="`${one.name} to`"
+              :value="field.wantedOnly[one.high] ?? ''"
+              @change="set({ [one.high]: number($event) })"
+            />
+            {{ one.unit }}
           </span>
         </template>
         <label class="text-soft" for="f-tag">Tag</label>
-        <select id="f-tag" class="field !py-1" :value="field.wantedOnly.tag" :disabled="!field.tags.length" @change="set({ tag: ($event.target as HTMLSelectElement).value })">
+        <select
+          id="f-tag"
+          class="field !py-1"
+          :value="field.wantedOnly.tag"
+          :disabled="!field.tags.length"
+          @change="set({ tag: ($event.target as HTMLSelectElement).value })"
+        >
           <option value="">{{ field.tags.length ? "any" : "nothing is tagged yet" }}</option>
           <option v-for="tag in field.tags" :key="tag" :value="tag">{{ tag }}</option>
         </select>
         <label class="text-soft" for="f-place">Place</label>
-        <select id="f-place" class="field !py-1" :value="field.wantedOnly.place" :disabled="!field.places.length" @change="set({ place: ($event.target as HTMLSelectElement).value })">
+        <select
+          id="f-place"
+          class="field !py-1"
+          :value="field.wantedOnly.place"
+          :disabled="!field.places.length"
+          @change="set({ place: ($event.target as HTMLSelectElement).value })"
+        >
           <option value="">{{ field.places.length ? "any" : "no place is named yet" }}</option>
           <option v-for="place in field.places" :key="place" :value="place">{{ place }}</option>
         </select>
         <span class="text-soft">Order</span>
-        <Segments :model-value="field.wantedOnly.order" label="Order" :options="ORDERS" @update:model-value="set({ order: $event, descending: ['length', 'loudness', 'tonal'].includes($event), like: null })" />
+        <Segments
+          :model-value="field.wantedOnly.order"
+          label="Order"
+          :options="ORDERS"
+          @update:model-value="set({ order: $event, descending: ['length', 'loudness', 'tonal'].includes($event), like: null })"
+        />
       </PopoverPanel>
     </Popover>
-    <button v-for="one in words" :key="one.text" class="rounded-sm border border-hairline px-1.5 text-xs hover:border-ink" :aria-label="`Drop the filter ${one.text}`" title="Drop this filter" @click="set(one.clear)">{{ one.text }} ×</button>
+    <button
+      v-for="one in words"
+      :key="one.text"
+      class="rounded-sm border border-hairline px-1.5 text-xs hover:border-ink"
+      :aria-label="`Drop the filter ${one.text}`"
+      title="Drop this filter"
+      @click="set(one.clear)"
+    >
+      {{ one.text }} ×
+    </button>
     <button v-if="words.length > 1" class="quiet text-xs text-soft" @click="set(NO_FILTERS)">Show all</button>
   </div>
 </template>

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 /** Field: what have I got, and what is it good for? */
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/vue";
-import { refDebounced, useEventListener } from "@vueuse/core";
+import { refDebounced } from "@vueuse/core";
 import { computed, onMounted, ref, watch } from "vue";
 import { useRouter } from "vue-router";
 
 import { NO_FILTERS, useField } from "../../stores/field";
+import { useShortcuts } from "../../frame/shortcuts";
 import { useInstrument } from "../../stores/instrument";
 import { useLive } from "../../stores/live";
 import { useTable } from "../../stores/table";
@@ -30,7 +31,10 @@ const capturing = ref(false);
 const fromCard = ref(false);
 const cycles = ref(false);
 const tag = ref("");
-const settled = refDebounced(computed(() => field.query), 200);
+const settled = refDebounced(
+  computed(() => field.query),
+  200,
+);
 
 const total = computed(() => duration(field.recordings.reduce((sum, { measured }) => sum + measured.duration_s, 0)));
 const words = computed(() => {
@@ -109,23 +113,19 @@ function step(by: number): void {
   if (next) field.chosenId = next.id;
 }
 
-useEventListener(window, "keydown", (event: KeyboardEvent) => {
-  const target = event.target as HTMLElement;
-  if (target.closest("input, textarea, [role=dialog], [role=slider], [role=menu], [role=group]")) return;
-  const command = event.ctrlKey || event.metaKey;
-  const onButton = target.closest("button, a") !== null;
-  if (command && event.key.toLowerCase() === "z") void field.undo();
-  else if (command) return;
-  else if (event.key === "/") search.value?.focus();
-  else if (event.key === "x" && field.chosenId !== null) pick(field.chosenId);
-  else if (event.key === "ArrowDown") step(1);
-  else if (event.key === "ArrowUp") step(-1);
-  else if (event.key === "Enter" && !onButton) toggleListening();
-  else if (event.key === "g" && !event.shiftKey && document.activeElement?.closest("[data-ledger]")) void grow();
-  else if (event.key === "b" && field.chosen && document.activeElement?.closest("[data-ledger]")) void router.push(`/bench/${field.chosen.id}`);
-  else if (event.key === "Delete" && field.chosen) void field.remove(field.chosen);
-  else return;
-  event.preventDefault();
+/** Letters are notes as well: they are commands while the ledger has the focus. */
+const onLedger = () => document.activeElement?.closest("[data-ledger]") !== null;
+
+useShortcuts({
+  undo: () => field.undo(),
+  search: () => search.value?.focus(),
+  pick: () => field.chosenId !== null && pick(field.chosenId),
+  next: () => step(1),
+  previous: () => step(-1),
+  hear: toggleListening,
+  grow: () => onLedger() && void grow(),
+  bench: () => onLedger() && field.chosen !== null && void router.push(`/bench/${field.chosen.id}`),
+  remove: () => field.chosen !== null && void field.remove(field.chosen),
 });
 </script>
 
@@ -135,15 +135,33 @@ useEventListener(window, "keydown", (event: KeyboardEvent) => {
       <div class="flex items-center gap-3">
         <h1 class="font-serif text-xl">Field</h1>
         <span class="flex-1 pt-1.5 text-soft">{{ field.loaded ? words : "" }}</span>
-        <input ref="search" v-model="field.query" type="search" class="field w-40 lg:w-56 xl:w-64" placeholder="Find by name, place, note (/)" aria-label="Find recordings" @keydown.esc="field.query = ''" />
+        <input
+          ref="search"
+          v-model="field.query"
+          type="search"
+          class="field w-40 lg:w-56 xl:w-64"
+          placeholder="Find by name, place, note (/)"
+          aria-label="Find recordings"
+          @keydown.esc="field.query = ''"
+        />
         <Menu as="div" class="relative">
           <MenuButton class="action-main">Add recordings</MenuButton>
           <MenuItems class="floating absolute right-0 z-20 mt-1 w-60 py-1 outline-none">
             <MenuItem v-slot="{ active }"><button class="item" :class="{ active }" @click="files?.click()">Choose files</button></MenuItem>
-            <MenuItem v-slot="{ active }"><button class="item" :class="{ active }" @click="folder?.click()">Choose a folder</button></MenuItem>
-            <MenuItem v-slot="{ active }"><button class="item" :class="{ active }" @click="capturing = true">Capture from the microphone</button></MenuItem>
-            <MenuItem v-slot="{ active }"><button class="item" :class="{ active }" @click="fromCard = true">Take off a recorder's card</button></MenuItem>
-            <MenuItem v-slot="{ active }"><button class="item border-t border-hairline" :class="{ active }" @click="buildTable">Build a wavetable from waves</button></MenuItem>
+            <MenuItem v-slot="{ active }"
+              ><button class="item" :class="{ active }" @click="folder?.click()">Choose a folder</button></MenuItem
+            >
+            <MenuItem v-slot="{ active }"
+              ><button class="item" :class="{ active }" @click="capturing = true">Capture from the microphone</button></MenuItem
+            >
+            <MenuItem v-slot="{ active }"
+              ><button class="item" :class="{ active }" @click="fromCard = true">Take off a recorder's card</button></MenuItem
+            >
+            <MenuItem v-slot="{ active }"
+              ><button class="item border-t border-hairline" :class="{ active }" @click="buildTable">
+                Build a wavetable from waves
+              </button></MenuItem
+            >
           </MenuItems>
         </Menu>
         <input ref="files" type="file" multiple hidden data-testid="files" aria-label="Files to add" @change="choose" />
@@ -153,42 +171,87 @@ useEventListener(window, "keydown", (event: KeyboardEvent) => {
         <FieldFilters class="flex-1" />
         <template v-if="field.picked.length">
           <span class="text-soft">{{ field.picked.length }} picked</span>
-          <input v-model="tag" class="field w-28 !py-0.5" maxlength="40" placeholder="tag them" aria-label="Tag the picked" @keydown.enter="tagPicked" @keydown.stop />
+          <input
+            v-model="tag"
+            class="field w-28 !py-0.5"
+            maxlength="40"
+            placeholder="tag them"
+            aria-label="Tag the picked"
+            @keydown.enter="tagPicked"
+            @keydown.stop
+          />
           <button class="quiet" title="Each is one cycle, or frames end to end" @click="cycles = true">Wavetable of them</button>
           <button class="quiet" @click="field.batch('delete', field.picked)">Delete</button>
           <button class="quiet text-soft" @click="field.picked = []">Pick none</button>
         </template>
       </div>
       <div v-if="field.recordings.length" class="row mt-1 border-b border-hairline pb-1 text-xs text-soft" aria-hidden="true">
-        <span class="flex gap-2"><input type="checkbox" tabindex="-1" :checked="field.picked.length === field.recordings.length" :indeterminate="field.picked.length > 0 && field.picked.length < field.recordings.length" title="Pick all or none" @change="pickAll" />name</span><span>listen from any point</span><span>root</span><span class="text-right">length</span><span class="text-right">peak</span><span class="text-right">loudness</span>
+        <span class="flex gap-2"
+          ><input
+            type="checkbox"
+            tabindex="-1"
+            :checked="field.picked.length === field.recordings.length"
+            :indeterminate="field.picked.length > 0 && field.picked.length < field.recordings.length"
+            title="Pick all or none"
+            @change="pickAll"
+          />name</span
+        ><span>listen from any point</span><span>root</span><span class="text-right">length</span><span class="text-right">peak</span
+        ><span class="text-right">loudness</span>
       </div>
       <ol class="-mx-3 min-h-0 flex-1 overflow-x-hidden overflow-y-auto px-3" data-ledger>
-        <RecordingRow v-for="one in field.recordings" :key="one.id" :recording="one" :chosen="one.id === field.chosenId" :picked="field.picked.includes(one.id)" @pick="pick(one.id)" @choose="field.chosenId = one.id" @listen="listen(one.digest, $event)" @hush="live.hush()" @open="grow" />
+        <RecordingRow
+          v-for="one in field.recordings"
+          :key="one.id"
+          :recording="one"
+          :chosen="one.id === field.chosenId"
+          :picked="field.picked.includes(one.id)"
+          @pick="pick(one.id)"
+          @choose="field.chosenId = one.id"
+          @listen="listen(one.digest, $event)"
+          @hush="live.hush()"
+          @open="grow"
+        />
       </ol>
       <div v-if="field.loaded && !field.recordings.length" class="mb-auto max-w-lg pb-24 text-base">
         <template v-if="field.filtered">
-          <p>Nothing on the shelf matches<template v-if="field.query"> “{{ field.query }}”</template><template v-else> these filters</template>.</p>
+          <p>
+            Nothing on the shelf matches<template v-if="field.query"> “{{ field.query }}”</template
+            ><template v-else> these filters</template>.
+          </p>
           <button class="action mt-3" @click="showAll">Show all recordings</button>
         </template>
         <template v-else>
           <p class="font-serif text-lg">The shelf is empty.</p>
-          <p class="mt-2 text-soft">Drop sound files or a folder anywhere here. Each is measured and shown with its waveform, root note and loudness; your files stay as they are.</p>
+          <p class="mt-2 text-soft">
+            Drop sound files or a folder anywhere here. Each is measured and shown with its waveform, root note and loudness; your files
+            stay as they are.
+          </p>
           <button class="action-main mt-4" @click="files?.click()">Choose files</button>
         </template>
       </div>
     </section>
     <RecordingDetail v-if="field.chosen" :key="field.chosen.id" :recording="field.chosen" @grow="grow" @listen="toggleListening" />
-    <TableDialog :open="cycles" :recordings="field.recordings.filter(({ id }) => field.picked.includes(id))" :of-cycles="true" @close="cycles = false" />
+    <TableDialog
+      :open="cycles"
+      :recordings="field.recordings.filter(({ id }) => field.picked.includes(id))"
+      :of-cycles="true"
+      @close="cycles = false"
+    />
     <CaptureDialog :open="capturing" @close="capturing = false" />
     <CardDialog :open="fromCard" @close="fromCard = false" />
-    <div v-if="over" class="pointer-events-none fixed inset-3 z-30 grid place-items-center rounded-sm border-2 border-dashed border-focus bg-paper/85 font-serif text-lg">Drop recordings or a folder to add them</div>
+    <div
+      v-if="over"
+      class="pointer-events-none fixed inset-3 z-30 grid place-items-center rounded-sm border-2 border-dashed border-focus bg-paper/85 font-serif text-lg"
+    >
+      Drop recordings or a folder to add them
+    </div>
   </div>
 </template>
 
 <style>
 .row {
   display: grid;
-  grid-template-columns: minmax(8rem, 11.500rem) minmax(10rem, 3fr) 5.600rem 4.200rem 2.800rem 3.600rem;
+  grid-template-columns: minmax(8rem, 11.5rem) minmax(10rem, 3fr) 5.6rem 4.2rem 2.8rem 3.6rem;
   column-gap: 0.8rem;
   align-items: center;
 }

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from "vue";
 
-import type { Recording } from "../../api/client";
+import type { Recording } from "../../api/types";
 import Waveform from "../../charts/Waveform.vue";
 import EditableName from "../../controls/EditableName.vue";
 import { NO_FILTERS, useField } from "../../stores/field";
@@ -19,7 +19,12 @@ const live = useLive();
 const wavetable = ref(false);
 
 const m = computed(() => props.recording.measured);
-const growing = computed(() => ({ wavetable: "A new instrument that moves through it (G)", spectrum: "A new instrument that plays it at any pace (G)" })[props.recording.kind] ?? "A new instrument with one cloud, at this recording's root (G)");
+const growing = computed(
+  () =>
+    ({ wavetable: "A new instrument that moves through it (G)", spectrum: "A new instrument that plays it at any pace (G)" })[
+      props.recording.kind
+    ] ?? "A new instrument with one cloud, at this recording's root (G)",
+);
 const listening = computed(() => live.listeningTo === props.recording.digest);
 
 const ORIGIN: { field: "notes" | "place" | "date" | "recordist" | "licence"; name: string }[] = [
@@ -42,15 +47,23 @@ function change(name: (typeof ORIGIN)[number]["field"], event: Event): void {
 </script>
 
 <template>
-  <aside class="flex w-[15.500rem] shrink-0 xl:w-[19.500rem] flex-col gap-3 overflow-y-auto border-l border-hairline px-5 py-4" :aria-label="recording.name">
+  <aside
+    class="flex w-[15.500rem] shrink-0 xl:w-[19.500rem] flex-col gap-3 overflow-y-auto border-l border-hairline px-5 py-4"
+    :aria-label="recording.name"
+  >
     <div>
-      <h2 class="flex font-serif text-lg"><EditableName :name="recording.name" what="recording" @rename="field.edit(recording, { name: $event }, 'Rename')" /></h2>
+      <h2 class="flex font-serif text-lg">
+        <EditableName :name="recording.name" what="recording" @rename="field.edit(recording, { name: $event }, 'Rename')" />
+      </h2>
       <p class="truncate text-soft" :title="recording.filename">{{ recording.filename }}</p>
     </div>
     <div class="relative h-24 border border-hairline bg-sheet"><Waveform :digest="recording.digest" colour="wave-chosen" /></div>
     <div>
       <p class="font-medium">
-        <template v-if="m.root_note">{{ m.root_note.replace("#", "♯") }} {{ cents(m.cents ?? 0) }} cents, {{ m.root_hz?.toFixed(1) }} Hz, confidence {{ Math.round(100 * m.confidence) }} %</template>
+        <template v-if="m.root_note"
+          >{{ m.root_note.replace("#", "♯") }} {{ cents(m.cents ?? 0) }} cents, {{ m.root_hz?.toFixed(1) }} Hz, confidence
+          {{ Math.round(100 * m.confidence) }} %</template
+        >
         <template v-else>No clear pitch</template>
       </p>
       <p class="text-soft">{{ recording.character }}, true peak {{ decibels(m.true_peak_dbtp) }} dBTP</p>
@@ -59,8 +72,20 @@ function change(name: (typeof ORIGIN)[number]["field"], event: Event): void {
     <p v-for="remark in m.remarks" :key="remark" class="border-l-4 border-warn pl-2">{{ remark }}</p>
     <button class="action-main py-2" :title="growing" @click="$emit('grow')">Grow an instrument from it</button>
     <RouterLink class="action py-2 text-center" title="Work on it (B)" :to="`/bench/${recording.id}`">Put it on the bench</RouterLink>
-    <button v-if="recording.kind !== 'wavetable' && recording.kind !== 'spectrum'" class="action py-2" title="Frames along it, to be swept by hand or by anything" @click="wavetable = true">Take a wavetable from it</button>
-    <SpectrumButton v-if="recording.kind !== 'wavetable' && recording.kind !== 'spectrum'" class="py-2" :recording="recording.id" word="Take its spectrum" />
+    <button
+      v-if="recording.kind !== 'wavetable' && recording.kind !== 'spectrum'"
+      class="action py-2"
+      title="Frames along it, to be swept by hand or by anything"
+      @click="wavetable = true"
+    >
+      Take a wavetable from it
+    </button>
+    <SpectrumButton
+      v-if="recording.kind !== 'wavetable' && recording.kind !== 'spectrum'"
+      class="py-2"
+      :recording="recording.id"
+      word="Take its spectrum"
+    />
     <TableDialog :open="wavetable" :recordings="[recording]" @close="wavetable = false" />
     <button class="action py-2" title="Enter" @click="$emit('listen')">{{ listening ? "Stop listening" : "Listen" }}</button>
     <LineagePanel :recording="recording" />
@@ -72,12 +97,25 @@ function change(name: (typeof ORIGIN)[number]["field"], event: Event): void {
       <h3 class="heading mb-1.5">Where it came from</h3>
       <label v-for="one in ORIGIN" :key="one.field" class="mb-1 grid grid-cols-[5.200rem_1fr] items-baseline gap-1">
         <span class="text-soft">{{ one.name }}</span>
-        <textarea v-if="one.field === 'notes'" class="origin resize-none" rows="2" :value="recording.notes" placeholder="weather, take, how it was made" @change="change(one.field, $event)" />
+        <textarea
+          v-if="one.field === 'notes'"
+          class="origin resize-none"
+          rows="2"
+          :value="recording.notes"
+          placeholder="weather, take, how it was made"
+          @change="change(one.field, $event)"
+        />
         <input v-else class="origin" :value="recording[one.field]" placeholder="not said" @change="change(one.field, $event)" />
       </label>
     </section>
     <button class="quiet -ml-1.5 self-start text-focus" title="The most alike in timbre first" @click="alike">More like this one</button>
-    <button class="quiet mt-auto -ml-1.5 self-start text-soft" title="Take it off the shelf; can be undone (Delete)" @click="field.remove(recording)">Delete</button>
+    <button
+      class="quiet mt-auto -ml-1.5 self-start text-soft"
+      title="Take it off the shelf; can be undone (Delete)"
+      @click="field.remove(recording)"
+    >
+      Delete
+    </button>
   </aside>
 </template>
 

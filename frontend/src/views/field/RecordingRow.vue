@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from "vue";
 
-import type { Recording } from "../../api/client";
+import type { Recording } from "../../api/types";
 import Waveform from "../../charts/Waveform.vue";
 import { useLive } from "../../stores/live";
 import { cents, channels, decibels, duration, kilohertz } from "../../theme/words";
@@ -31,18 +31,44 @@ function listenAt(event: MouseEvent): void {
     @dblclick="emit('open')"
   >
     <div class="relative min-w-0 pl-5">
-      <input type="checkbox" tabindex="-1" class="absolute top-1 left-0" :checked="picked" :aria-label="`Pick ${recording.name}`" title="Pick, for doing one thing to several (X)" @click.stop @change="emit('pick')" />
-      <button class="block max-w-full truncate text-left font-serif text-base leading-tight" :aria-current="chosen" @focus="emit('choose')">{{ recording.name }}</button>
-      <span class="text-xs text-soft"><template v-if="recording.kind === 'wavetable'">wavetable, {{ m.frames }} frames</template><template v-else><template v-if="recording.kind === 'clip'">material, </template><template v-if="recording.kind === 'spectrum'">spectrum, </template>{{ kilohertz(m.rate) }}, {{ channels(m.channels) }}</template></span>
+      <input
+        type="checkbox"
+        tabindex="-1"
+        class="absolute top-1 left-0"
+        :checked="picked"
+        :aria-label="`Pick ${recording.name}`"
+        title="Pick, for doing one thing to several (X)"
+        @click.stop
+        @change="emit('pick')"
+      />
+      <button class="block max-w-full truncate text-left font-serif text-base leading-tight" :aria-current="chosen" @focus="emit('choose')">
+        {{ recording.name }}
+      </button>
+      <span class="text-xs text-soft"
+        ><template v-if="recording.kind === 'wavetable'">wavetable, {{ m.frames }} frames</template
+        ><template v-else
+          ><template v-if="recording.kind === 'clip'">material, </template
+          ><template v-if="recording.kind === 'spectrum'">spectrum, </template>{{ kilohertz(m.rate) }}, {{ channels(m.channels) }}</template
+        ></span
+      >
     </div>
-    <button class="relative h-11 min-w-0 cursor-text" tabindex="-1" :aria-label="`Listen to ${recording.name} from here`" title="Listen from here" @click.stop="listenAt" @dblclick.stop>
+    <button
+      class="relative h-11 min-w-0 cursor-text"
+      tabindex="-1"
+      :aria-label="`Listen to ${recording.name} from here`"
+      title="Listen from here"
+      @click.stop="listenAt"
+      @dblclick.stop
+    >
       <Waveform :digest="recording.digest" :colour="chosen ? 'wave-chosen' : 'wave'" />
       <i v-if="head !== null" class="absolute inset-y-0 w-0.5 bg-[var(--madder)]" :style="{ left: `${100 * head}%` }" />
     </button>
     <div :title="m.root_note ? `${m.root_hz?.toFixed(2)} Hz, confidence ${sure} %` : 'No clear pitch was found'">
       <template v-if="m.root_note">
         <span class="font-semibold">{{ m.root_note.replace("#", "♯") }} {{ cents(m.cents ?? 0) }}</span>
-        <div class="mt-1 h-[3px] w-14 bg-hairline"><div class="h-full" :class="sure >= 75 ? 'bg-good' : 'bg-warn'" :style="{ width: `${sure}%` }" /></div>
+        <div class="mt-1 h-[3px] w-14 bg-hairline">
+          <div class="h-full" :class="sure >= 75 ? 'bg-good' : 'bg-warn'" :style="{ width: `${sure}%` }" />
+        </div>
         <span class="sr-only">confidence {{ sure }} %</span>
       </template>
       <span v-else class="text-soft">no clear pitch</span>

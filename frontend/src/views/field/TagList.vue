@@ -2,7 +2,7 @@
 /** Words laid on a sound, to find it by. */
 import { ref } from "vue";
 
-import type { Recording } from "../../api/client";
+import type { Recording } from "../../api/types";
 import { useField } from "../../stores/field";
 
 const props = defineProps<{ recording: Recording }>();
@@ -22,8 +22,20 @@ function remove(tag: string): void {
 
 <template>
   <div class="flex flex-wrap items-center gap-1">
-    <span v-for="tag in recording.tags" :key="tag" class="rounded-sm border border-hairline px-1.5 text-xs">{{ tag }} <button :aria-label="`Remove the tag ${tag}`" @click="remove(tag)">×</button></span>
-    <input v-model="text" class="min-w-0 flex-1 border-b border-hairline bg-transparent px-1 placeholder:text-soft" list="known-tags" maxlength="40" placeholder="add a tag" aria-label="Add a tag" @keydown.enter.prevent="add" @keydown.stop @change="add" />
+    <span v-for="tag in recording.tags" :key="tag" class="rounded-sm border border-hairline px-1.5 text-xs"
+      >{{ tag }} <button :aria-label="`Remove the tag ${tag}`" @click="remove(tag)">×</button></span
+    >
+    <input
+      v-model="text"
+      class="min-w-0 flex-1 border-b border-hairline bg-transparent px-1 placeholder:text-soft"
+      list="known-tags"
+      maxlength="40"
+      placeholder="add a tag"
+      aria-label="Add a tag"
+      @keydown.enter.prevent="add"
+      @keydown.stop
+      @change="add"
+    />
     <datalist id="known-tags"><option v-for="tag in field.tags" :key="tag" :value="tag" /></datalist>
   </div>
 </template>

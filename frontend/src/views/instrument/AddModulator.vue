@@ -3,7 +3,8 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/vue";
 import { ref } from "vue";
 
-import { api, type KeptMovement, wanted } from "../../api/client";
+import { api, wanted } from "../../api/client";
+import type { KeptMovement } from "../../api/types";
 import { useInstrument } from "../../stores/instrument";
 import { useMovement } from "../../stores/movement";
 import { useNotices } from "../../stores/notices";
@@ -37,7 +38,9 @@ async function drop(one: KeptMovement): Promise<void> {
 }
 
 async function forget(one: KeptMovement): Promise<void> {
-  await wanted(api.DELETE("/api/movements/{movement_id}", { params: { path: { movement_id: one.id } } })).catch((error) => useNotices().complain(error));
+  await wanted(api.DELETE("/api/movements/{movement_id}", { params: { path: { movement_id: one.id } } })).catch((error) =>
+    useNotices().complain(error),
+  );
   useNotices().say(`'${one.name}' is no longer kept.`);
 }
 </script>
@@ -47,13 +50,18 @@ async function forget(one: KeptMovement): Promise<void> {
     <MenuButton class="quiet text-focus" @click="look">+ Modulator</MenuButton>
     <MenuItems class="floating absolute left-0 z-30 mt-1 max-h-[26rem] w-96 overflow-auto py-1 outline-none">
       <MenuItem v-for="kind in project.catalogue.modulator_kinds" :key="kind.id" v-slot="{ active }">
-        <button class="item !py-1" :class="{ active }" @click="add(kind.id)"><span class="font-medium">{{ kind.name }}</span> <span class="text-soft">{{ kind.help }}</span></button>
+        <button class="item !py-1" :class="{ active }" @click="add(kind.id)">
+          <span class="font-medium">{{ kind.name }}</span> <span class="text-soft">{{ kind.help }}</span>
+        </button>
       </MenuItem>
       <template v-if="kept.length">
         <p class="mt-1 border-t border-hairline px-4 pt-1.5 text-xs text-soft">kept from instruments</p>
         <MenuItem v-for="one in kept" :key="one.id" v-slot="{ active }">
           <div class="flex" :class="{ 'bg-[var(--key-shade)]': active }">
-            <button class="item !py-1" @click="drop(one)"><span class="font-serif italic">{{ one.name }}</span> <span class="text-soft">with {{ one.routes }} {{ one.routes === 1 ? "route" : "routes" }}</span></button>
+            <button class="item !py-1" @click="drop(one)">
+              <span class="font-serif italic">{{ one.name }}</span>
+              <span class="text-soft">with {{ one.routes }} {{ one.routes === 1 ? "route" : "routes" }}</span>
+            </button>
             <button class="quiet text-xs text-soft" @click.stop="forget(one)">Forget</button>
           </div>
         </MenuItem>

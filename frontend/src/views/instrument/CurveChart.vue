@@ -3,7 +3,7 @@
 import { computed, ref, watch } from "vue";
 
 import { bent as slope } from "../../charts/bend";
-import type { Point } from "../../stores/instrument";
+import type { Point } from "../../api/types";
 import { useProject } from "../../stores/project";
 
 const props = defineProps<{ points: Point[]; free?: number[]; low?: number; label: string; now?: number | null; drawing?: boolean }>();
@@ -18,8 +18,16 @@ const FREE = 128;
 const svg = ref<SVGSVGElement>();
 const held = ref<Point[]>([]);
 const strokes = ref<number[]>([]);
-watch(() => props.points, (points) => (held.value = points.map(([t, v, b]) => [t, v, b])), { immediate: true });
-watch(() => props.free, (free) => (strokes.value = [...(free ?? [])]), { immediate: true });
+watch(
+  () => props.points,
+  (points) => (held.value = points.map(([t, v, b]) => [t, v, b])),
+  { immediate: true },
+);
+watch(
+  () => props.free,
+  (free) => (strokes.value = [...(free ?? [])]),
+  { immediate: true },
+);
 
 const low = computed(() => props.low ?? 0);
 const x = (t: number) => R + t * (W - 2 * R);
@@ -94,7 +102,11 @@ function drawTo([t, v]: [number, number]): void {
 }
 
 function up(): void {
-  if (last) emit("free", strokes.value.map((v) => Number(v.toFixed(4))));
+  if (last)
+    emit(
+      "free",
+      strokes.value.map((v) => Number(v.toFixed(4))),
+    );
   else if (point >= 0 || stretch) store();
   point = -1;
   stretch = null;
@@ -102,7 +114,10 @@ function up(): void {
 }
 
 function store(): void {
-  emit("points", held.value.map(([t, v, b]) => [Number(t.toFixed(4)), Number(v.toFixed(4)), Math.round(b)]));
+  emit(
+    "points",
+    held.value.map(([t, v, b]) => [Number(t.toFixed(4)), Number(v.toFixed(4)), Math.round(b)]),
+  );
 }
 
 function add(event: MouseEvent): void {
@@ -136,13 +151,55 @@ const middle = (i: number) => {
 </script>
 
 <template>
-  <svg ref="svg" :viewBox="`0 0 ${W} ${H}`" class="block w-full touch-none border border-hairline bg-sheet" role="group" :aria-label="`${label}. Double-click adds a point; drag between points to bend.`" @dblclick="add" @pointerdown.self="draw" @pointermove="move" @pointerup="up" @pointercancel="up">
+  <svg
+    ref="svg"
+    :viewBox="`0 0 ${W} ${H}`"
+    class="block w-full touch-none border border-hairline bg-sheet"
+    role="group"
+    :aria-label="`${label}. Double-click adds a point; drag between points to bend.`"
+    @dblclick="add"
+    @pointerdown.self="draw"
+    @pointermove="move"
+    @pointerup="up"
+    @pointercancel="up"
+  >
     <line v-if="low < 0" :x1="R" :x2="W - R" :y1="y(0)" :y2="y(0)" class="stroke-hairline" />
-    <line v-if="now !== null && now !== undefined" :x1="x(now)" :x2="x(now)" y1="4" :y2="H - 4" class="stroke-soft" stroke-dasharray="3 3" />
+    <line
+      v-if="now !== null && now !== undefined"
+      :x1="x(now)"
+      :x2="x(now)"
+      y1="4"
+      :y2="H - 4"
+      class="stroke-soft"
+      stroke-dasharray="3 3"
+    />
     <polyline :points="line" fill="none" stroke="var(--petal, var(--ink))" stroke-width="1.8" class="pointer-events-none" />
     <template v-if="!strokes.length && !drawing">
-      <circle v-for="i in held.length - 1" :key="`b${i}`" :cx="middle(i - 1)[0]" :cy="middle(i - 1)[1]" r="7" fill="transparent" class="cursor-ns-resize" @pointerdown="takeStretch($event, i - 1)" />
-      <circle v-for="([t, v], i) in held" :key="i" :cx="x(t)" :cy="y(v)" :r="R" class="cursor-move fill-sheet stroke-ink" stroke-width="1.4" tabindex="0" role="button" :aria-label="`Point ${i + 1}: arrows move it, Delete removes it`" @pointerdown="takePoint($event, i)" @dblclick.stop="remove(i)" @keydown="nudge($event, i)" />
+      <circle
+        v-for="i in held.length - 1"
+        :key="`b${i}`"
+        :cx="middle(i - 1)[0]"
+        :cy="middle(i - 1)[1]"
+        r="7"
+        fill="transparent"
+        class="cursor-ns-resize"
+        @pointerdown="takeStretch($event, i - 1)"
+      />
+      <circle
+        v-for="([t, v], i) in held"
+        :key="i"
+        :cx="x(t)"
+        :cy="y(v)"
+        :r="R"
+        class="cursor-move fill-sheet stroke-ink"
+        stroke-width="1.4"
+        tabindex="0"
+        role="button"
+        :aria-label="`Point ${i + 1}: arrows move it, Delete removes it`"
+        @pointerdown="takePoint($event, i)"
+        @dblclick.stop="remove(i)"
+        @keydown="nudge($event, i)"
+      />
     </template>
   </svg>
 </template>

@@ -2,10 +2,9 @@
 /** An envelope, drawn and dragged: points for times and levels, middles for curves. */
 import { computed, ref } from "vue";
 
-import type { Parameter } from "../../api/client";
+import { number, type Parameter, type Settings } from "../../api/types";
 import { bent as slope } from "../../charts/bend";
 import { fromShare, spoken, toShare } from "../../controls/scale";
-import { number, type Settings } from "../../stores/instrument";
 import { useProject } from "../../stores/project";
 
 const props = withDefaults(defineProps<{ settings: Settings; parameters: Parameter[]; prefix?: string; what: string }>(), { prefix: "" });
@@ -137,14 +136,34 @@ function up(): void {
 </script>
 
 <template>
-  <svg ref="svg" :viewBox="`0 0 ${W} ${H}`" class="block w-full touch-none border border-hairline bg-sheet" role="img" :aria-label="`${what}; every value also has a rule below`">
+  <svg
+    ref="svg"
+    :viewBox="`0 0 ${W} ${H}`"
+    class="block w-full touch-none border border-hairline bg-sheet"
+    role="img"
+    :aria-label="`${what}; every value also has a rule below`"
+  >
     <polygon :points="`0,${FLOOR} ${path} ${ends.release},${FLOOR}`" class="fill-[color-mix(in_srgb,var(--petal)_24%,transparent)]" />
     <polyline :points="path" fill="none" stroke="var(--petal)" stroke-width="1.6" />
     <text x="6" :y="TOP + 8" class="fill-soft text-[10px]">{{ spoken(p("attack"), value("attack")) }}</text>
     <text :x="W - 4" :y="TOP + 8" text-anchor="end" class="fill-soft text-[10px]">{{ spoken(p("release"), value("release")) }}</text>
-    <g v-for="handle in ordered" :key="handle.id" class="cursor-move" @pointerdown="down($event, handle)" @pointermove="move" @pointerup="up" @pointercancel="up">
+    <g
+      v-for="handle in ordered"
+      :key="handle.id"
+      class="cursor-move"
+      @pointerdown="down($event, handle)"
+      @pointermove="move"
+      @pointerup="up"
+      @pointercancel="up"
+    >
       <circle :cx="handle.x" :cy="handle.y" r="10" fill="transparent" />
-      <circle :cx="handle.x" :cy="handle.y" :r="handle.curve ? 2.5 : 4.2" :class="handle.curve ? 'fill-[var(--petal)]' : 'fill-sheet stroke-ink'" stroke-width="1.4" />
+      <circle
+        :cx="handle.x"
+        :cy="handle.y"
+        :r="handle.curve ? 2.5 : 4.2"
+        :class="handle.curve ? 'fill-[var(--petal)]' : 'fill-sheet stroke-ink'"
+        stroke-width="1.4"
+      />
       <title>{{ handle.id }}</title>
     </g>
   </svg>

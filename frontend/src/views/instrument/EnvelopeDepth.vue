@@ -2,20 +2,29 @@
 /** How far the second envelope moves the cutoff: the depth of an ordinary route, made when it is first moved. */
 import { computed, ref } from "vue";
 
-import type { Parameter } from "../../api/client";
+import type { Layer } from "../../api/types";
 import Rule from "../../controls/Rule.vue";
-import { type Layer, useInstrument } from "../../stores/instrument";
+import { ownRule } from "../../controls/scale";
+import { useInstrument } from "../../stores/instrument";
 
 const props = defineProps<{ layer: Layer }>();
 const instrument = useInstrument();
 const dragged = ref<number | null>(null);
 
-const RULE: Parameter = {
-  id: "tone_envelope_depth", name: "moves the cutoff by", group: "Tone shape", unit: "oct", low: -6, high: 6, default: 0,
-  help: "How far the second envelope moves the filter's corner, in octaves.", scale: "linear", scope: "voice", whole_number: false, movable: false, sign: false,
-};
+const RULE = ownRule({
+  id: "tone_envelope_depth",
+  name: "moves the cutoff by",
+  group: "Tone shape",
+  unit: "oct",
+  low: -6,
+  high: 6,
+  default: 0,
+  help: "How far the second envelope moves the filter's corner, in octaves.",
+});
 const index = computed(() =>
-  (instrument.document?.routes ?? []).findIndex(({ source, target, parameter }) => source === "tone_envelope" && target === props.layer.id && parameter === "cutoff"),
+  (instrument.document?.routes ?? []).findIndex(
+    ({ source, target, parameter }) => source === "tone_envelope" && target === props.layer.id && parameter === "cutoff",
+  ),
 );
 const depth = computed(() => dragged.value ?? instrument.document?.routes[index.value]?.depth ?? 0);
 

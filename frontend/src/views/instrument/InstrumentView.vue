@@ -1,16 +1,18 @@
 <script setup lang="ts">
 /** Instrument: what is sounding, and what shapes it? */
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/vue";
-import { useEventListener, useLocalStorage } from "@vueuse/core";
+import { useLocalStorage } from "@vueuse/core";
 import { computed, ref, watch } from "vue";
 import { useRoute, useRouter } from "vue-router";
 
 import { upload } from "../../api/client";
+import { number } from "../../api/types";
 import PetalMark from "../../charts/PetalMark.vue";
 import EditableName from "../../controls/EditableName.vue";
 import Segments from "../../controls/Segments.vue";
+import { useShortcuts } from "../../frame/shortcuts";
 import { useField } from "../../stores/field";
-import { number, useInstrument } from "../../stores/instrument";
+import { useInstrument } from "../../stores/instrument";
 import { useJobs } from "../../stores/jobs";
 import { useLive } from "../../stores/live";
 import { useMovement } from "../../stores/movement";
@@ -102,15 +104,7 @@ async function openBundle(event: Event): Promise<void> {
   }
 }
 
-useEventListener(window, "keydown", (event: KeyboardEvent) => {
-  const target = event.target as HTMLElement;
-  if (target.closest("input, textarea, [role=dialog]") || !(event.ctrlKey || event.metaKey)) return;
-  const key = event.key.toLowerCase();
-  if (key === "z") instrument.step(event.shiftKey ? "redo" : "undo");
-  else if (key === "y") instrument.step("redo");
-  else return;
-  event.preventDefault();
-});
+useShortcuts({ undo: () => instrument.step("undo"), redo: () => instrument.step("redo") });
 </script>
 
 <template>
@@ -126,14 +120,32 @@ useEventListener(window, "keydown", (event: KeyboardEvent) => {
         </div>
         <Segments v-if="doc" v-model="way" label="Read the instrument as" :options="WAYS" class="mr-2 !flex-nowrap" />
         <template v-if="doc">
-          <button class="quiet" :disabled="!instrument.undoLabel" :title="`Undo ${instrument.undoLabel ?? ''} (Ctrl Z)`" @click="instrument.step('undo')">Undo</button>
-          <button class="quiet" :disabled="!instrument.redoLabel" :title="`Redo ${instrument.redoLabel ?? ''} (Ctrl Shift Z)`" @click="instrument.step('redo')">Redo</button>
+          <button
+            class="quiet"
+            :disabled="!instrument.undoLabel"
+            :title="`Undo ${instrument.undoLabel ?? ''} (Ctrl Z)`"
+            @click="instrument.step('undo')"
+          >
+            Undo
+          </button>
+          <button
+            class="quiet"
+            :disabled="!instrument.redoLabel"
+            :title="`Redo ${instrument.redoLabel ?? ''} (Ctrl Shift Z)`"
+            @click="instrument.step('redo')"
+          >
+            Redo
+          </button>
         </template>
         <Menu as="div" class="relative">
           <MenuButton class="quiet">Instruments</MenuButton>
           <MenuItems class="floating absolute right-0 z-20 mt-1 max-h-96 w-64 overflow-auto py-1 outline-none">
             <MenuItem v-for="one in instrument.lines" :key="one.id" v-slot="{ active }">
-              <RouterLink :to="`/instrument/${one.id}`" class="flex items-center gap-2 px-4 py-1.5 font-serif text-base" :class="{ 'bg-[var(--key-shade)]': active, 'font-semibold': one.id === instrument.id }">
+              <RouterLink
+                :to="`/instrument/${one.id}`"
+                class="flex items-center gap-2 px-4 py-1.5 font-serif text-base"
+                :class="{ 'bg-[var(--key-shade)]': active, 'font-semibold': one.id === instrument.id }"
+              >
                 <PetalMark :petal="one.layers[0] ?? 'madder'" />{{ one.name }}
               </RouterLink>
             </MenuItem>
@@ -145,9 +157,15 @@ useEventListener(window, "keydown", (event: KeyboardEvent) => {
           <MenuItems class="floating absolute right-0 z-20 mt-1 w-56 py-1 outline-none">
             <template v-if="doc">
               <MenuItem v-slot="{ active }"><button class="item" :class="{ active }" @click="duplicate">Duplicate</button></MenuItem>
-              <MenuItem v-slot="{ active }"><a class="item" :class="{ active }" :href="`/api/instruments/${instrument.id}/bundle`" download>Export as bundle</a></MenuItem>
+              <MenuItem v-slot="{ active }"
+                ><a class="item" :class="{ active }" :href="`/api/instruments/${instrument.id}/bundle`" download
+                  >Export as bundle</a
+                ></MenuItem
+              >
             </template>
-            <MenuItem v-slot="{ active }"><button class="item" :class="{ active }" @click="bundle?.click()">Open a bundle</button></MenuItem>
+            <MenuItem v-slot="{ active }"
+              ><button class="item" :class="{ active }" @click="bundle?.click()">Open a bundle</button></MenuItem
+            >
             <MenuItem v-if="doc" v-slot="{ active }"><button class="item" :class="{ active }" @click="remove">Delete</button></MenuItem>
           </MenuItems>
         </Menu>
@@ -158,27 +176,57 @@ useEventListener(window, "keydown", (event: KeyboardEvent) => {
       </div>
       <MovementList v-if="doc && way !== 'layers'" class="mt-3" :grid="way === 'grid'" />
       <div v-else-if="doc" class="mt-3 flex min-h-0 flex-1 flex-col gap-1 overflow-y-auto">
-        <Stratum v-for="(layer, i) in doc.layers" :key="layer.id" :layer="layer" :index="i" :count="doc.layers.length" :chosen="i === instrument.layerIndex" :recording="recordingOf(i)" @choose="instrument.layerIndex = i" />
+        <Stratum
+          v-for="(layer, i) in doc.layers"
+          :key="layer.id"
+          :layer="layer"
+          :index="i"
+          :count="doc.layers.length"
+          :chosen="i === instrument.layerIndex"
+          :recording="recordingOf(i)"
+          @choose="instrument.layerIndex = i"
+        />
       </div>
       <div v-if="doc && way === 'layers'" class="mt-2 flex items-center border-t border-hairline pt-1.5">
-        <button class="quiet -ml-2 text-focus" :disabled="doc.layers.length >= project.catalogue.most_layers" title="From a sound on the shelf, a plain wave or noise" @click="adding = true">+ Layer from a sound on the shelf, a plain wave or noise</button>
-        <button class="quiet ml-auto" :aria-expanded="ranges" @click="ranges = !ranges">{{ ranges ? "Hide ranges" : "Key and velocity ranges" }}</button>
+        <button
+          class="quiet -ml-2 text-focus"
+          :disabled="doc.layers.length >= project.catalogue.most_layers"
+          title="From a sound on the shelf, a plain wave or noise"
+          @click="adding = true"
+        >
+          + Layer from a sound on the shelf, a plain wave or noise
+        </button>
+        <button class="quiet ml-auto" :aria-expanded="ranges" @click="ranges = !ranges">
+          {{ ranges ? "Hide ranges" : "Key and velocity ranges" }}
+        </button>
       </div>
       <RangesChart v-if="doc && ranges && way === 'layers'" class="h-36 shrink-0" />
-      <p v-if="doc?.notes && !ranges && way === 'layers'" class="mt-2 truncate font-serif text-soft italic" :title="doc.notes">{{ doc.notes }}</p>
+      <p v-if="doc?.notes && !ranges && way === 'layers'" class="mt-2 truncate font-serif text-soft italic" :title="doc.notes">
+        {{ doc.notes }}
+      </p>
       <div v-if="!doc" class="mt-6 max-w-lg text-base">
         <p v-if="instrument.lines.length" class="text-soft">Choose one to play:</p>
         <p v-else class="text-soft">There is no instrument yet. Choose a recording in Field and grow one from it.</p>
         <ul class="mt-3">
           <li v-for="one in instrument.lines" :key="one.id" class="border-b border-hairline">
-            <RouterLink :to="`/instrument/${one.id}`" class="flex items-center gap-3 py-2 font-serif text-base hover:underline"><PetalMark :petal="one.layers[0] ?? 'madder'" />{{ one.name }}</RouterLink>
+            <RouterLink :to="`/instrument/${one.id}`" class="flex items-center gap-3 py-2 font-serif text-base hover:underline"
+              ><PetalMark :petal="one.layers[0] ?? 'madder'" />{{ one.name }}</RouterLink
+            >
           </li>
         </ul>
         <RouterLink to="/field" class="action-main mt-5 inline-block text-sm">Go to Field</RouterLink>
       </div>
     </section>
-    <TargetPanel v-if="doc && movement.chosen?.what === 'target'" :owner="movement.chosen.owner" :parameter-id="movement.chosen.parameter" :route-id="movement.chosen.route" />
-    <ModulatorPanel v-else-if="doc && movement.chosen?.what === 'modulator' && movement.modulator(movement.chosen.id)" :id="movement.chosen.id" />
+    <TargetPanel
+      v-if="doc && movement.chosen?.what === 'target'"
+      :owner="movement.chosen.owner"
+      :parameter-id="movement.chosen.parameter"
+      :route-id="movement.chosen.route"
+    />
+    <ModulatorPanel
+      v-else-if="doc && movement.chosen?.what === 'modulator' && movement.modulator(movement.chosen.id)"
+      :id="movement.chosen.id"
+    />
     <LayerPanel v-else-if="doc && instrument.layer" />
     <RenderDialog v-if="doc" :open="rendering" @close="rendering = false" />
     <AddLayerDialog v-if="doc" :open="adding" @close="adding = false" />

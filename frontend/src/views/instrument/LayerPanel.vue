@@ -2,7 +2,7 @@
 /** The rules of the chosen layer or of the whole, in the groups the registry names. */
 import { computed, ref } from "vue";
 
-import { type Declared, isChoice, type Parameter, type Value } from "../../api/client";
+import { type Declared, isChoice, type Parameter, type Value } from "../../api/types";
 import PetalMark from "../../charts/PetalMark.vue";
 import Segments from "../../controls/Segments.vue";
 import { useInstrument } from "../../stores/instrument";
@@ -38,7 +38,13 @@ const FACES: { value: Face; word: string; help: string }[] = [
 ];
 /** Headings that have a face of their own; all others belong to the sound. */
 const PLACED: Record<string, Face> = {
-  Tone: "tone", "Tone shape": "tone", Grit: "tone", Shape: "shape", Output: "shape", Range: "touch", Chain: "touch",
+  Tone: "tone",
+  "Tone shape": "tone",
+  Grit: "tone",
+  Shape: "shape",
+  Output: "shape",
+  Range: "touch",
+  Chain: "touch",
 };
 const ENVELOPES: Record<string, { prefix: string; what: string }> = {
   Shape: { prefix: "", what: "Level envelope" },
@@ -91,11 +97,17 @@ function rest(id: string, value: Value, name: string): void {
 </script>
 
 <template>
-  <aside class="flex w-[22rem] shrink-0 flex-col border-l border-hairline" aria-label="Settings" :style="{ '--petal': `var(--${layer.petal})` }">
+  <aside
+    class="flex w-[22rem] shrink-0 flex-col border-l border-hairline"
+    aria-label="Settings"
+    :style="{ '--petal': `var(--${layer.petal})` }"
+  >
     <div class="px-4 pt-4 pb-2">
       <div class="flex items-center gap-2">
         <PetalMark v-if="face !== 'whole'" :petal="layer.petal" />
-        <h2 class="min-w-0 flex-1 truncate font-serif text-lg leading-tight">{{ face === "whole" ? instrument.document?.name : layer.name }}</h2>
+        <h2 class="min-w-0 flex-1 truncate font-serif text-lg leading-tight">
+          {{ face === "whole" ? instrument.document?.name : layer.name }}
+        </h2>
         <span class="text-soft">{{ face === "whole" ? "all layers" : layer.kind }}</span>
       </div>
       <Segments v-model="face" label="Settings of" :options="FACES" class="mt-2 -ml-1" />
@@ -103,10 +115,32 @@ function rest(id: string, value: Value, name: string): void {
     <div class="flex min-h-0 flex-1 flex-col gap-2.5 overflow-y-auto px-4 pb-4">
       <SoundsList v-if="face === 'sound'" :layer="layer" :index="instrument.layerIndex" />
       <TouchRoutes v-if="face === 'touch'" :layer="layer" />
-      <SettingsGroup v-for="group in groups" :key="group.name" :name="group.name" :declared="group.list" :values="values" :needles="needles" :owner="target" @move="move" @rest="rest">
-        <EnvelopeChart v-if="ENVELOPES[group.name]" class="mb-2" :settings="layer.settings" :parameters="rulesOf(group.list)" v-bind="ENVELOPES[group.name]!" @move="move" @rest="(values, label) => instrument.rest(target, values, label)" />
+      <SettingsGroup
+        v-for="group in groups"
+        :key="group.name"
+        :name="group.name"
+        :declared="group.list"
+        :values="values"
+        :needles="needles"
+        :owner="target"
+        @move="move"
+        @rest="rest"
+      >
+        <EnvelopeChart
+          v-if="ENVELOPES[group.name]"
+          class="mb-2"
+          :settings="layer.settings"
+          :parameters="rulesOf(group.list)"
+          v-bind="ENVELOPES[group.name]!"
+          @move="move"
+          @rest="(values, label) => instrument.rest(target, values, label)"
+        />
         <EnvelopeDepth v-if="group.name === 'Tone shape'" :layer="layer" />
-        <PathChart v-if="group.name === 'Where' && values.motion === 'path' && values.gather !== 'a likeness'" :layer="layer" :index="instrument.layerIndex" />
+        <PathChart
+          v-if="group.name === 'Where' && values.motion === 'path' && values.gather !== 'a likeness'"
+          :layer="layer"
+          :index="instrument.layerIndex"
+        />
         <PathChart v-if="group.name === 'Colour' && values.drawn" :layer="layer" :index="instrument.layerIndex" what="drawn_filter" />
         <MorphPicture v-if="group.name === 'Morph'" :layer="layer" :index="instrument.layerIndex" />
         <SegmentMap v-if="group.name === 'Where' && values.gather === 'a likeness'" :layer="layer" :index="instrument.layerIndex" />
@@ -114,7 +148,16 @@ function rest(id: string, value: Value, name: string): void {
         <TuningFile v-if="group.name === 'Tuning'" />
       </SettingsGroup>
       <template v-if="face === 'tone'">
-        <SettingsGroup v-for="{ one, name, list } in effects" :key="one.id" :name="name" :declared="list" :values="one.settings" :owner="one.id" @move="(id, value) => instrument.move(one.id, id, value)" @rest="(id, value, word) => restEffect(one.id, id, value, word)">
+        <SettingsGroup
+          v-for="{ one, name, list } in effects"
+          :key="one.id"
+          :name="name"
+          :declared="list"
+          :values="one.settings"
+          :owner="one.id"
+          @move="(id, value) => instrument.move(one.id, id, value)"
+          @rest="(id, value, word) => restEffect(one.id, id, value, word)"
+        >
           <ColourRow v-if="one.kind === 'colour'" :layer="layer" :index="instrument.layerIndex" />
         </SettingsGroup>
         <section v-if="!layer.effects.some(({ kind }) => kind === 'colour')" aria-label="Colouring">

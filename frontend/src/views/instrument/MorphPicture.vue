@@ -5,7 +5,7 @@ import { computed, ref } from "vue";
 
 import { api, wanted } from "../../api/client";
 import type { components } from "../../api/schema";
-import { type Layer, number } from "../../stores/instrument";
+import { type Layer, number, word } from "../../api/types";
 import { useLive } from "../../stores/live";
 import { useMovement } from "../../stores/movement";
 
@@ -42,29 +42,47 @@ async function ask(): Promise<void> {
 
 const top = computed(() => Math.max(-200, ...(picture.value ? [...picture.value.sounds.flat(), ...picture.value.between] : [])));
 function line(db: number[]): string {
-  return db.map((one, i) => `${((W * i) / (db.length - 1)).toFixed(1)},${Math.min(H, (H * (top.value + 3 - one)) / RANGE).toFixed(1)}`).join(" ");
+  return db
+    .map((one, i) => `${((W * i) / (db.length - 1)).toFixed(1)},${Math.min(H, (H * (top.value + 3 - one)) / RANGE).toFixed(1)}`)
+    .join(" ");
 }
 /** The two that are mixed now, the one left behind and the one ahead. */
 const mixed = computed(() => (picture.value?.shares ?? []).map((share, i) => ({ share, i })).filter(({ share }) => share > 0.001));
 const said = computed(() => mixed.value.map(({ share, i }) => `${Math.round(100 * share)} % ${sounds.value[i]?.name ?? ""}`).join(", "));
 /** How partials find each other: as set, or as the sounds suggest. */
 const matching = computed(() => {
-  const asked = String(props.layer.settings.matching);
+  const asked = word(props.layer.settings, "matching");
   if (asked !== "by itself") return asked;
   return props.layer.sounds.every(({ root }) => root !== null) ? "by ratio" : "by frequency";
 });
-const marks = [100, 1_000, 10_000].map((hz) => ({ word: hz < 1_000 ? String(hz) : `${hz / 1_000} k`, x: (W * Math.log(hz / 40)) / Math.log(16_000 / 40) }));
+const marks = [100, 1_000, 10_000].map((hz) => ({
+  word: hz < 1_000 ? String(hz) : `${hz / 1_000} k`,
+  x: (W * Math.log(hz / 40)) / Math.log(16_000 / 40),
+}));
 </script>
 
 <template>
   <figure class="mb-2" data-testid="morph">
-    <svg :viewBox="`0 0 ${W} ${H + 12}`" class="block w-full border border-hairline bg-sheet" role="img" :aria-label="`Outlines of the sounds between: ${said}`">
+    <svg
+      :viewBox="`0 0 ${W} ${H + 12}`"
+      class="block w-full border border-hairline bg-sheet"
+      role="img"
+      :aria-label="`Outlines of the sounds between: ${said}`"
+    >
       <template v-for="mark in marks" :key="mark.word">
         <line :x1="mark.x" :x2="mark.x" y1="0" :y2="H" stroke="var(--hairline)" />
         <text :x="mark.x" :y="H + 10" text-anchor="middle" class="fill-soft text-[10px]">{{ mark.word }}</text>
       </template>
       <template v-if="picture">
-        <polyline v-for="{ i } in mixed" :key="i" :points="line(picture.sounds[i]!)" fill="none" stroke="var(--ink-soft)" stroke-width="1" :stroke-dasharray="i === mixed[0]!.i ? undefined : '4 3'" />
+        <polyline
+          v-for="{ i } in mixed"
+          :key="i"
+          :points="line(picture.sounds[i]!)"
+          fill="none"
+          stroke="var(--ink-soft)"
+          stroke-width="1"
+          :stroke-dasharray="i === mixed[0]!.i ? undefined : '4 3'"
+        />
         <polyline :points="line(picture.between)" fill="none" stroke="var(--petal)" stroke-width="2" />
       </template>
       <text v-else :x="W / 2" :y="H / 2" text-anchor="middle" class="fill-soft text-[11px]">taking the sounds apart</text>

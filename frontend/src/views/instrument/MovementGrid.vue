@@ -1,8 +1,9 @@
 <script setup lang="ts">
 /** The same routes as a grid: sources down, targets across, a dot as large as the share of the range it moves. */
+import type { Route } from "../../api/types";
 import { computed } from "vue";
 
-import { type Route, useInstrument } from "../../stores/instrument";
+import { useInstrument } from "../../stores/instrument";
 import { useMovement } from "../../stores/movement";
 
 const props = defineProps<{ routes: Route[] }>();
@@ -18,7 +19,9 @@ const sources = computed(() => {
 const targets = computed(() => {
   const order = [...(instrument.document?.layers ?? []), ...movement.modulators].map(({ id }) => id);
   const rank = (id: string) => (order.includes(id) ? order.indexOf(id) : order.length);
-  const shown = movement.reading.targets.filter(({ owner, parameter }) => props.routes.some((one) => one.target === owner && one.parameter === parameter));
+  const shown = movement.reading.targets.filter(({ owner, parameter }) =>
+    props.routes.some((one) => one.target === owner && one.parameter === parameter),
+  );
   return [...shown].sort((a, b) => rank(a.owner) - rank(b.owner));
 });
 
@@ -45,8 +48,24 @@ const petal = (owner: string) => movement.kindOf(owner)?.petal;
     <thead>
       <tr>
         <th class="min-w-32 pr-3 align-bottom font-normal text-soft">moves</th>
-        <th v-for="one in targets" :key="`${one.owner}.${one.parameter}`" scope="col" class="h-52 w-9 min-w-9 border-b border-hairline align-bottom font-normal">
-          <button class="petal-words max-h-52 truncate font-serif hover:underline" :style="{ writingMode: 'vertical-rl', transform: 'rotate(180deg)', '--petal': petal(one.owner) ? `var(--${petal(one.owner)})` : 'var(--ink)' }" :title="one.name" @click="movement.ask(one.owner, one.parameter)">{{ one.name }}</button>
+        <th
+          v-for="one in targets"
+          :key="`${one.owner}.${one.parameter}`"
+          scope="col"
+          class="h-52 w-9 min-w-9 border-b border-hairline align-bottom font-normal"
+        >
+          <button
+            class="petal-words max-h-52 truncate font-serif hover:underline"
+            :style="{
+              writingMode: 'vertical-rl',
+              transform: 'rotate(180deg)',
+              '--petal': petal(one.owner) ? `var(--${petal(one.owner)})` : 'var(--ink)',
+            }"
+            :title="one.name"
+            @click="movement.ask(one.owner, one.parameter)"
+          >
+            {{ one.name }}
+          </button>
         </th>
       </tr>
     </thead>
@@ -54,9 +73,22 @@ const petal = (owner: string) => movement.kindOf(owner)?.petal;
       <tr v-for="source in sources" :key="source.id" class="hover:bg-sheet">
         <th scope="row" class="max-w-44 truncate border-b border-hairline py-1.5 pr-3 font-serif font-normal italic">{{ source.name }}</th>
         <td v-for="one in targets" :key="`${one.owner}.${one.parameter}`" class="border-b border-l border-hairline text-center">
-          <button v-for="route in at(source.id, one.owner, one.parameter)" :key="route.id" class="p-0.5 align-middle" :title="`${movement.said(route.id)?.source} moves ${one.name} ${movement.said(route.id)?.amount}`" :aria-label="`${movement.said(route.id)?.source} moves ${one.name} ${movement.said(route.id)?.amount}`" @click="movement.ask(one.owner, one.parameter, route.id)">
+          <button
+            v-for="route in at(source.id, one.owner, one.parameter)"
+            :key="route.id"
+            class="p-0.5 align-middle"
+            :title="`${movement.said(route.id)?.source} moves ${one.name} ${movement.said(route.id)?.amount}`"
+            :aria-label="`${movement.said(route.id)?.source} moves ${one.name} ${movement.said(route.id)?.amount}`"
+            @click="movement.ask(one.owner, one.parameter, route.id)"
+          >
             <svg :width="26" :height="26" viewBox="-13 -13 26 26" aria-hidden="true">
-              <circle :r="size(route)" :fill="route.depth < 0 ? 'none' : petal(one.owner) ? `var(--${petal(one.owner)})` : 'var(--ink-soft)'" :stroke="petal(one.owner) ? `var(--${petal(one.owner)})` : 'var(--ink-soft)'" stroke-width="1.6" :opacity="route.on ? 1 : 0.35" />
+              <circle
+                :r="size(route)"
+                :fill="route.depth < 0 ? 'none' : petal(one.owner) ? `var(--${petal(one.owner)})` : 'var(--ink-soft)'"
+                :stroke="petal(one.owner) ? `var(--${petal(one.owner)})` : 'var(--ink-soft)'"
+                stroke-width="1.6"
+                :opacity="route.on ? 1 : 0.35"
+              />
             </svg>
           </button>
         </td>

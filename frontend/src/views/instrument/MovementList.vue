@@ -20,10 +20,15 @@ const shown = computed(() =>
   movement.routes.filter(({ id }) => {
     const said = movement.said(id);
     const text = said ? `${said.source} ${said.owner} ${said.parameter} ${said.more.join(" ")}`.toLowerCase() : "";
-    return wanted.value.toLowerCase().split(/[\s,]+/).every((word) => text.includes(word));
+    return wanted.value
+      .toLowerCase()
+      .split(/[\s,]+/)
+      .every((word) => text.includes(word));
   }),
 );
-const loose = computed(() => movement.reading.findings.filter(({ about }) => !about.some((id) => movement.routes.some((one) => one.id === id))));
+const loose = computed(() =>
+  movement.reading.findings.filter(({ about }) => !about.some((id) => movement.routes.some((one) => one.id === id))),
+);
 const off = computed(() => movement.routes.filter(({ on }) => !on).length);
 const all = computed(() => instrument.document?.settings.routes !== "off");
 
@@ -39,10 +44,22 @@ useLiveMovement();
 <template>
   <div class="flex min-h-0 flex-1 flex-col">
     <div class="mb-2 flex items-center gap-3">
-      <label class="flex items-center gap-2 text-soft">find <input v-model="wanted" class="field w-48 !py-1" placeholder="ice, or cutoff, or wheel" @keydown.stop /></label>
+      <label class="flex items-center gap-2 text-soft"
+        >find <input v-model="wanted" class="field w-48 !py-1" placeholder="ice, or cutoff, or wheel" @keydown.stop
+      /></label>
       <AddModulator />
-      <span class="ml-auto text-soft">{{ movement.routes.length }} {{ movement.routes.length === 1 ? "route" : "routes" }}<template v-if="off">, {{ off }} off</template></span>
-      <button class="quiet" :class="{ 'font-semibold text-warn': !all }" :title="'Lets nothing move anything, touch included'" @click="switchAll">{{ all ? "All off" : "All routes are off: switch on" }}</button>
+      <span class="ml-auto text-soft"
+        >{{ movement.routes.length }} {{ movement.routes.length === 1 ? "route" : "routes"
+        }}<template v-if="off">, {{ off }} off</template></span
+      >
+      <button
+        class="quiet"
+        :class="{ 'font-semibold text-warn': !all }"
+        :title="'Lets nothing move anything, touch included'"
+        @click="switchAll"
+      >
+        {{ all ? "All off" : "All routes are off: switch on" }}
+      </button>
     </div>
     <SourcesRow />
     <div class="min-h-0 flex-1 overflow-auto border-t border-hairline">
@@ -54,7 +71,9 @@ useLiveMovement();
       <ul v-else aria-label="Routes">
         <RouteRow v-for="route in shown" :key="route.id" :route="route" />
       </ul>
-      <p v-if="!shown.length" class="py-3 text-base text-soft">{{ movement.routes.length ? "No route has these words." : "Nothing moves yet. Add a modulator, or say below what moves what." }}</p>
+      <p v-if="!shown.length" class="py-3 text-base text-soft">
+        {{ movement.routes.length ? "No route has these words." : "Nothing moves yet. Add a modulator, or say below what moves what." }}
+      </p>
     </div>
     <SayRoute class="mt-2" />
   </div>

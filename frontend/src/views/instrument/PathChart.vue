@@ -1,8 +1,9 @@
 <script setup lang="ts">
 /** A curve of a layer drawn by hand: the path of a read-head, or a filter over frequency. */
+import type { Layer } from "../../api/types";
 import { computed, ref, watch } from "vue";
 
-import { type Layer, useInstrument } from "../../stores/instrument";
+import { useInstrument } from "../../stores/instrument";
 
 const props = withDefaults(defineProps<{ layer: Layer; index: number; what?: "path" | "drawn_filter" }>(), { what: "path" });
 const instrument = useInstrument();
@@ -16,10 +17,19 @@ const svg = ref<SVGSVGElement>();
 const points = ref<Point[]>([]);
 const WORDS = {
   path: { name: "path", across: "time", up: "place", about: "Drawn path: time across, place in the sound upward." },
-  drawn_filter: { name: "drawn filter", across: "20 Hz to 20 kHz", up: "0 to \u221260 dB", about: "Drawn filter: frequency across, level upward." },
+  drawn_filter: {
+    name: "drawn filter",
+    across: "20 Hz to 20 kHz",
+    up: "0 to \u221260 dB",
+    about: "Drawn filter: frequency across, level upward.",
+  },
 };
 const words = computed(() => WORDS[props.what]);
-watch(() => props.layer[props.what], (path) => (points.value = path.map(([t, y]) => [t, y])), { immediate: true });
+watch(
+  () => props.layer[props.what],
+  (path) => (points.value = path.map(([t, y]) => [t, y])),
+  { immediate: true },
+);
 
 const x = (t: number) => R + t * (W - 2 * R);
 const y = (place: number) => H - R - place * (H - 2 * R);
@@ -88,10 +98,35 @@ function nudge(event: KeyboardEvent, i: number): void {
 </script>
 
 <template>
-  <svg ref="svg" :viewBox="`0 0 ${W} ${H}`" class="mb-2 block w-full touch-none border border-hairline bg-sheet" role="group" :aria-label="`${words.about} Double-click adds a point.`" :data-testid="what" @dblclick="add">
+  <svg
+    ref="svg"
+    :viewBox="`0 0 ${W} ${H}`"
+    class="mb-2 block w-full touch-none border border-hairline bg-sheet"
+    role="group"
+    :aria-label="`${words.about} Double-click adds a point.`"
+    :data-testid="what"
+    @dblclick="add"
+  >
     <polyline :points="line" fill="none" stroke="var(--petal)" stroke-width="1.6" />
     <text x="6" y="14" class="fill-soft text-[10px]">{{ words.up }}</text>
     <text :x="W / 2" :y="H - 6" text-anchor="middle" class="fill-soft text-[10px]">{{ words.across }}</text>
-    <circle v-for="([t, at], i) in points" :key="i" :cx="x(t)" :cy="y(at)" :r="R" class="cursor-move fill-sheet stroke-ink" stroke-width="1.4" tabindex="0" role="button" :aria-label="`Point ${i + 1} of the ${words.name}: arrows move it, Delete removes it`" @pointerdown="down($event, i)" @pointermove="move" @pointerup="up" @pointercancel="up" @dblclick.stop="remove(i)" @keydown="nudge($event, i)" />
+    <circle
+      v-for="([t, at], i) in points"
+      :key="i"
+      :cx="x(t)"
+      :cy="y(at)"
+      :r="R"
+      class="cursor-move fill-sheet stroke-ink"
+      stroke-width="1.4"
+      tabindex="0"
+      role="button"
+      :aria-label="`Point ${i + 1} of the ${words.name}: arrows move it, Delete removes it`"
+      @pointerdown="down($event, i)"
+      @pointermove="move"
+      @pointerup="up"
+      @pointercancel="up"
+      @dblclick.stop="remove(i)"
+      @keydown="nudge($event, i)"
+    />
   </svg>
 </template>

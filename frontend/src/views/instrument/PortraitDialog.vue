@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Portrait: what every key sounds like, at a glance; a click plays it. */
-import { Dialog, DialogPanel, DialogTitle } from "@headlessui/vue";
+import DialogFrame from "../../frame/DialogFrame.vue";
 import { computed, onBeforeUnmount, ref, watch } from "vue";
 
 import { api, wanted } from "../../api/client";
@@ -57,7 +57,7 @@ async function show(): Promise<void> {
   try {
     const found = await wanted(api.GET(url, { params: { path } }));
     if (found.keys) {
-      keys.value = found.keys as unknown as Key[];
+      keys.value = found.keys;
       job.value = null;
       return;
     }
@@ -83,61 +83,109 @@ function stop(): void {
   sounding = played.value = null;
 }
 
-watch(() => props.open, (open) => (open ? void show() : stop()));
+watch(
+  () => props.open,
+  (open) => (open ? void show() : stop()),
+);
 onBeforeUnmount(stop);
 </script>
 
 <template>
-  <Dialog :open="open" class="relative z-40" @close="$emit('close')">
-    <div class="fixed inset-0 bg-ink/25" aria-hidden="true" />
-    <div class="fixed inset-0 grid place-items-center p-4">
-      <DialogPanel class="floating w-[62rem] max-w-full p-5" :style="{ '--petal': `var(--${instrument.layer?.petal ?? 'madder'})` }">
-        <div class="flex items-baseline gap-3">
-          <DialogTitle class="font-serif text-lg">Portrait of {{ instrument.document?.name }}</DialogTitle>
-          <span class="text-soft">every key, as it sounds held down; click one to hear it</span>
-          <button class="quiet ml-auto" @click="$emit('close')">Close</button>
-        </div>
-        <div v-if="!keys.length" class="grid h-72 place-items-center text-soft">
-          <p v-if="running">Sounding every key: {{ Math.round(100 * running.progress) }} % <button class="quiet" @click="jobs.cancel(running.id)">Cancel</button></p>
-          <p v-else>There is no portrait of this state yet. <button class="quiet text-focus" @click="show">Make one</button></p>
-        </div>
-        <div v-else class="mt-3" data-testid="portrait" @pointerleave="hovered = null">
-          <div class="flex">
-            <div class="relative w-16 shrink-0 text-xs text-soft">
-              <span class="absolute top-0 left-0 w-14">bright&shy;ness</span>
-              <span v-for="hz in HZ" :key="hz" class="absolute right-1 -translate-y-1/2" :style="{ top: `${yHz(hz)}px` }">{{ hz < 1000 ? hz : `${hz / 1000}k` }}</span>
-            </div>
-            <svg :width="W" :height="ROWS.brightness" class="border-b border-hairline">
-              <g v-for="(one, i) in keys" :key="one.key" @pointerenter="hovered = one">
-                <rect :x="i * column" y="0" :width="column" :height="ROWS.brightness" :class="[1, 3, 6, 8, 10].includes(one.key % 12) ? 'fill-[var(--key-shade)]' : 'fill-transparent'" opacity="0.5" />
-                <rect v-if="one.level !== null" :x="i * column + 1" :y="yHz(one.brightness)" :width="Math.max(1, column - 2)" :height="ROWS.brightness - yHz(one.brightness)" :fill="`color-mix(in srgb, var(--petal) ${Math.round(100 * one.tonal)}%, var(--wave))`" />
-              </g>
-            </svg>
-          </div>
-          <div class="mt-1 flex">
-            <span class="w-16 shrink-0 text-xs text-soft">off pitch<br />±50 ct</span>
-            <svg :width="W" :height="ROWS.cents" class="border-b border-hairline">
-              <line x1="0" :x2="W" :y1="ROWS.cents / 2" :y2="ROWS.cents / 2" class="stroke-hairline" />
-              <template v-for="(one, i) in keys" :key="one.key">
-                <circle v-if="one.cents !== null" :cx="(i + 0.5) * column" :cy="yCents(one.cents)" r="2.6" class="fill-ink" />
-                <text v-else-if="one.level !== null && one.key >= LOWEST_PITCHED" :x="(i + 0.5) * column" :y="ROWS.cents / 2 + 4" text-anchor="middle" class="fill-soft text-[10px]">~</text>
-              </template>
-            </svg>
-          </div>
-          <div class="mt-1 flex">
-            <span class="w-16 shrink-0 text-xs text-soft">level</span>
-            <svg :width="W" :height="ROWS.level">
-              <rect v-for="(one, i) in keys" :key="one.key" :x="i * column + 1" :y="yLevel(one.level)" :width="Math.max(1, column - 2)" :height="ROWS.level - yLevel(one.level)" class="fill-[var(--wave-chosen)]" />
-            </svg>
-          </div>
-          <div class="ml-16 flex h-14 border border-hairline" :style="{ width: `${W}px` }">
-            <button v-for="one in keys" :key="one.key" class="relative h-full flex-1 border-r border-hairline last:border-0" :class="played === one.key ? 'bg-[var(--petal)]' : [1, 3, 6, 8, 10].includes(one.key % 12) ? 'bg-[var(--key-shade)]' : 'bg-sheet'" :aria-label="words(one)" :title="words(one)" @pointerenter="hovered = one" @click="play(one.key)">
-              <span v-if="one.key % 12 === 0" class="pointer-events-none absolute bottom-0 left-0.5 z-10 text-xs whitespace-nowrap text-soft">{{ noteName(one.key) }}</span>
-            </button>
-          </div>
-          <p class="mt-2 h-5 text-soft">{{ hovered ? words(hovered) : "Colour: a tone in the layer's colour, grit in grey. ~ has no clear pitch." }}</p>
-        </div>
-      </DialogPanel>
+  <DialogFrame
+    :open="open"
+    :title="`Portrait of ${instrument.document?.name}`"
+    width="w-[62rem]"
+    :style="{ '--petal': `var(--${instrument.layer?.petal ?? 'madder'})` }"
+    @close="$emit('close')"
+  >
+    <template #note>every key, as it sounds held down; click one to hear it</template>
+    <div v-if="!keys.length" class="grid h-72 place-items-center text-soft">
+      <p v-if="running">
+        Sounding every key: {{ Math.round(100 * running.progress) }} %
+        <button class="quiet" @click="jobs.cancel(running.id)">Cancel</button>
+      </p>
+      <p v-else>There is no portrait of this state yet. <button class="quiet text-focus" @click="show">Make one</button></p>
     </div>
-  </Dialog>
+    <div v-else class="mt-3" data-testid="portrait" @pointerleave="hovered = null">
+      <div class="flex">
+        <div class="relative w-16 shrink-0 text-xs text-soft">
+          <span class="absolute top-0 left-0 w-14">bright&shy;ness</span>
+          <span v-for="hz in HZ" :key="hz" class="absolute right-1 -translate-y-1/2" :style="{ top: `${yHz(hz)}px` }">{{
+            hz < 1000 ? hz : `${hz / 1000}k`
+          }}</span>
+        </div>
+        <svg :width="W" :height="ROWS.brightness" class="border-b border-hairline">
+          <g v-for="(one, i) in keys" :key="one.key" @pointerenter="hovered = one">
+            <rect
+              :x="i * column"
+              y="0"
+              :width="column"
+              :height="ROWS.brightness"
+              :class="[1, 3, 6, 8, 10].includes(one.key % 12) ? 'fill-[var(--key-shade)]' : 'fill-transparent'"
+              opacity="0.5"
+            />
+            <rect
+              v-if="one.level !== null"
+              :x="i * column + 1"
+              :y="yHz(one.brightness)"
+              :width="Math.max(1, column - 2)"
+              :height="ROWS.brightness - yHz(one.brightness)"
+              :fill="`color-mix(in srgb, var(--petal) ${Math.round(100 * one.tonal)}%, var(--wave))`"
+            />
+          </g>
+        </svg>
+      </div>
+      <div class="mt-1 flex">
+        <span class="w-16 shrink-0 text-xs text-soft">off pitch<br />±50 ct</span>
+        <svg :width="W" :height="ROWS.cents" class="border-b border-hairline">
+          <line x1="0" :x2="W" :y1="ROWS.cents / 2" :y2="ROWS.cents / 2" class="stroke-hairline" />
+          <template v-for="(one, i) in keys" :key="one.key">
+            <circle v-if="one.cents !== null" :cx="(i + 0.5) * column" :cy="yCents(one.cents)" r="2.6" class="fill-ink" />
+            <text
+              v-else-if="one.level !== null && one.key >= LOWEST_PITCHED"
+              :x="(i + 0.5) * column"
+              :y="ROWS.cents / 2 + 4"
+              text-anchor="middle"
+              class="fill-soft text-[10px]"
+            >
+              ~
+            </text>
+          </template>
+        </svg>
+      </div>
+      <div class="mt-1 flex">
+        <span class="w-16 shrink-0 text-xs text-soft">level</span>
+        <svg :width="W" :height="ROWS.level">
+          <rect
+            v-for="(one, i) in keys"
+            :key="one.key"
+            :x="i * column + 1"
+            :y="yLevel(one.level)"
+            :width="Math.max(1, column - 2)"
+            :height="ROWS.level - yLevel(one.level)"
+            class="fill-[var(--wave-chosen)]"
+          />
+        </svg>
+      </div>
+      <div class="ml-16 flex h-14 border border-hairline" :style="{ width: `${W}px` }">
+        <button
+          v-for="one in keys"
+          :key="one.key"
+          class="relative h-full flex-1 border-r border-hairline last:border-0"
+          :class="played === one.key ? 'bg-[var(--petal)]' : [1, 3, 6, 8, 10].includes(one.key % 12) ? 'bg-[var(--key-shade)]' : 'bg-sheet'"
+          :aria-label="words(one)"
+          :title="words(one)"
+          @pointerenter="hovered = one"
+          @click="play(one.key)"
+        >
+          <span v-if="one.key % 12 === 0" class="pointer-events-none absolute bottom-0 left-0.5 z-10 text-xs whitespace-nowrap text-soft">{{
+            noteName(one.key)
+          }}</span>
+        </button>
+      </div>
+      <p class="mt-2 h-5 text-soft">
+        {{ hovered ? words(hovered) : "Colour: a tone in the layer's colour, grit in grey. ~ has no clear pitch." }}
+      </p>
+    </div>
+  </DialogFrame>
 </template>

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 /** Keys across, velocity upward: where each layer sounds, and which sound lies where in the chosen one. */
+import { number, type Settings, word } from "../../api/types";
 import { computed, ref } from "vue";
 
 import { PETAL_MARKS } from "../../charts/petals";
-import { number, type Settings, useInstrument } from "../../stores/instrument";
+import { useInstrument } from "../../stores/instrument";
 import { useLive } from "../../stores/live";
 import { noteName } from "../../theme/words";
 
@@ -26,17 +27,32 @@ interface Box {
 }
 
 const boxOf = (s: Settings): Box => ({
-  keyLow: number(s, "key_low"), keyHigh: number(s, "key_high"), velocityLow: number(s, "velocity_low"), velocityHigh: number(s, "velocity_high"),
+  keyLow: number(s, "key_low"),
+  keyHigh: number(s, "key_high"),
+  velocityLow: number(s, "velocity_low"),
+  velocityHigh: number(s, "velocity_high"),
 });
-const layers = computed(() => (instrument.document?.layers ?? []).map((layer, index) => ({ layer, index, box: boxOf(layer.settings), chosen: index === instrument.layerIndex })));
+const layers = computed(() =>
+  (instrument.document?.layers ?? []).map((layer, index) => ({
+    layer,
+    index,
+    box: boxOf(layer.settings),
+    chosen: index === instrument.layerIndex,
+  })),
+);
 const sounds = computed(() => {
   const layer = instrument.layer;
-  if (!layer || layer.settings.choose !== "range" || !layer.picks.length) return [];
+  if (!layer || word(layer.settings, "choose") !== "range" || !layer.picks.length) return [];
   return layer.picks.map((pick, i) => ({ name: layer.sounds[i]?.name ?? "", box: boxOf(pick) }));
 });
 const octaves = Array.from({ length: 11 }, (_, i) => 12 * i);
 const pressed = computed(() => live.look.notes.map(([, pitch]) => pitch));
-const rect = (box: Box) => ({ x: x(box.keyLow), width: x(box.keyHigh + 1) - x(box.keyLow), y: y(box.velocityHigh + 1), height: y(box.velocityLow) - y(box.velocityHigh + 1) });
+const rect = (box: Box) => ({
+  x: x(box.keyLow),
+  width: x(box.keyHigh + 1) - x(box.keyLow),
+  y: y(box.velocityHigh + 1),
+  height: y(box.velocityLow) - y(box.velocityHigh + 1),
+});
 
 type Side = "key_low" | "key_high" | "velocity_low" | "velocity_high";
 const SIDES: Side[] = ["key_low", "key_high", "velocity_low", "velocity_high"];
@@ -66,7 +82,11 @@ function move(event: PointerEvent): void {
   const raw = Math.min(127, Math.max(0, Math.round(share * KEYS - (held.side.endsWith("high") ? 1 : 0))));
   const other = number(s, held.side.endsWith("low") ? held.side.replace("low", "high") : held.side.replace("high", "low"));
   // an end never passes the other
-  instrument.move(instrument.document!.layers[held.index]!.id, held.side, held.side.endsWith("low") ? Math.min(raw, other) : Math.max(raw, other));
+  instrument.move(
+    instrument.document!.layers[held.index]!.id,
+    held.side,
+    held.side.endsWith("low") ? Math.min(raw, other) : Math.max(raw, other),
+  );
 }
 
 function up(): void {
@@ -81,22 +101,81 @@ function up(): void {
 
 <template>
   <div class="flex min-h-0 flex-col">
-    <svg ref="svg" :viewBox="`0 0 ${W} ${H}`" preserveAspectRatio="none" class="min-h-0 w-full flex-1 touch-none border border-hairline bg-sheet" role="img" aria-label="Key and velocity ranges of the layers; each has rules under touch" data-testid="ranges">
-      <line v-for="key in octaves" :key="key" :x1="x(key)" :x2="x(key)" y1="0" :y2="H" class="stroke-hairline" vector-effect="non-scaling-stroke" />
+    <svg
+      ref="svg"
+      :viewBox="`0 0 ${W} ${H}`"
+      preserveAspectRatio="none"
+      class="min-h-0 w-full flex-1 touch-none border border-hairline bg-sheet"
+      role="img"
+      aria-label="Key and velocity ranges of the layers; each has rules under touch"
+      data-testid="ranges"
+    >
+      <line
+        v-for="key in octaves"
+        :key="key"
+        :x1="x(key)"
+        :x2="x(key)"
+        y1="0"
+        :y2="H"
+        class="stroke-hairline"
+        vector-effect="non-scaling-stroke"
+      />
       <g v-for="{ layer, index, box, chosen } in layers" :key="layer.id" :style="{ '--petal': `var(--${layer.petal})` }">
-        <rect v-bind="rect(box)" class="fill-[color-mix(in_srgb,var(--petal)_16%,transparent)] stroke-[var(--petal)]" :stroke-width="chosen ? 2 : 1" vector-effect="non-scaling-stroke" @click="instrument.layerIndex = index"><title>{{ layer.name }}: {{ noteName(box.keyLow) }} to {{ noteName(box.keyHigh) }}, velocity {{ box.velocityLow }} to {{ box.velocityHigh }}</title></rect>
-        <line v-for="side in SIDES" :key="side" v-bind="line(box, side)" stroke="transparent" stroke-width="12" vector-effect="non-scaling-stroke" :class="side.startsWith('key') ? 'cursor-ew-resize' : 'cursor-ns-resize'" @pointerdown="down($event, index, side)" @pointermove="move" @pointerup="up" @pointercancel="up" />
+        <rect
+          v-bind="rect(box)"
+          class="fill-[color-mix(in_srgb,var(--petal)_16%,transparent)] stroke-[var(--petal)]"
+          :stroke-width="chosen ? 2 : 1"
+          vector-effect="non-scaling-stroke"
+          @click="instrument.layerIndex = index"
+        >
+          <title>
+            {{ layer.name }}: {{ noteName(box.keyLow) }} to {{ noteName(box.keyHigh) }}, velocity {{ box.velocityLow }} to
+            {{ box.velocityHigh }}
+          </title>
+        </rect>
+        <line
+          v-for="side in SIDES"
+          :key="side"
+          v-bind="line(box, side)"
+          stroke="transparent"
+          stroke-width="12"
+          vector-effect="non-scaling-stroke"
+          :class="side.startsWith('key') ? 'cursor-ew-resize' : 'cursor-ns-resize'"
+          @pointerdown="down($event, index, side)"
+          @pointermove="move"
+          @pointerup="up"
+          @pointercancel="up"
+        />
       </g>
       <g v-if="instrument.layer" :style="{ '--petal': `var(--${instrument.layer.petal})` }">
-        <rect v-for="(sound, i) in sounds" :key="i" v-bind="rect(sound.box)" class="pointer-events-none fill-none stroke-[var(--petal)]" stroke-dasharray="3 3" vector-effect="non-scaling-stroke" />
+        <rect
+          v-for="(sound, i) in sounds"
+          :key="i"
+          v-bind="rect(sound.box)"
+          class="pointer-events-none fill-none stroke-[var(--petal)]"
+          stroke-dasharray="3 3"
+          vector-effect="non-scaling-stroke"
+        />
       </g>
-      <rect v-for="(pitch, i) in pressed" :key="`n${i}`" :x="x(pitch)" :width="x(EDGE)" y="0" :height="H" class="pointer-events-none fill-ink opacity-40" />
+      <rect
+        v-for="(pitch, i) in pressed"
+        :key="`n${i}`"
+        :x="x(pitch)"
+        :width="x(EDGE)"
+        y="0"
+        :height="H"
+        class="pointer-events-none fill-ink opacity-40"
+      />
     </svg>
     <div class="relative h-4 shrink-0 text-xs text-soft">
       <span v-for="key in octaves" :key="key" class="absolute" :style="{ left: `${(100 * key) / KEYS}%` }">{{ noteName(key) }}</span>
     </div>
     <ul class="flex shrink-0 flex-wrap gap-x-4 text-xs text-soft">
-      <li v-for="{ layer } in layers" :key="layer.id" class="flex items-center gap-1"><svg width="9" height="9" viewBox="0 0 16 16" aria-hidden="true"><path :d="PETAL_MARKS[layer.petal]" :fill="`var(--${layer.petal})`" /></svg>{{ layer.name }}</li>
+      <li v-for="{ layer } in layers" :key="layer.id" class="flex items-center gap-1">
+        <svg width="9" height="9" viewBox="0 0 16 16" aria-hidden="true">
+          <path :d="PETAL_MARKS[layer.petal]" :fill="`var(--${layer.petal})`" /></svg
+        >{{ layer.name }}
+      </li>
       <li v-if="sounds.length">dashed: sounds of {{ instrument.layer?.name }}</li>
       <li class="ml-auto">keys across, velocity upward</li>
     </ul>

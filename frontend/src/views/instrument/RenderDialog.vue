@@ -1,10 +1,11 @@
 <script setup lang="ts">
 /** Render a note or a MIDI file to sound, then download it or put it back on the shelf. */
-import { Dialog, DialogPanel, DialogTitle } from "@headlessui/vue";
+import DialogFrame from "../../frame/DialogFrame.vue";
 import { computed, ref, watch } from "vue";
 import { useRouter } from "vue-router";
 
-import { api, type Job, type RenderRequest, wanted } from "../../api/client";
+import { api, wanted } from "../../api/client";
+import type { Job, RenderRequest } from "../../api/types";
 import Segments from "../../controls/Segments.vue";
 import { useField } from "../../stores/field";
 import { useInstrument } from "../../stores/instrument";
@@ -51,11 +52,19 @@ watch(
 
 async function render(): Promise<void> {
   try {
-    const body: Partial<RenderRequest> = { format: format.value, title: title.value, velocity: velocity.value / 127, seconds: seconds.value, key: key.value ?? 48 };
+    const body: Partial<RenderRequest> = {
+      format: format.value,
+      title: title.value,
+      velocity: velocity.value / 127,
+      seconds: seconds.value,
+      key: key.value ?? 48,
+    };
     if (source.value === "midi" && midi.value) body.midi = base64(await midi.value.arrayBuffer());
     keptId.value = null;
     const path = { instrument_id: instrument.id! };
-    const { job: id } = await wanted(api.POST("/api/instruments/{instrument_id}/render", { params: { path }, body: body as RenderRequest }));
+    const { job: id } = await wanted(
+      api.POST("/api/instruments/{instrument_id}/render", { params: { path }, body: body as RenderRequest }),
+    );
     jobId.value = id;
     jobs.follow(id, () => undefined);
   } catch (error) {
@@ -73,7 +82,7 @@ async function keep(): Promise<void> {
   try {
     const asked = api.POST("/api/jobs/{job_id}/keep", { params: { path: { job_id: jobId.value! } } });
     jobs.follow((await wanted(asked)).job, async (done) => {
-      keptId.value = done.result.recording as number;
+      keptId.value = done.result.recording;
       await field.load();
     });
   } catch (error) {
@@ -94,56 +103,64 @@ function chooseMidi(event: Event): void {
 </script>
 
 <template>
-  <Dialog :open="open" class="relative z-40" @close="emit('close')">
-    <div class="fixed inset-0 bg-black/30" aria-hidden="true" />
-    <div class="fixed inset-0 grid place-items-center p-6">
-      <DialogPanel class="floating w-[30rem] max-w-full p-6">
-        <div class="flex items-baseline justify-between">
-          <DialogTitle class="font-serif text-lg">Render {{ instrument.document?.name }}</DialogTitle>
-          <button class="quiet" @click="emit('close')">Close</button>
+  <DialogFrame :open="open" :title="`Render ${instrument.document?.name}`" @close="emit('close')">
+    <form class="mt-4 grid grid-cols-[4.500rem_minmax(0,1fr)] items-center gap-x-3 gap-y-3" @submit.prevent="render">
+      <span class="text-soft">Play</span>
+      <Segments
+        v-model="source"
+        label="Play"
+        :options="[
+          { value: 'note', word: 'one note' },
+          { value: 'midi', word: 'a MIDI file' },
+        ]"
+      />
+      <template v-if="source === 'note'">
+        <label class="text-soft" for="r-note">Note</label>
+        <div class="flex items-center gap-2">
+          <input id="r-note" v-model="note" class="field w-16" />
+          <label class="ml-2 text-soft" for="r-seconds">held</label>
+          <input id="r-seconds" v-model.number="seconds" type="number" min="0.01" max="3600" step="any" class="field w-[4.500rem]" /> s
+          <label class="ml-2 text-soft" for="r-velocity">velocity</label>
+          <input id="r-velocity" v-model.number="velocity" type="number" min="1" max="127" class="field w-[4.200rem]" />
         </div>
-        <form class="mt-4 grid grid-cols-[4.500rem_minmax(0,1fr)] items-center gap-x-3 gap-y-3" @submit.prevent="render">
-          <span class="text-soft">Play</span>
-          <Segments v-model="source" label="Play" :options="[{ value: 'note', word: 'one note' }, { value: 'midi', word: 'a MIDI file' }]" />
-          <template v-if="source === 'note'">
-            <label class="text-soft" for="r-note">Note</label>
-            <div class="flex items-center gap-2">
-              <input id="r-note" v-model="note" class="field w-16" />
-              <label class="ml-2 text-soft" for="r-seconds">held</label>
-              <input id="r-seconds" v-model.number="seconds" type="number" min="0.01" max="3600" step="any" class="field w-[4.500rem]" /> s
-              <label class="ml-2 text-soft" for="r-velocity">velocity</label>
-              <input id="r-velocity" v-model.number="velocity" type="number" min="1" max="127" class="field w-[4.200rem]" />
-            </div>
-          </template>
-          <template v-else>
-            <label class="text-soft" for="r-midi">File</label>
-            <input id="r-midi" type="file" accept=".mid,.midi" @change="chooseMidi" />
-          </template>
-          <span class="text-soft">Format</span>
-          <Segments v-model="format" label="Format" :options="[{ value: 'wav24', word: 'WAV 24-bit' }, { value: 'wav32f', word: 'WAV float' }, { value: 'flac', word: 'FLAC' }]" />
-          <label class="text-soft" for="r-title">Name</label>
-          <input id="r-title" v-model="title" class="field w-full" maxlength="120" :placeholder="`${instrument.document?.name} render`" />
-          <span />
-          <div class="flex items-center gap-3">
-            <button type="submit" class="action-main" :disabled="running || problem !== ''">{{ jobId && !running ? "Render again" : "Render" }}</button>
-            <span v-if="problem" class="text-soft">{{ problem }}</span>
-          </div>
-        </form>
-        <div v-if="jobId" class="mt-4 border-t border-hairline pt-4" role="status">
-          <div v-if="running" class="flex items-center gap-3">
-            <progress class="h-1.5 flex-1" :value="job?.progress ?? 0" aria-label="Rendering" />
-            <button class="quiet font-medium" @click="jobs.cancel(jobId)">Cancel</button>
-          </div>
-          <div v-else-if="job?.state === 'done'" class="flex items-center gap-3">
-            <span class="flex-1">{{ Number(job.result.seconds).toFixed(1) }} s rendered.</span>
-            <a class="action" :href="`/api/jobs/${jobId}/file`" download>Download</a>
-            <button v-if="keptId === null" class="action" @click="keep">Put it on the shelf</button>
-            <button v-else class="action" @click="show">Show it in Field</button>
-          </div>
-          <p v-else-if="job?.state === 'failed'" class="text-bad">{{ job.error }}</p>
-          <p v-else class="text-soft">Stopped.</p>
-        </div>
-      </DialogPanel>
+      </template>
+      <template v-else>
+        <label class="text-soft" for="r-midi">File</label>
+        <input id="r-midi" type="file" accept=".mid,.midi" @change="chooseMidi" />
+      </template>
+      <span class="text-soft">Format</span>
+      <Segments
+        v-model="format"
+        label="Format"
+        :options="[
+          { value: 'wav24', word: 'WAV 24-bit' },
+          { value: 'wav32f', word: 'WAV float' },
+          { value: 'flac', word: 'FLAC' },
+        ]"
+      />
+      <label class="text-soft" for="r-title">Name</label>
+      <input id="r-title" v-model="title" class="field w-full" maxlength="120" :placeholder="`${instrument.document?.name} render`" />
+      <span />
+      <div class="flex items-center gap-3">
+        <button type="submit" class="action-main" :disabled="running || problem !== ''">
+          {{ jobId && !running ? "Render again" : "Render" }}
+        </button>
+        <span v-if="problem" class="text-soft">{{ problem }}</span>
+      </div>
+    </form>
+    <div v-if="jobId" class="mt-4 border-t border-hairline pt-4" role="status">
+      <div v-if="running" class="flex items-center gap-3">
+        <progress class="h-1.5 flex-1" :value="job?.progress ?? 0" aria-label="Rendering" />
+        <button class="quiet font-medium" @click="jobs.cancel(jobId)">Cancel</button>
+      </div>
+      <div v-else-if="job?.state === 'done'" class="flex items-center gap-3">
+        <span class="flex-1">{{ Number(job.result.seconds).toFixed(1) }} s rendered.</span>
+        <a class="action" :href="`/api/jobs/${jobId}/file`" download>Download</a>
+        <button v-if="keptId === null" class="action" @click="keep">Put it on the shelf</button>
+        <button v-else class="action" @click="show">Show it in Field</button>
+      </div>
+      <p v-else-if="job?.state === 'failed'" class="text-bad">{{ job.error }}</p>
+      <p v-else class="text-soft">Stopped.</p>
     </div>
-  </Dialog>
+  </DialogFrame>
 </template>

@@ -44,7 +44,7 @@ function key(event: KeyboardEvent): void {
   event.stopPropagation();
   const count = offers.value.length;
   if (event.key === "ArrowDown" && count) at.value = (at.value + 1) % count;
-  else if (event.key === "ArrowUp" && count) at.value = (at.value + count) % (count + 1) - (at.value <= 0 ? 0 : 1);
+  else if (event.key === "ArrowUp" && count) at.value = ((at.value + count) % (count + 1)) - (at.value <= 0 ? 0 : 1);
   else if (event.key === "Tab" && count && !event.shiftKey) take(offers.value[Math.max(0, at.value)]!);
   else if (event.key === "Escape") offers.value = [];
   else if (event.key === "Enter") void say();
@@ -55,10 +55,38 @@ function key(event: KeyboardEvent): void {
 
 <template>
   <div class="relative">
-    <ul v-if="offers.length" id="offers" class="floating absolute bottom-full left-0 z-20 mb-1 w-full py-1" role="listbox" aria-label="Sentences it may become">
-      <li v-for="(offer, i) in offers" :key="offer" role="option" :aria-selected="i === at" class="cursor-pointer px-3 py-1 font-serif" :class="{ 'bg-[var(--key-shade)]': i === at }" @mousedown.prevent="take(offer)">{{ offer }}</li>
+    <ul
+      v-if="offers.length"
+      id="offers"
+      class="floating absolute bottom-full left-0 z-20 mb-1 w-full py-1"
+      role="listbox"
+      aria-label="Sentences it may become"
+    >
+      <li
+        v-for="(offer, i) in offers"
+        :key="offer"
+        role="option"
+        :aria-selected="i === at"
+        class="cursor-pointer px-3 py-1 font-serif"
+        :class="{ 'bg-[var(--key-shade)]': i === at }"
+        @mousedown.prevent="take(offer)"
+      >
+        {{ offer }}
+      </li>
     </ul>
     <p v-if="wrong" class="mb-1 text-warn" role="alert">{{ wrong.text }}</p>
-    <input ref="entry" v-model="text" class="field w-full font-serif text-base italic" placeholder="Say it: slow tide > ice position 18 %" aria-label="Say what moves what" role="combobox" aria-autocomplete="list" :aria-expanded="offers.length > 0" aria-controls="offers" data-testid="say" @keydown="key" />
+    <input
+      ref="entry"
+      v-model="text"
+      class="field w-full font-serif text-base italic"
+      placeholder="Say it: slow tide > ice position 18 %"
+      aria-label="Say what moves what"
+      role="combobox"
+      aria-autocomplete="list"
+      :aria-expanded="offers.length > 0"
+      aria-controls="offers"
+      data-testid="say"
+      @keydown="key"
+    />
   </div>
 </template>

@@ -4,8 +4,9 @@ import { useElementSize } from "@vueuse/core";
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from "vue";
 
 import { api, wanted } from "../../api/client";
+import { type Layer, number, word } from "../../api/types";
 import { token } from "../../charts/peaks";
-import { type Layer, number, useInstrument } from "../../stores/instrument";
+import { useInstrument } from "../../stores/instrument";
 import { useLive } from "../../stores/live";
 import { useMovement } from "../../stores/movement";
 
@@ -32,7 +33,8 @@ watch(
   { immediate: true },
 );
 
-const columns = computed(() => [String(props.layer.settings.across_is), String(props.layer.settings.up_is)].map((word) => 2 + Math.max(0, described.value.indexOf(word))));
+const AXES = ["across_is", "up_is"];
+const columns = computed(() => AXES.map((axis) => 2 + Math.max(0, described.value.indexOf(word(props.layer.settings, axis)))));
 /** The part of each axis where there are segments, with some room about it. */
 const extents = computed(() =>
   columns.value.map((column) => {
@@ -45,7 +47,10 @@ const extents = computed(() =>
 );
 const share = (value: number, axis: 0 | 1) => (value - extents.value[axis]!.low) / (extents.value[axis]!.high - extents.value[axis]!.low);
 const set = computed(() => ({ x: number(props.layer.settings, "across") / 100, y: number(props.layer.settings, "up") / 100 }));
-const now = computed(() => ({ x: (movement.now(props.layer.id, "across")?.value ?? 100 * set.value.x) / 100, y: (movement.now(props.layer.id, "up")?.value ?? 100 * set.value.y) / 100 }));
+const now = computed(() => ({
+  x: (movement.now(props.layer.id, "across")?.value ?? 100 * set.value.x) / 100,
+  y: (movement.now(props.layer.id, "up")?.value ?? 100 * set.value.y) / 100,
+}));
 const words: Record<string, (value: number) => string> = {
   loudness: (v) => `${Math.round(60 * v - 60)} dB`,
   brightness: (v) => `${Math.round(50 * 2 ** (8 * v))} Hz`,
@@ -53,11 +58,14 @@ const words: Record<string, (value: number) => string> = {
   noisiness: (v) => `${Math.round(100 * v)} %`,
   flatness: (v) => `${Math.round(60 * v - 60)} dB`,
 };
-const ends = computed(() => [props.layer.settings.across_is, props.layer.settings.up_is].map((what, axis) => {
-  const { low, high } = extents.value[axis]!;
-  const said = words[String(what)] ?? String;
-  return { low: said(Math.max(0, low)), high: said(Math.min(1, high)), what: String(what) };
-}));
+const ends = computed(() =>
+  AXES.map((id, axis) => {
+    const what = word(props.layer.settings, id);
+    const { low, high } = extents.value[axis]!;
+    const said = words[what] ?? String;
+    return { low: said(Math.max(0, low)), high: said(Math.min(1, high)), what };
+  }),
+);
 
 function draw(): void {
   frame = requestAnimationFrame(draw);
@@ -72,7 +80,9 @@ function draw(): void {
   const px = (x: number) => share(x, 0) * width.value;
   const py = (y: number) => (1 - share(y, 1)) * height.value;
   const [across, up] = columns.value as [number, number];
-  const sounding = new Set((live.look.layers[props.index]?.grains ?? []).map(([place, , , , sound]) => `${sound} ${Math.round((place * length(sound)) / 0.1)}`));
+  const sounding = new Set(
+    (live.look.layers[props.index]?.grains ?? []).map(([place, , , , sound]) => `${sound} ${Math.round((place * length(sound)) / 0.1)}`),
+  );
   pen.fillStyle = getComputedStyle(element).color;
   for (const point of points.value) {
     const heard = sounding.has(`${point[0]} ${Math.round(point[1]! / 0.1)}`);
@@ -85,7 +95,10 @@ function draw(): void {
   const reach = number(props.layer.settings, "reach") / 100;
   pen.strokeStyle = token("ink");
   pen.beginPath();
-  const unit = [width.value / (extents.value[0]!.high - extents.value[0]!.low), height.value / (extents.value[1]!.high - extents.value[1]!.low)];
+  const unit = [
+    width.value / (extents.value[0]!.high - extents.value[0]!.low),
+    height.value / (extents.value[1]!.high - extents.value[1]!.low),
+  ];
   pen.ellipse(px(now.value.x), py(now.value.y), Math.max(2, reach * unit[0]!), Math.max(2, reach * unit[1]!), 0, 0, 7);
   pen.stroke();
   pen.beginPath();
@@ -105,7 +118,10 @@ function move(event: PointerEvent): void {
   if (!held) return;
   const box = canvas.value!.getBoundingClientRect();
   const [x, y] = [(event.clientX - box.left) / box.width, 1 - (event.clientY - box.top) / box.height];
-  put(extents.value[0]!.low + x * (extents.value[0]!.high - extents.value[0]!.low), extents.value[1]!.low + y * (extents.value[1]!.high - extents.value[1]!.low));
+  put(
+    extents.value[0]!.low + x * (extents.value[0]!.high - extents.value[0]!.low),
+    extents.value[1]!.low + y * (extents.value[1]!.high - extents.value[1]!.low),
+  );
 }
 function put(x: number, y: number): void {
   const percent = (value: number) => Math.round(1e3 * Math.min(100, Math.max(0, 100 * value))) / 1e3;
@@ -122,9 +138,16 @@ function rest(): void {
   held = false;
   store();
 }
-const store = () => instrument.rest(props.layer.id, { across: number(props.layer.settings, "across"), up: number(props.layer.settings, "up") }, "point on the map");
+const store = () =>
+  instrument.rest(
+    props.layer.id,
+    { across: number(props.layer.settings, "across"), up: number(props.layer.settings, "up") },
+    "point on the map",
+  );
 function nudge(event: KeyboardEvent): void {
-  const by = ({ ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] } as Record<string, [number, number]>)[event.key];
+  const by = ({ ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] } as Record<string, [number, number]>)[
+    event.key
+  ];
   if (!by) return;
   event.preventDefault();
   event.stopPropagation();
@@ -132,11 +155,17 @@ function nudge(event: KeyboardEvent): void {
   store();
 }
 
-const others = computed(() => (instrument.document?.layers ?? []).map(({ id, name }, at) => ({ id, name, at })).filter(({ at }) => at !== props.index));
+const others = computed(() =>
+  (instrument.document?.layers ?? []).map(({ id, name }, at) => ({ id, name, at })).filter(({ at }) => at !== props.index),
+);
 /** The layer that is followed now, by what moves the point. */
 const followed = computed(() => {
-  const moved = (instrument.document?.routes ?? []).filter(({ target, parameter }) => target === props.layer.id && (parameter === "across" || parameter === "up"));
-  const follower = (instrument.document?.modulators ?? []).find(({ id, kind }) => kind === "follower" && moved.some(({ source }) => source === `m:${id}`));
+  const moved = (instrument.document?.routes ?? []).filter(
+    ({ target, parameter }) => target === props.layer.id && (parameter === "across" || parameter === "up"),
+  );
+  const follower = (instrument.document?.modulators ?? []).find(
+    ({ id, kind }) => kind === "follower" && moved.some(({ source }) => source === `m:${id}`),
+  );
   return others.value.find(({ id }) => id === follower?.follows)?.at ?? "";
 });
 async function speak(event: Event): Promise<void> {
@@ -149,8 +178,22 @@ async function speak(event: Event): Promise<void> {
 <template>
   <figure class="mb-2" data-testid="segments">
     <div class="relative h-48 border border-hairline bg-sheet text-[var(--petal)]">
-      <canvas ref="canvas" class="absolute inset-0 h-full w-full cursor-crosshair touch-none" role="application" tabindex="0" :aria-label="`Map of ${points.length} segments: ${ends[0]?.what} across, ${ends[1]?.what} up. Arrow keys move the point.`" title="Drag the point; grains come from the segments within the ring" @pointerdown="down" @pointermove="move" @pointerup="rest" @pointercancel="rest" @keydown="nudge" />
-      <span v-if="!points.length" class="absolute inset-0 grid place-items-center text-soft">{{ failed ? "these sounds cannot be read" : "listening to every segment" }}</span>
+      <canvas
+        ref="canvas"
+        class="absolute inset-0 h-full w-full cursor-crosshair touch-none"
+        role="application"
+        tabindex="0"
+        :aria-label="`Map of ${points.length} segments: ${ends[0]?.what} across, ${ends[1]?.what} up. Arrow keys move the point.`"
+        title="Drag the point; grains come from the segments within the ring"
+        @pointerdown="down"
+        @pointermove="move"
+        @pointerup="rest"
+        @pointercancel="rest"
+        @keydown="nudge"
+      />
+      <span v-if="!points.length" class="absolute inset-0 grid place-items-center text-soft">{{
+        failed ? "these sounds cannot be read" : "listening to every segment"
+      }}</span>
       <template v-else>
         <span class="pointer-events-none absolute bottom-0.5 left-1 text-xs text-soft">{{ ends[0]!.low }}</span>
         <span class="pointer-events-none absolute right-1 bottom-0.5 text-xs text-soft">{{ ends[0]!.what }} {{ ends[0]!.high }}</span>
@@ -160,7 +203,13 @@ async function speak(event: Event): Promise<void> {
     </div>
     <figcaption v-if="others.length" class="mt-1 flex items-center gap-2">
       <span class="text-soft">speak as</span>
-      <select class="field min-w-0 flex-1 !py-0.5" :value="followed" aria-label="Layer to speak as" title="Grains follow how bright and how loud another layer is" @change="speak">
+      <select
+        class="field min-w-0 flex-1 !py-0.5"
+        :value="followed"
+        aria-label="Layer to speak as"
+        title="Grains follow how bright and how loud another layer is"
+        @change="speak"
+      >
         <option value="">no other layer</option>
         <option v-for="{ id, name, at } in others" :key="id" :value="at">{{ name }}</option>
       </select>

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 /** The sounds of a layer: which there are, when each is picked, and which one plays now. */
+import { type Layer, number, type Settings, word } from "../../api/types";
 import { computed, ref } from "vue";
 
 import TypedInPlace from "../../controls/TypedInPlace.vue";
 import NoteEntry from "../../controls/NoteEntry.vue";
-import { type Layer, number, type Settings, useInstrument } from "../../stores/instrument";
+import { useInstrument } from "../../stores/instrument";
 import { viewOf } from "./layerViews";
 import { useLive } from "../../stores/live";
 import { useProject } from "../../stores/project";
@@ -59,7 +60,11 @@ function typedStretch(i: number, text: string): void {
   const path = `/layers/${props.index}/sounds/${i}`;
   void instrument.edit("stretch", [
     { op: "replace", path: `${path}/start`, value: all ? 0 : from },
-    { op: "replace", path: `${path}/length`, value: all ? null : Math.min(project.catalogue.longest_stretch_s, Number((to! - from!).toFixed(4))) },
+    {
+      op: "replace",
+      path: `${path}/length`,
+      value: all ? null : Math.min(project.catalogue.longest_stretch_s, Number((to! - from!).toFixed(4))),
+    },
   ]);
 }
 const stretch = (i: number) => {
@@ -70,7 +75,8 @@ const stretch = (i: number) => {
 
 function typedCycle(text: string): void {
   const value = Math.round(Number(text));
-  if (value >= 16 && value <= 16_384) void instrument.edit("cycle", [{ op: "replace", path: `/layers/${props.index}/sounds/0/cycle`, value }]);
+  if (value >= 16 && value <= 16_384)
+    void instrument.edit("cycle", [{ op: "replace", path: `/layers/${props.index}/sounds/0/cycle`, value }]);
 }
 
 const range = (i: number) => `${noteName(number(entry(i), "key_low"))} to ${noteName(number(entry(i), "key_high"))}`;
@@ -85,26 +91,107 @@ async function picked(recording: number): Promise<void> {
 
 <template>
   <section v-if="kind" aria-label="Sounds">
-    <h3 v-if="many || onPath || layer.sounds.length" class="heading mb-1">{{ layer.sounds.length > 1 ? (onPath ? `A way through ${layer.sounds.length} sounds` : `${layer.sounds.length} sounds`) : "Sound" }}</h3>
+    <h3 v-if="many || onPath || layer.sounds.length" class="heading mb-1">
+      {{ layer.sounds.length > 1 ? (onPath ? `A way through ${layer.sounds.length} sounds` : `${layer.sounds.length} sounds`) : "Sound" }}
+    </h3>
     <ul :class="layer.sounds.length > 6 ? 'max-h-44 overflow-y-auto' : ''">
       <li v-for="(sound, i) in layer.sounds" :key="i" class="flex items-baseline gap-2 py-0.5">
-        <i class="size-2 shrink-0 rounded-full border" :class="playing.has(i) ? 'border-[var(--petal)] bg-[var(--petal)]' : 'border-hairline'" :title="playing.has(i) ? 'sounds now' : ''" />
-        <span class="min-w-0 flex-1 truncate font-serif" :class="{ 'font-semibold': spread && playing.has(i) }" :title="sound.name || layer.name">{{ sound.name || layer.name }}</span>
-        <TypedInPlace v-if="onPath" :shown="stretch(i)" label="Stretch" help="The stretch that has its character, such as 2.1 to 4.5, in seconds; or all" entry-class="w-24" shown-class="text-xs text-soft" @typed="typedStretch(i, $event)" />
+        <i
+          class="size-2 shrink-0 rounded-full border"
+          :class="playing.has(i) ? 'border-[var(--petal)] bg-[var(--petal)]' : 'border-hairline'"
+          :title="playing.has(i) ? 'sounds now' : ''"
+        />
+        <span
+          class="min-w-0 flex-1 truncate font-serif"
+          :class="{ 'font-semibold': spread && playing.has(i) }"
+          :title="sound.name || layer.name"
+          >{{ sound.name || layer.name }}</span
+        >
+        <TypedInPlace
+          v-if="onPath"
+          :shown="stretch(i)"
+          label="Stretch"
+          help="The stretch that has its character, such as 2.1 to 4.5, in seconds; or all"
+          entry-class="w-24"
+          shown-class="text-xs text-soft"
+          @typed="typedStretch(i, $event)"
+        />
         <template v-if="spread && many">
-          <TypedInPlace v-if="layer.settings.choose === 'range'" :shown="range(i)" label="Keys that pick it" help="Keys that pick it, such as C2 to B3" entry-class="w-24" shown-class="text-xs text-soft" @typed="typedRange(i, $event)" />
-          <TypedInPlace v-else-if="layer.settings.choose === 'chance'" :shown="`× ${number(entry(i), 'weight')}`" :start="String(number(entry(i), 'weight'))" label="Weight" help="How often chance picks it" entry-class="w-12" shown-class="text-xs text-soft" @typed="typedWeight(i, $event)" />
+          <TypedInPlace
+            v-if="word(layer.settings, 'choose') === 'range'"
+            :shown="range(i)"
+            label="Keys that pick it"
+            help="Keys that pick it, such as C2 to B3"
+            entry-class="w-24"
+            shown-class="text-xs text-soft"
+            @typed="typedRange(i, $event)"
+          />
+          <TypedInPlace
+            v-else-if="word(layer.settings, 'choose') === 'chance'"
+            :shown="`× ${number(entry(i), 'weight')}`"
+            :start="String(number(entry(i), 'weight'))"
+            label="Weight"
+            help="How often chance picks it"
+            entry-class="w-12"
+            shown-class="text-xs text-soft"
+            @typed="typedWeight(i, $event)"
+          />
         </template>
-        <NoteEntry v-if="kind.rooted" :note="sound.root" label="Root note" or-none help="Key at which the sound plays as recorded; without a pitch, C4 does. Click to correct." @change="setRoot(i, $event)" />
-        <button v-if="onPath && spread" class="text-soft hover:text-ink disabled:opacity-40" :disabled="i === 0" :aria-label="`Move ${sound.name} earlier`" title="Earlier on the way" @click="instrument.act({ do: 'move sound', layer: index, which: i, to: i - 1 })">&uarr;</button>
+        <NoteEntry
+          v-if="kind.rooted"
+          :note="sound.root"
+          label="Root note"
+          or-none
+          help="Key at which the sound plays as recorded; without a pitch, C4 does. Click to correct."
+          @change="setRoot(i, $event)"
+        />
+        <button
+          v-if="onPath && spread"
+          class="text-soft hover:text-ink disabled:opacity-40"
+          :disabled="i === 0"
+          :aria-label="`Move ${sound.name} earlier`"
+          title="Earlier on the way"
+          @click="instrument.act({ do: 'move sound', layer: index, which: i, to: i - 1 })"
+        >
+          &uarr;
+        </button>
         <button class="text-soft hover:text-ink" title="Another sound in its place, every setting kept" @click="picking = i">Swap</button>
-        <button v-if="spread" class="text-soft hover:text-ink" :aria-label="`Remove ${sound.name}`" title="Take it out of the layer" @click="instrument.act({ do: 'remove sound', layer: index, which: i })">&times;</button>
+        <button
+          v-if="spread"
+          class="text-soft hover:text-ink"
+          :aria-label="`Remove ${sound.name}`"
+          title="Take it out of the layer"
+          @click="instrument.act({ do: 'remove sound', layer: index, which: i })"
+        >
+          &times;
+        </button>
       </li>
     </ul>
     <div class="mt-0.5 flex flex-wrap items-center gap-x-1">
-      <button v-if="many || onPath" class="quiet !px-1 text-focus" :disabled="full" :title="onPath ? 'One more sound to morph into' : undefined" @click="picking = 'add'">+ Sound</button>
-      <button v-else-if="!layer.sounds.length" class="quiet -ml-1 !px-1 text-focus" @click="picking = 0">{{ viewOf(layer.kind).asks ?? "Choose a sound" }}</button>
-      <label v-else-if="viewOf(layer.kind).frames" class="text-soft">a frame has <TypedInPlace :shown="String(layer.sounds[0]!.cycle ?? 2048)" label="Frames of a cycle" help="Samples of one frame in the file, 16 to 16384" entry-class="w-16" shown-class="font-semibold text-ink" @typed="typedCycle" /> samples</label>
+      <button
+        v-if="many || onPath"
+        class="quiet !px-1 text-focus"
+        :disabled="full"
+        :title="onPath ? 'One more sound to morph into' : undefined"
+        @click="picking = 'add'"
+      >
+        + Sound
+      </button>
+      <button v-else-if="!layer.sounds.length" class="quiet -ml-1 !px-1 text-focus" @click="picking = 0">
+        {{ viewOf(layer.kind).asks ?? "Choose a sound" }}
+      </button>
+      <label v-else-if="viewOf(layer.kind).frames" class="text-soft"
+        >a frame has
+        <TypedInPlace
+          :shown="String(layer.sounds[0]!.cycle ?? 2048)"
+          label="Frames of a cycle"
+          help="Samples of one frame in the file, 16 to 16384"
+          entry-class="w-16"
+          shown-class="font-semibold text-ink"
+          @typed="typedCycle"
+        />
+        samples</label
+      >
       <template v-if="spread && many">
         <span class="ml-2 text-soft">spread evenly</span>
         <button class="quiet !px-1" @click="instrument.act({ do: 'spread', layer: index, by: 'key' })">by key</button>

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 /** How many voices a note stacks, and what sets each of them apart. */
+import { number, type Settings } from "../../api/types";
 import { computed, ref, watch } from "vue";
 
 import Rule from "../../controls/Rule.vue";
 import Segments from "../../controls/Segments.vue";
-import { number, type Settings, useInstrument } from "../../stores/instrument";
+import { useInstrument } from "../../stores/instrument";
 import { useProject } from "../../stores/project";
 
 const instrument = useInstrument();
@@ -15,7 +16,10 @@ const stack = computed(() => instrument.document?.stack ?? []);
 const sizes = computed(() => Array.from({ length: project.catalogue.most_members }, (_, i) => ({ value: i + 1, word: String(i + 1) })));
 const members = computed(() => stack.value.map((_, i) => ({ value: i, word: String(i + 1) })));
 const fresh = computed(() => Object.fromEntries(project.catalogue.members.map((p) => [p.id, p.default])) as Settings);
-watch(() => stack.value.length, (size) => (member.value = Math.min(member.value, size - 1)));
+watch(
+  () => stack.value.length,
+  (size) => (member.value = Math.min(member.value, size - 1)),
+);
 
 const voices = computed(() => number(instrument.document?.settings ?? {}, "voices"));
 const notes = computed(() => Math.max(1, Math.floor(voices.value / stack.value.length)));
@@ -38,12 +42,24 @@ function rest(id: string, value: number, name: string): void {
 
 <template>
   <div class="mb-1">
-    <div class="flex items-baseline gap-2"><span class="text-soft">voices a note</span><Segments tight :model-value="stack.length" label="Voices a note" :options="sizes" @update:model-value="resize" /></div>
+    <div class="flex items-baseline gap-2">
+      <span class="text-soft">voices a note</span
+      ><Segments tight :model-value="stack.length" label="Voices a note" :options="sizes" @update:model-value="resize" />
+    </div>
     <p class="text-soft">{{ voices }} voices leave {{ notes }} {{ notes === 1 ? "note" : "notes" }} at once.</p>
     <template v-if="stack.length > 1">
-      <div class="mt-1 flex items-baseline gap-2"><span class="text-soft">member</span><Segments v-model="member" tight label="Member" :options="members" /></div>
+      <div class="mt-1 flex items-baseline gap-2">
+        <span class="text-soft">member</span><Segments v-model="member" tight label="Member" :options="members" />
+      </div>
       <div class="mt-1 grid grid-cols-2 gap-x-5 gap-y-1">
-        <Rule v-for="p in project.catalogue.members" :key="p.id" :parameter="p" :value="Number(dragged[p.id] ?? stack[member]?.[p.id] ?? p.default)" @move="move(p.id, $event)" @rest="rest(p.id, $event, p.name)" />
+        <Rule
+          v-for="p in project.catalogue.members"
+          :key="p.id"
+          :parameter="p"
+          :value="Number(dragged[p.id] ?? number(stack[member]!, p.id))"
+          @move="move(p.id, $event)"
+          @rest="rest(p.id, $event, p.name)"
+        />
       </div>
     </template>
   </div>

@@ -7,7 +7,11 @@ const emit = defineEmits<{ steps: [steps: [number, number][]] }>();
 const MOST = 64;
 const H = 90;
 const held = ref<[number, number][]>([]);
-watch(() => props.steps, (steps) => (held.value = steps.map(([v, c]) => [v, c])), { immediate: true });
+watch(
+  () => props.steps,
+  (steps) => (held.value = steps.map(([v, c]) => [v, c])),
+  { immediate: true },
+);
 let dragging = false;
 
 function set(event: PointerEvent, i: number, chance: boolean): void {
@@ -41,10 +45,38 @@ function key(event: KeyboardEvent, i: number, chance: boolean): void {
   <div>
     <div class="flex gap-px border border-hairline bg-sheet p-1" :style="{ height: `${H + 26}px` }" role="group" aria-label="Steps">
       <div v-for="([value, chance], i) in held" :key="i" class="flex min-w-0 flex-1 flex-col gap-0.5">
-        <div class="relative flex-1 touch-none cursor-ns-resize bg-paper" role="slider" tabindex="0" :aria-label="`Step ${i + 1}`" aria-valuemin="-1" aria-valuemax="1" :aria-valuenow="value" @pointerdown="down($event, i, false)" @pointermove="dragging && set($event, i, false)" @pointerup="up" @keydown="key($event, i, false)">
-          <i class="absolute inset-x-0 bg-[var(--petal)] opacity-70" :style="{ top: `${50 - 50 * Math.max(0, value)}%`, bottom: `${50 - 50 * Math.max(0, -value)}%`, minHeight: '2px' }" />
+        <div
+          class="relative flex-1 touch-none cursor-ns-resize bg-paper"
+          role="slider"
+          tabindex="0"
+          :aria-label="`Step ${i + 1}`"
+          aria-valuemin="-1"
+          aria-valuemax="1"
+          :aria-valuenow="value"
+          @pointerdown="down($event, i, false)"
+          @pointermove="dragging && set($event, i, false)"
+          @pointerup="up"
+          @keydown="key($event, i, false)"
+        >
+          <i
+            class="absolute inset-x-0 bg-[var(--petal)] opacity-70"
+            :style="{ top: `${50 - 50 * Math.max(0, value)}%`, bottom: `${50 - 50 * Math.max(0, -value)}%`, minHeight: '2px' }"
+          />
         </div>
-        <div class="relative h-4 touch-none cursor-ns-resize bg-paper" role="slider" tabindex="0" :aria-label="`Chance of step ${i + 1}`" aria-valuemin="0" aria-valuemax="1" :aria-valuenow="chance" :title="`Chance ${Math.round(100 * chance)} %`" @pointerdown="down($event, i, true)" @pointermove="dragging && set($event, i, true)" @pointerup="up" @keydown="key($event, i, true)">
+        <div
+          class="relative h-4 touch-none cursor-ns-resize bg-paper"
+          role="slider"
+          tabindex="0"
+          :aria-label="`Chance of step ${i + 1}`"
+          aria-valuemin="0"
+          aria-valuemax="1"
+          :aria-valuenow="chance"
+          :title="`Chance ${Math.round(100 * chance)} %`"
+          @pointerdown="down($event, i, true)"
+          @pointermove="dragging && set($event, i, true)"
+          @pointerup="up"
+          @keydown="key($event, i, true)"
+        >
           <i class="absolute inset-x-0 bottom-0 bg-soft opacity-60" :style="{ height: `${100 * chance}%` }" />
         </div>
       </div>

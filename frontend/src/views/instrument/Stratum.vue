@@ -3,12 +3,12 @@
 import { useElementSize, useEventListener } from "@vueuse/core";
 import { computed, onBeforeUnmount, onMounted, ref, watch } from "vue";
 
-import type { Recording } from "../../api/client";
+import { type Layer, number, type Recording, word } from "../../api/types";
 import { token } from "../../charts/peaks";
 import PetalMark from "../../charts/PetalMark.vue";
 import Waveform from "../../charts/Waveform.vue";
 import EditableName from "../../controls/EditableName.vue";
-import { type Layer, number, useInstrument } from "../../stores/instrument";
+import { useInstrument } from "../../stores/instrument";
 import { useMovement } from "../../stores/movement";
 import { useLive } from "../../stores/live";
 import { useProject } from "../../stores/project";
@@ -69,7 +69,12 @@ const summary = computed(() => {
 /** What the pointer lights up elsewhere: routes into this layer, those along its time drawn on it. */
 const lit = computed(() => movement.litInto(props.layer.id));
 const PLACES = ["position", "start", "loop_start"];
-const paths = computed(() => lit.value.filter(({ parameter }) => reads.value && PLACES.includes(parameter)).map(({ id }) => movement.said(id)).filter((one) => one !== undefined));
+const paths = computed(() =>
+  lit.value
+    .filter(({ parameter }) => reads.value && PLACES.includes(parameter))
+    .map(({ id }) => movement.said(id))
+    .filter((one) => one !== undefined),
+);
 const silent = computed(() => s.value.mute === "on");
 
 type Edge = "position" | "left" | "right";
@@ -97,7 +102,7 @@ function held(): Record<string, number> {
 }
 
 function down(event: PointerEvent): void {
-  if (event.button !== 0 || !reads.value || s.value.gather === "a likeness") return;
+  if (event.button !== 0 || !reads.value || word(s.value, "gather") === "a likeness") return;
   picture.value!.setPointerCapture(event.pointerId);
   dragging = grabbed(event);
   before = held();
@@ -181,7 +186,18 @@ useEventListener(window, "resize", () => (clean = false));
 </script>
 
 <template>
-  <article class="flex border-l-4 pr-2 pl-3" :class="chosen ? 'min-h-32 flex-1 bg-sheet py-2' : 'h-[58px] shrink-0 border-transparent py-1'" :style="{ borderColor: chosen || lit.length ? `var(--${layer.petal})` : undefined, boxShadow: lit.length ? `inset 0 0 0 1px var(--${layer.petal})` : undefined, '--petal': `var(--${layer.petal})` }" :aria-current="chosen" data-testid="layer" @click="$emit('choose')">
+  <article
+    class="flex border-l-4 pr-2 pl-3"
+    :class="chosen ? 'min-h-32 flex-1 bg-sheet py-2' : 'h-[58px] shrink-0 border-transparent py-1'"
+    :style="{
+      borderColor: chosen || lit.length ? `var(--${layer.petal})` : undefined,
+      boxShadow: lit.length ? `inset 0 0 0 1px var(--${layer.petal})` : undefined,
+      '--petal': `var(--${layer.petal})`,
+    }"
+    :aria-current="chosen"
+    data-testid="layer"
+    @click="$emit('choose')"
+  >
     <div class="flex w-40 shrink-0 flex-col pr-3">
       <h2 class="flex min-w-0 gap-2 font-serif text-base leading-tight" :class="{ 'text-soft': silent }">
         <PetalMark class="mt-0.5 shrink-0" :petal="layer.petal" />
@@ -190,36 +206,131 @@ useEventListener(window, "resize", () => (clean = false));
       </h2>
       <p class="text-soft" :class="chosen ? '' : 'truncate'" :title="summary">{{ summary }}</p>
       <div v-if="chosen" class="mt-1 -ml-1 flex flex-wrap items-center">
-        <button class="quiet !px-1" :aria-pressed="s.solo === 'on'" :class="{ 'bg-ink font-medium text-paper hover:!bg-ink': s.solo === 'on' }" title="Sound only this layer and others with solo on" @click.stop="toggle('solo')">Solo</button>
-        <button class="quiet !px-1" :aria-pressed="silent" :class="{ 'bg-ink font-medium text-paper hover:!bg-ink': silent }" title="Silence this layer" @click.stop="toggle('mute')">Mute</button>
-        <button class="quiet !px-1" title="The same layer again with every setting" @click.stop="instrument.act({ do: 'duplicate', layer: index })">Duplicate</button>
-        <button class="quiet !px-1" :disabled="index === 0" title="Move up" aria-label="Move the layer up" @click.stop="instrument.act({ do: 'move', layer: index, to: index - 1 }).then((done) => done && instrument.layerIndex--)">&uarr;</button>
-        <button class="quiet !px-1" :disabled="index === count - 1" title="Move down" aria-label="Move the layer down" @click.stop="instrument.act({ do: 'move', layer: index, to: index + 1 }).then((done) => done && instrument.layerIndex++)">&darr;</button>
-        <button class="quiet !px-1" :disabled="count === 1" title="Take the layer out; undo brings it back" @click.stop="instrument.act({ do: 'remove', layer: index })">Remove</button>
+        <button
+          class="quiet !px-1"
+          :aria-pressed="s.solo === 'on'"
+          :class="{ 'bg-ink font-medium text-paper hover:!bg-ink': s.solo === 'on' }"
+          title="Sound only this layer and others with solo on"
+          @click.stop="toggle('solo')"
+        >
+          Solo
+        </button>
+        <button
+          class="quiet !px-1"
+          :aria-pressed="silent"
+          :class="{ 'bg-ink font-medium text-paper hover:!bg-ink': silent }"
+          title="Silence this layer"
+          @click.stop="toggle('mute')"
+        >
+          Mute
+        </button>
+        <button
+          class="quiet !px-1"
+          title="The same layer again with every setting"
+          @click.stop="instrument.act({ do: 'duplicate', layer: index })"
+        >
+          Duplicate
+        </button>
+        <button
+          class="quiet !px-1"
+          :disabled="index === 0"
+          title="Move up"
+          aria-label="Move the layer up"
+          @click.stop="instrument.act({ do: 'move', layer: index, to: index - 1 }).then((done) => done && instrument.layerIndex--)"
+        >
+          &uarr;
+        </button>
+        <button
+          class="quiet !px-1"
+          :disabled="index === count - 1"
+          title="Move down"
+          aria-label="Move the layer down"
+          @click.stop="instrument.act({ do: 'move', layer: index, to: index + 1 }).then((done) => done && instrument.layerIndex++)"
+        >
+          &darr;
+        </button>
+        <button
+          class="quiet !px-1"
+          :disabled="count === 1"
+          title="Take the layer out; undo brings it back"
+          @click.stop="instrument.act({ do: 'remove', layer: index })"
+        >
+          Remove
+        </button>
       </div>
       <span v-if="chosen && reads && !recording" class="mt-auto text-warn">This recording is no longer on the shelf; it still plays.</span>
     </div>
     <div class="flex min-w-0 flex-1 flex-col" :class="{ 'opacity-40': silent }">
-      <div ref="picture" class="relative min-h-0 flex-1 touch-none overflow-hidden" :class="reads ? 'cursor-col-resize' : ''" data-testid="stratum" :title="reads ? `Drag to move the ${handle}${band?.ends ? ' or the ends of the loop' : ''}` : undefined" @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="up">
+      <div
+        ref="picture"
+        class="relative min-h-0 flex-1 touch-none overflow-hidden"
+        :class="reads ? 'cursor-col-resize' : ''"
+        data-testid="stratum"
+        :title="reads ? `Drag to move the ${handle}${band?.ends ? ' or the ends of the loop' : ''}` : undefined"
+        @pointerdown="down"
+        @pointermove="move"
+        @pointerup="up"
+        @pointercancel="up"
+      >
         <component :is="own" v-if="own" :layer="layer" :index="index" :chosen="chosen" />
-        <Waveform v-else-if="sound?.recording" :digest="sound.recording" :colour="layer.petal" :alpha="0.45" :start="shares.from" :end="shares.to" />
+        <Waveform
+          v-else-if="sound?.recording"
+          :digest="sound.recording"
+          :colour="layer.petal"
+          :alpha="0.45"
+          :start="shares.from"
+          :end="shares.to"
+        />
         <template v-if="reads && chosen">
-          <i v-if="band" class="absolute inset-y-0 bg-[color-mix(in_srgb,var(--petal)_18%,transparent)]" :class="band.ends ? 'border-x border-[var(--petal)]' : ''" :style="{ left: `${band.left}%`, width: `max(1px, ${band.right - band.left}%)` }" />
-          <i v-if="s.gather !== 'a likeness'" class="absolute top-0 size-0 -translate-x-1/2 border-x-[6px] border-t-[8px] border-x-transparent border-t-ink" :style="{ left: `${position}%` }" />
-          <i v-if="s.gather !== 'a likeness'" class="absolute inset-y-0 w-px bg-ink" :style="{ left: `${position}%` }" />
+          <i
+            v-if="band"
+            class="absolute inset-y-0 bg-[color-mix(in_srgb,var(--petal)_18%,transparent)]"
+            :class="band.ends ? 'border-x border-[var(--petal)]' : ''"
+            :style="{ left: `${band.left}%`, width: `max(1px, ${band.right - band.left}%)` }"
+          />
+          <i
+            v-if="word(s, 'gather') !== 'a likeness'"
+            class="absolute top-0 size-0 -translate-x-1/2 border-x-[6px] border-t-[8px] border-x-transparent border-t-ink"
+            :style="{ left: `${position}%` }"
+          />
+          <i v-if="word(s, 'gather') !== 'a likeness'" class="absolute inset-y-0 w-px bg-ink" :style="{ left: `${position}%` }" />
         </template>
-        <i v-for="path in paths" :key="path.id" class="pointer-events-none absolute top-1/2 h-2 -translate-y-1/2 border-x-2 border-ink bg-[color-mix(in_srgb,var(--petal)_55%,transparent)]" data-testid="path" :style="{ left: `${path.low}%`, width: `max(2px, ${path.high - path.low}%)` }" />
-        <ul v-if="lit.length" class="pointer-events-none absolute right-1 z-10 bg-sheet px-1.5 text-xs" :class="chosen ? 'bottom-1' : 'top-0'">
-          <li v-for="route in lit.slice(0, chosen ? 6 : 3)" :key="route.id"><span class="font-serif italic">{{ movement.said(route.id)?.source }}</span> <span class="text-soft">moves</span> {{ movement.said(route.id)?.parameter }} {{ movement.said(route.id)?.amount }}</li>
+        <i
+          v-for="path in paths"
+          :key="path.id"
+          class="pointer-events-none absolute top-1/2 h-2 -translate-y-1/2 border-x-2 border-ink bg-[color-mix(in_srgb,var(--petal)_55%,transparent)]"
+          data-testid="path"
+          :style="{ left: `${path.low}%`, width: `max(2px, ${path.high - path.low}%)` }"
+        />
+        <ul
+          v-if="lit.length"
+          class="pointer-events-none absolute right-1 z-10 bg-sheet px-1.5 text-xs"
+          :class="chosen ? 'bottom-1' : 'top-0'"
+        >
+          <li v-for="route in lit.slice(0, chosen ? 6 : 3)" :key="route.id">
+            <span class="font-serif italic">{{ movement.said(route.id)?.source }}</span> <span class="text-soft">moves</span>
+            {{ movement.said(route.id)?.parameter }} {{ movement.said(route.id)?.amount }}
+          </li>
         </ul>
-        <canvas ref="canvas" class="pointer-events-none absolute inset-0 h-full w-full" role="img" :aria-label="`What sounds of ${layer.name}`" />
+        <canvas
+          ref="canvas"
+          class="pointer-events-none absolute inset-0 h-full w-full"
+          role="img"
+          :aria-label="`What sounds of ${layer.name}`"
+        />
         <template v-if="chosen && live.look.layers[index]?.grains.length">
           <span class="pointer-events-none absolute top-1 left-1 text-xs text-soft">left</span>
           <span class="pointer-events-none absolute bottom-1 left-1 text-xs text-soft">right</span>
         </template>
       </div>
       <div v-if="chosen && reads" class="relative h-5 border-t border-hairline text-xs text-soft">
-        <span v-for="tick in ticks" :key="tick.share" class="absolute top-0 border-l border-soft pl-1" :style="{ left: `${100 * tick.share}%` }">{{ tick.word }}</span>
+        <span
+          v-for="tick in ticks"
+          :key="tick.share"
+          class="absolute top-0 border-l border-soft pl-1"
+          :style="{ left: `${100 * tick.share}%` }"
+          >{{ tick.word }}</span
+        >
       </div>
     </div>
   </article>

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 /** The wavetable of a wave layer: where it is set, and where each voice is now. */
+import { type Layer, number } from "../../api/types";
 import { ref, watch } from "vue";
 
 import { fetchCycles, type TablePicture } from "../../charts/tables";
 import TableMap from "../../charts/TableMap.vue";
-import { type Layer, number, useInstrument } from "../../stores/instrument";
+import { useInstrument } from "../../stores/instrument";
 
 const props = defineProps<{ layer: Layer; index: number; chosen: boolean }>();
 const instrument = useInstrument();
@@ -26,6 +27,20 @@ function rest(): void {
 </script>
 
 <template>
-  <TableMap v-if="picture" :ink="picture.ink" :frames="picture.frames" :columns="picture.columns" :place="number(layer.settings, 'frame') / 100" :layer="index" :petal="layer.petal" :idle="!chosen" :label="`Position in ${layer.name}`" @scrub="instrument.move(layer.id, 'frame', Math.round(1e3 * Math.min(100, Math.max(0, 100 * $event))) / 1e3)" @rest="rest" />
-  <span v-else class="absolute inset-0 grid place-items-center text-soft">{{ failed ? "its cycles cannot be read: check how long they are" : layer.sounds.length ? "" : "no wavetable yet: choose one under Sound" }}</span>
+  <TableMap
+    v-if="picture"
+    :ink="picture.ink"
+    :frames="picture.frames"
+    :columns="picture.columns"
+    :place="number(layer.settings, 'frame') / 100"
+    :layer="index"
+    :petal="layer.petal"
+    :idle="!chosen"
+    :label="`Position in ${layer.name}`"
+    @scrub="instrument.move(layer.id, 'frame', Math.round(1e3 * Math.min(100, Math.max(0, 100 * $event))) / 1e3)"
+    @rest="rest"
+  />
+  <span v-else class="absolute inset-0 grid place-items-center text-soft">{{
+    failed ? "its cycles cannot be read: check how long they are" : layer.sounds.length ? "" : "no wavetable yet: choose one under Sound"
+  }}</span>
 </template>

@@ -2,7 +2,7 @@
 /** What moves one control, each contribution now, their sum; and the chosen route's own settings. */
 import { computed, ref, watch } from "vue";
 
-import type { Parameter } from "../../api/client";
+import type { Parameter } from "../../api/types";
 import PetalMark from "../../charts/PetalMark.vue";
 import Rule from "../../controls/Rule.vue";
 import { spoken } from "../../controls/scale";
@@ -41,7 +41,9 @@ const contribution = (id: string) => {
   void movement.beat;
   return movement.trace(id).at(-1) ?? 0;
 };
-const scale = computed(() => Math.max(...routes.value.flatMap(({ id }) => [movement.said(id)?.least ?? 0, movement.said(id)?.most ?? 0].map(Math.abs)), 1e-9));
+const scale = computed(() =>
+  Math.max(...routes.value.flatMap(({ id }) => [movement.said(id)?.least ?? 0, movement.said(id)?.most ?? 0].map(Math.abs)), 1e-9),
+);
 
 function move(to: number): void {
   instrument.move(props.owner, props.parameterId, to);
@@ -72,41 +74,94 @@ useLiveMovement();
 </script>
 
 <template>
-  <aside class="flex w-[22rem] shrink-0 flex-col border-l border-hairline" aria-label="What moves this" :style="{ '--petal': petal ? `var(--${petal})` : 'var(--ink-soft)' }" @keydown.esc.stop="movement.chosen = null">
+  <aside
+    class="flex w-[22rem] shrink-0 flex-col border-l border-hairline"
+    aria-label="What moves this"
+    :style="{ '--petal': petal ? `var(--${petal})` : 'var(--ink-soft)' }"
+    @keydown.esc.stop="movement.chosen = null"
+  >
     <div class="flex items-center gap-2 px-4 pt-4 pb-2">
       <PetalMark v-if="petal" :petal="petal" />
       <h2 class="line-clamp-2 min-w-0 flex-1 font-serif text-lg leading-tight">{{ title }}, {{ parameter?.name }}</h2>
       <button class="quiet text-focus" title="Back to the settings (Esc)" @click="movement.chosen = null">Back</button>
     </div>
     <div v-if="parameter" class="flex min-h-0 flex-1 flex-col gap-3 overflow-y-auto px-4 pb-4">
-      <Rule :parameter="{ ...parameter, name: 'set to' }" :value="value" :band="chosen && own ? [own.low, own.high] : undefined" :ends="!!chosen" :needles="now ? [now.value] : []" @move="move" @rest="rest" @band="land" />
+      <Rule
+        :parameter="{ ...parameter, name: 'set to' }"
+        :value="value"
+        :band="chosen && own ? [own.low, own.high] : undefined"
+        :ends="!!chosen"
+        :needles="now ? [now.value] : []"
+        @move="move"
+        @rest="rest"
+        @band="land"
+      />
       <p v-if="band" class="-mt-2 text-soft">
-        moves between {{ spoken(parameter, band.low) }} and {{ spoken(parameter, band.high) }}<template v-if="now">, now <span data-testid="value-now">{{ spoken(parameter, now.value) }}</span></template>
+        moves between {{ spoken(parameter, band.low) }} and {{ spoken(parameter, band.high)
+        }}<template v-if="now"
+          >, now <span data-testid="value-now">{{ spoken(parameter, now.value) }}</span></template
+        >
       </p>
       <section aria-label="What moves it">
         <h3 class="heading mb-1">What moves it</h3>
-        <p v-if="!routes.length" class="text-soft">Nothing yet. Choose a source below, then drag the ends of its range on the rule above.</p>
-        <button v-for="route in routes" :key="route.id" class="grid w-full grid-cols-[minmax(0,1fr)_7rem_5rem] items-center gap-2 rounded-sm px-1 py-1 text-left" :class="route === chosen ? 'bg-sheet' : 'hover:bg-sheet'" :aria-pressed="route === chosen" @click="movement.ask(owner, parameterId, route.id)" @mouseenter="movement.lit = route.id" @mouseleave="movement.lit = null">
+        <p v-if="!routes.length" class="text-soft">
+          Nothing yet. Choose a source below, then drag the ends of its range on the rule above.
+        </p>
+        <button
+          v-for="route in routes"
+          :key="route.id"
+          class="grid w-full grid-cols-[minmax(0,1fr)_7rem_5rem] items-center gap-2 rounded-sm px-1 py-1 text-left"
+          :class="route === chosen ? 'bg-sheet' : 'hover:bg-sheet'"
+          :aria-pressed="route === chosen"
+          @click="movement.ask(owner, parameterId, route.id)"
+          @mouseenter="movement.lit = route.id"
+          @mouseleave="movement.lit = null"
+        >
           <span class="truncate font-serif italic" :class="{ 'opacity-60': !route.on }">{{ movement.said(route.id)?.source }}</span>
           <span class="relative h-[6px] bg-hairline" aria-hidden="true">
-            <i class="absolute top-0 h-full bg-[var(--petal)]" :style="{ left: `${50 + 50 * Math.min(0, contribution(route.id) / scale)}%`, width: `${50 * Math.min(1, Math.abs(contribution(route.id) / scale))}%` }" />
+            <i
+              class="absolute top-0 h-full bg-[var(--petal)]"
+              :style="{
+                left: `${50 + 50 * Math.min(0, contribution(route.id) / scale)}%`,
+                width: `${50 * Math.min(1, Math.abs(contribution(route.id) / scale))}%`,
+              }"
+            />
             <i class="absolute -top-[2px] left-1/2 h-[10px] w-px bg-ink" />
           </span>
           <span class="text-right font-medium">{{ spoken(amounts(parameter), Number(contribution(route.id).toPrecision(3))) }}</span>
         </button>
-        <p v-if="now" class="mt-1 flex justify-between border-t border-hairline pt-1.5"><span class="text-soft">together</span><span class="font-medium" :class="{ 'text-warn': now.clamped }">{{ spoken(amounts(parameter), Number(now.added.toPrecision(3))) }}, {{ now.clamped ? "at the end of its range" : "within its range" }}</span></p>
+        <p v-if="now" class="mt-1 flex justify-between border-t border-hairline pt-1.5">
+          <span class="text-soft">together</span
+          ><span class="font-medium" :class="{ 'text-warn': now.clamped }"
+            >{{ spoken(amounts(parameter), Number(now.added.toPrecision(3))) }},
+            {{ now.clamped ? "at the end of its range" : "within its range" }}</span
+          >
+        </p>
         <form class="mt-2 flex gap-1.5" @submit.prevent="add(source)">
           <select v-model="source" class="field min-w-0 flex-1 !py-0.5" aria-label="A source that is to move it" data-testid="add-source">
             <option value="" disabled>add a source</option>
             <optgroup label="modulators">
-              <option v-for="one in movement.reading.sources.filter(({ group }) => group !== 'played')" :key="one.id" :value="one.id">{{ one.name }}</option>
+              <option v-for="one in movement.reading.sources.filter(({ group }) => group !== 'played')" :key="one.id" :value="one.id">
+                {{ one.name }}
+              </option>
             </optgroup>
             <optgroup label="played">
-              <option v-for="one in movement.reading.sources.filter(({ group }) => group === 'played')" :key="one.id" :value="one.id">{{ one.name }}</option>
+              <option v-for="one in movement.reading.sources.filter(({ group }) => group === 'played')" :key="one.id" :value="one.id">
+                {{ one.name }}
+              </option>
             </optgroup>
           </select>
           <button class="quiet" :disabled="!source">Add</button>
-          <button type="button" class="quiet" :class="{ 'font-semibold text-warn': learning }" title="Then move a controller of your keyboard" :aria-pressed="learning" @click="learning = !learning">{{ learning ? "Move a controller" : "Learn" }}</button>
+          <button
+            type="button"
+            class="quiet"
+            :class="{ 'font-semibold text-warn': learning }"
+            title="Then move a controller of your keyboard"
+            :aria-pressed="learning"
+            @click="learning = !learning"
+          >
+            {{ learning ? "Move a controller" : "Learn" }}
+          </button>
         </form>
       </section>
       <RouteSettings v-if="chosen" :key="chosen.id" :route="chosen" :parameter="parameter" />

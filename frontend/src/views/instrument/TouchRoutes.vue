@@ -2,10 +2,10 @@
 /** What touch does to a layer: its routes, each with its depth on a rule in real units. */
 import { computed, ref, watch } from "vue";
 
-import { isChoice, type Parameter } from "../../api/client";
+import { isChoice, type Layer, type Parameter, type Route } from "../../api/types";
 import Rule from "../../controls/Rule.vue";
 import { depthRule } from "../../controls/scale";
-import { type Layer, type Route, useInstrument } from "../../stores/instrument";
+import { useInstrument } from "../../stores/instrument";
 import { useLive } from "../../stores/live";
 import { useProject } from "../../stores/project";
 
@@ -68,16 +68,38 @@ watch(
     <h3 class="heading mb-1">Touch</h3>
     <p v-if="!mine.length" class="text-soft">Nothing moves this layer yet.</p>
     <div v-for="{ route, index, parameter } in mine" :key="route.id" class="mb-1.5">
-      <Rule :parameter="depthOf(route, parameter)" :value="route.depth" @move="instrument.move(route.id, 'depth', $event)" @rest="change(index, { depth: $event }, 'depth of a route')" />
+      <Rule
+        :parameter="depthOf(route, parameter)"
+        :value="route.depth"
+        @move="instrument.move(route.id, 'depth', $event)"
+        @rest="change(index, { depth: $event }, 'depth of a route')"
+      />
       <div class="mt-1 flex flex-wrap items-center gap-x-2 text-xs text-soft">
-        <button class="hover:text-ink" :title="'Turn the source upside down'" @click="change(index, { polarity: route.polarity === 'inverted' ? 'as is' : 'inverted' }, 'polarity')">{{ route.polarity === "inverted" ? "upside down" : "as it comes" }}</button>
-        <button class="hover:text-ink" :class="{ 'font-semibold text-warn': learning === index }" title="Then move a controller of your keyboard" @click="learning = learning === index ? null : index">{{ learning === index ? "Move a controller" : "Learn" }}</button>
-        <button class="ml-auto hover:text-ink" @click="instrument.edit('Remove a route', [{ op: 'remove', path: `/routes/${index}` }])">Remove</button>
+        <button
+          class="hover:text-ink"
+          :title="'Turn the source upside down'"
+          @click="change(index, { polarity: route.polarity === 'inverted' ? 'as is' : 'inverted' }, 'polarity')"
+        >
+          {{ route.polarity === "inverted" ? "upside down" : "as it comes" }}
+        </button>
+        <button
+          class="hover:text-ink"
+          :class="{ 'font-semibold text-warn': learning === index }"
+          title="Then move a controller of your keyboard"
+          @click="learning = learning === index ? null : index"
+        >
+          {{ learning === index ? "Move a controller" : "Learn" }}
+        </button>
+        <button class="ml-auto hover:text-ink" @click="instrument.edit('Remove a route', [{ op: 'remove', path: `/routes/${index}` }])">
+          Remove
+        </button>
       </div>
     </div>
     <form class="mt-2 flex items-center gap-1.5" @submit.prevent="add">
       <select v-model="added.source" class="field !w-28 !py-0.5" aria-label="What moves">
-        <option v-for="source in project.catalogue.sources" :key="source.id" :value="source.id" :title="source.help">{{ source.name }}</option>
+        <option v-for="source in project.catalogue.sources" :key="source.id" :value="source.id" :title="source.help">
+          {{ source.name }}
+        </option>
       </select>
       <span class="text-soft">to</span>
       <select v-model="added.parameter" class="field min-w-0 flex-1 !py-0.5" aria-label="What is moved">

@@ -26,7 +26,14 @@ const zero = computed(() => {
 <template>
   <svg :viewBox="`0 0 ${W} ${H}`" class="h-9 w-full" preserveAspectRatio="none" aria-hidden="true">
     <line x1="0" :x2="W - 8" :y1="zero" :y2="zero" class="stroke-hairline" stroke-dasharray="2 3" />
-    <polyline v-if="points" :points="points" fill="none" :stroke="still ? 'var(--hairline)' : 'var(--petal, var(--ink-soft))'" stroke-width="1.5" vector-effect="non-scaling-stroke" />
+    <polyline
+      v-if="points"
+      :points="points"
+      fill="none"
+      :stroke="still ? 'var(--hairline)' : 'var(--petal, var(--ink-soft))'"
+      stroke-width="1.5"
+      vector-effect="non-scaling-stroke"
+    />
     <circle v-if="last" :cx="last[0]" :cy="last[1]" r="3" class="fill-ink" />
   </svg>
 </template>

@@ -23,9 +23,19 @@ async function read(event: Event): Promise<void> {
 
 <template>
   <div class="mb-1 flex items-center gap-2">
-    <span class="min-w-0 flex-1 truncate" :title="instrument.document?.tuning?.name"><span class="text-soft">keys in </span>{{ instrument.document?.tuning?.name ?? "equal temperament" }}</span>
-    <button v-if="instrument.document?.tuning" class="quiet !px-1" @click="instrument.edit('Equal temperament', [{ op: 'replace', path: '/tuning', value: null }])">Equal</button>
-    <button class="quiet !px-1" title="A Scala scale (.scl), with a keyboard mapping (.kbm) if there is one" @click="input?.click()">Open a scale</button>
+    <span class="min-w-0 flex-1 truncate" :title="instrument.document?.tuning?.name"
+      ><span class="text-soft">keys in </span>{{ instrument.document?.tuning?.name ?? "equal temperament" }}</span
+    >
+    <button
+      v-if="instrument.document?.tuning"
+      class="quiet !px-1"
+      @click="instrument.edit('Equal temperament', [{ op: 'replace', path: '/tuning', value: null }])"
+    >
+      Equal
+    </button>
+    <button class="quiet !px-1" title="A Scala scale (.scl), with a keyboard mapping (.kbm) if there is one" @click="input?.click()">
+      Open a scale
+    </button>
     <input ref="input" type="file" accept=".scl,.kbm" multiple hidden aria-label="Scala files" data-testid="scala" @change="read" />
   </div>
 </template>

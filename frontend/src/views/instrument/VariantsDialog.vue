@@ -1,13 +1,13 @@
 <script setup lang="ts">
 /** Variants: a sheet of neighbours of this instrument, heard one after another, one of them kept. */
-import { Dialog, DialogPanel, DialogTitle } from "@headlessui/vue";
-import type { Operation } from "fast-json-patch";
-import { computed, ref, watch } from "vue";
+import DialogFrame from "../../frame/DialogFrame.vue";
+import { computed, ref, shallowRef, watch } from "vue";
 
-import { api, isChoice, type Variant, wanted } from "../../api/client";
+import { api, wanted } from "../../api/client";
+import { isChoice, number, type Variant } from "../../api/types";
 import Segments from "../../controls/Segments.vue";
 import { player } from "../../live/player";
-import { type Document, number, useInstrument } from "../../stores/instrument";
+import { useInstrument } from "../../stores/instrument";
 import { useLive } from "../../stores/live";
 import { useNotices } from "../../stores/notices";
 import { useProject } from "../../stores/project";
@@ -22,14 +22,18 @@ const live = useLive();
 const amount = ref(0.15);
 const chosen = ref<string[]>(["Where", "Grain", "Loop", "Wave"]);
 const only = ref<"all" | "one">("all");
-const variants = ref<Variant[]>([]);
+const variants = shallowRef<Variant[]>([]);
 const ranges = ref<{ layer: string; parameter: string; low: number; high: number }[]>([]);
 const heard = ref<number | null>(null);
 const seed = ref(1);
 let playing: number | null = null;
 let timer = 0;
 
-const AMOUNTS = [{ value: 0.05, word: "a little" }, { value: 0.15, word: "some" }, { value: 0.4, word: "a lot" }];
+const AMOUNTS = [
+  { value: 0.05, word: "a little" },
+  { value: 0.15, word: "some" },
+  { value: 0.4, word: "a lot" },
+];
 const groups = computed(() => {
   const layers = instrument.document?.layers ?? [];
   const all = layers.flatMap(({ kind }) => project.catalogue.kinds[kind] ?? []);
@@ -54,7 +58,7 @@ async function roll(again = true): Promise<void> {
 }
 
 const current = computed(() => instrument.document);
-const documentOf = (i: number | null) => (i === null ? current.value : (variants.value[i]?.document as unknown as Document));
+const documentOf = (i: number | null) => (i === null ? current.value : variants.value[i]?.document);
 
 /** Each varied parameter as a bar: where it lies on its rule. */
 function bars(i: number | null) {
@@ -71,8 +75,7 @@ function bars(i: number | null) {
 function hear(i: number | null, sound = true): void {
   heard.value = i;
   const document = documentOf(i);
-  // the worker takes plain data only
-  if (document) live.load(JSON.parse(JSON.stringify(document)) as Document);
+  if (document) live.load(document);
   if (sound) play();
 }
 
@@ -94,7 +97,7 @@ async function keep(): Promise<void> {
   stop();
   heard.value = null;
   emit("close");
-  if (variant) await instrument.edit("Keep a variant", variant.patch as unknown as Operation[]);
+  if (variant) await instrument.edit("Keep a variant", variant.patch);
 }
 
 function close(): void {
@@ -112,48 +115,70 @@ function key(event: KeyboardEvent): void {
   event.preventDefault();
 }
 
-watch(() => props.open, (open) => {
-  if (!open) return;
-  chosen.value = chosen.value.filter((name) => groups.value.includes(name));
-  if (!chosen.value.length) chosen.value = groups.value.slice(0, 2);
-  variants.value = [];
-  heard.value = null;
-  void roll();
-});
+watch(
+  () => props.open,
+  (open) => {
+    if (!open) return;
+    chosen.value = chosen.value.filter((name) => groups.value.includes(name));
+    if (!chosen.value.length) chosen.value = groups.value.slice(0, 2);
+    variants.value = [];
+    heard.value = null;
+    void roll();
+  },
+);
 </script>
 
 <template>
-  <Dialog :open="open" class="relative z-40" @close="close">
-    <div class="fixed inset-0 bg-ink/25" aria-hidden="true" />
-    <div class="fixed inset-0 grid place-items-center p-4">
-      <DialogPanel class="floating w-[60rem] max-w-full p-5" @keydown="key">
-        <div class="flex items-baseline gap-3">
-          <DialogTitle class="font-serif text-lg">Variants</DialogTitle>
-          <span class="text-soft">hear them with a click or 1 to 8, the present state with 0; K keeps the one you hear</span>
-        </div>
-        <div class="mt-3 flex flex-wrap items-center gap-x-3 gap-y-1">
-          <span class="text-soft">vary</span>
-          <label v-for="name in groups" :key="name" class="flex items-center gap-1"><input v-model="chosen" type="checkbox" :value="name" class="accent-[var(--ink)]" @change="roll(false)" />{{ name }}</label>
-        </div>
-        <div class="mt-2 flex items-center gap-4">
-          <Segments v-model="amount" label="How much" :options="AMOUNTS" @update:model-value="roll(false)" />
-          <Segments v-model="only" label="Of which layers" :options="[{ value: 'all', word: 'all layers' }, { value: 'one', word: instrument.layer?.name ?? 'this layer' }]" @update:model-value="roll(false)" />
-          <button class="quiet ml-auto text-focus" @click="roll()">Roll again</button>
-        </div>
-        <div class="mt-3 grid grid-cols-3 gap-2" data-testid="variants">
-          <button v-for="i in [null, ...variants.keys()]" :key="String(i)" class="border p-2 text-left" :class="heard === i ? 'border-ink bg-[var(--key-shade)]' : 'border-hairline hover:bg-[var(--key-shade)]'" :aria-pressed="heard === i" @click="hear(i)">
-            <span class="flex justify-between"><span class="font-serif text-base">{{ i === null ? "As it is" : `Variant ${i + 1}` }}</span><span class="text-xs text-soft">{{ i === null ? 0 : i + 1 }}</span></span>
-            <span class="mt-1 flex h-16 items-end gap-px">
-              <i v-for="(bar, n) in bars(i)" :key="n" class="min-w-0.5 flex-1" :title="bar.title" :style="{ height: `${4 + 96 * bar.share}%`, background: `var(--${bar.petal})`, opacity: 0.75 }" />
-            </span>
-          </button>
-        </div>
-        <p v-if="!ranges.length" class="mt-2 text-soft">Tick what may vary.</p>
-        <div class="mt-4 flex justify-end gap-2">
-          <button class="quiet" @click="close">Go back</button>
-          <button class="action-main" :disabled="heard === null" @click="keep">Keep {{ heard === null ? "" : `variant ${heard + 1}` }}</button>
-        </div>
-      </DialogPanel>
+  <DialogFrame :open="open" title="Variants" width="w-[60rem]" @keydown="key" @close="close">
+    <template #note>hear them with a click or 1 to 8, the present state with 0; K keeps the one you hear</template>
+    <div class="mt-3 flex flex-wrap items-center gap-x-3 gap-y-1">
+      <span class="text-soft">vary</span>
+      <label v-for="name in groups" :key="name" class="flex items-center gap-1"
+        ><input v-model="chosen" type="checkbox" :value="name" class="accent-[var(--ink)]" @change="roll(false)" />{{ name }}</label
+      >
     </div>
-  </Dialog>
+    <div class="mt-2 flex items-center gap-4">
+      <Segments v-model="amount" label="How much" :options="AMOUNTS" @update:model-value="roll(false)" />
+      <Segments
+        v-model="only"
+        label="Of which layers"
+        :options="[
+          { value: 'all', word: 'all layers' },
+          { value: 'one', word: instrument.layer?.name ?? 'this layer' },
+        ]"
+        @update:model-value="roll(false)"
+      />
+      <button class="quiet ml-auto text-focus" @click="roll()">Roll again</button>
+    </div>
+    <div class="mt-3 grid grid-cols-3 gap-2" data-testid="variants">
+      <button
+        v-for="i in [null, ...variants.keys()]"
+        :key="String(i)"
+        class="border p-2 text-left"
+        :class="heard === i ? 'border-ink bg-[var(--key-shade)]' : 'border-hairline hover:bg-[var(--key-shade)]'"
+        :aria-pressed="heard === i"
+        @click="hear(i)"
+      >
+        <span class="flex justify-between"
+          ><span class="font-serif text-base">{{ i === null ? "As it is" : `Variant ${i + 1}` }}</span
+          ><span class="text-xs text-soft">{{ i === null ? 0 : i + 1 }}</span></span
+        >
+        <span class="mt-1 flex h-16 items-end gap-px">
+          <i
+            v-for="(bar, n) in bars(i)"
+            :key="n"
+            class="min-w-0.5 flex-1"
+            :title="bar.title"
+            :style="{ height: `${4 + 96 * bar.share}%`, background: `var(--${bar.petal})`, opacity: 0.75 }"
+          />
+        </span>
+      </button>
+    </div>
+    <p v-if="!ranges.length" class="mt-2 text-soft">Tick what may vary.</p>
+    <template #actions
+      ><button class="action-main" :disabled="heard === null" @click="keep">
+        Keep {{ heard === null ? "" : `variant ${heard + 1}` }}
+      </button></template
+    >
+  </DialogFrame>
 </template>

@@ -2,7 +2,7 @@
 /** Two periods of a plain wave, as its formula has them; noise as a band. */
 import { computed } from "vue";
 
-import { type Layer, number } from "../../stores/instrument";
+import { type Layer, number, word } from "../../api/types";
 
 const props = defineProps<{ layer: Layer; index?: number; chosen?: boolean }>();
 const W = 400;
@@ -16,15 +16,15 @@ const SHAPES: Record<string, (phase: number, width: number) => number> = {
 };
 
 /** What has no plain wave is noise: drawn as a band. */
-const noise = computed(() => !SHAPES[String(props.layer.settings.shape)]);
+const noise = computed(() => !SHAPES[word(props.layer.settings, "shape")]);
 const line = computed(() => {
-  const shape = SHAPES[String(props.layer.settings.shape)];
+  const shape = SHAPES[word(props.layer.settings, "shape")];
   if (!shape) return "";
   const width = number(props.layer.settings, "width") / 100;
   return Array.from({ length: 401 }, (_, i) => `${(i / 400) * W},${H / 2 - 42 * shape((i / 200) % 1, width)}`).join(" ");
 });
 /** Level in each octave from 40 Hz up: flat for pink, rising for white, falling for brown. */
-const slope = computed(() => ({ white: -26, pink: 0, brown: 26 })[String(props.layer.settings.colour)] ?? 0);
+const slope = computed(() => ({ white: -26, pink: 0, brown: 26 })[word(props.layer.settings, "colour")] ?? 0);
 const band = computed(() => `0,${H / 2 - slope.value} ${W},${H / 2 + slope.value} ${W},${H} 0,${H}`);
 </script>
 

@@ -1,6 +1,6 @@
 import type { Component } from "vue";
 
-import { number, type Settings } from "../../stores/instrument";
+import { number, type Settings } from "../../api/types";
 import TableStratum from "./TableStratum.vue";
 import WavePicture from "./WavePicture.vue";
 
@@ -42,7 +42,10 @@ const VIEWS: Record<string, LayerView> = {
     },
   },
   loop: { heads: true, stretch: (s, seconds) => (s.loop === "off" ? null : loop(s, seconds)) },
-  spectral: { heads: true, stretch: (s, seconds) => (s.motion === "speed" && ["loop", "back-and-forth"].includes(String(s.at_end)) ? loop(s, seconds) : null) },
+  spectral: {
+    heads: true,
+    stretch: (s, seconds) => (s.motion === "speed" && ["loop", "back-and-forth"].includes(String(s.at_end)) ? loop(s, seconds) : null),
+  },
   wave: { picture: (s) => (s.shape === "table" ? TableStratum : WavePicture), asks: "Take frames from a recording", frames: true },
   noise: { heads: true, asks: "Colour it by a recording" },
 };

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+import json
+from typing import Annotated, Any
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints, ValidationError
 
-from innerbloom.core.errors import DocumentError
+from innerbloom.core.errors import BloomError, DocumentError
 
 
 class Model(BaseModel):
@@ -40,3 +41,21 @@ def first_wrong(error: ValidationError, whole: str) -> str:
 def refuse(path: str, why: str) -> DocumentError:
     """The one sentence for a document with something wrong at ``path``."""
     return DocumentError(f"The instrument cannot be read: {path}: {why}.")
+
+
+def json_text(data: Any, sentence: str, refusal: type[BloomError]) -> Any:
+    """Plain data as it is, JSON text read; what cannot be read is refused with a sentence."""
+    if not isinstance(data, str | bytes):
+        return data
+    try:
+        return json.loads(data)
+    except (ValueError, RecursionError) as error:
+        raise refusal(f"{sentence}: {error}.") from error
+
+
+def published(model: type[BaseModel], title: str) -> dict[str, Any]:
+    """The JSON Schema of a document as it is published."""
+    schema = model.model_json_schema()
+    schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
+    schema["title"] = title
+    return schema

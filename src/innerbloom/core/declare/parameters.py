@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cache
-from typing import Any, Literal
+from typing import Any, Literal, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -127,10 +127,21 @@ class Settings(BaseModel):
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False, validate_assignment=True)
 
 
-def settings_model(name: str, declared: tuple[Declared, ...]) -> type[Settings]:
-    """A pydantic model with one ranged field for each parameter and one of words for a choice."""
-    fields: dict[str, Any] = {d.id: _field(d) for d in declared}
-    return create_model(name, __base__=Settings, **fields)
+S = TypeVar("S", bound=Settings)
+
+
+def settings_model(
+    name: str,
+    declared: tuple[Declared, ...],
+    base: type[S] = Settings,  # type: ignore[assignment]
+    **more: Any,
+) -> type[S]:
+    """A pydantic model with one ranged field for each parameter and one of words for a choice.
+
+    ``more`` are fields of another sort, as for ``pydantic.create_model``.
+    """
+    fields: dict[str, Any] = {**more, **{d.id: _field(d) for d in declared}}
+    return create_model(name, __base__=base, **fields)
 
 
 def _field(declared: Declared) -> tuple[Any, Any]:

@@ -7,10 +7,9 @@ from contextlib import contextmanager
 from functools import cache
 from typing import Any, Protocol, TypeVar
 
-from pydantic import GetCoreSchemaHandler, GetJsonSchemaHandler
+from pydantic import BaseModel, GetCoreSchemaHandler, GetJsonSchemaHandler
 from pydantic_core import PydanticCustomError, core_schema
 
-from innerbloom.core.declare.model import Model
 from innerbloom.core.declare.parameters import Declared, Settings, settings_model
 
 
@@ -91,15 +90,22 @@ class ByKind:
         Gives the pydantic model of a kind.
     what : str
         What such a thing is called in errors: ``"a layer"``.
+    key : str
+        The field that says of what kind it is.
     """
 
     def __init__(
-        self, registry: Registry[Any], model: Callable[[str], type[Model]], what: str
+        self,
+        registry: Registry[Any],
+        model: Callable[[str], type[BaseModel]],
+        what: str,
+        key: str = "kind",
     ) -> None:
-        self._registry, self._model, self._what = registry, model, what
+        self._registry, self._model, self._what, self._key = registry, model, what, key
 
-    def _read(self, value: Any) -> Model:
-        given = value.get("kind") if isinstance(value, dict) else getattr(value, "kind", None)
+    def _read(self, value: Any) -> BaseModel:
+        of = self._key
+        given = value.get(of) if isinstance(value, dict) else getattr(value, of, None)
         kind = str(given)
         if kind not in self._registry:
             known = ", ".join(self._registry)
@@ -118,8 +124,8 @@ class ByKind:
         self, schema: core_schema.CoreSchema, handler: GetJsonSchemaHandler
     ) -> dict[str, Any]:
         models = {kind: self._model(kind).__pydantic_core_schema__ for kind in self._registry}
-        return handler(core_schema.tagged_union_schema(dict(models), discriminator="kind"))
+        return handler(core_schema.tagged_union_schema(dict(models), discriminator=self._key))
 
 
-def _plain(value: Model) -> dict[str, Any]:
+def _plain(value: BaseModel) -> dict[str, Any]:
     return value.model_dump(mode="json")

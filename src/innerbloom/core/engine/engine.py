@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from concurrent.futures import ThreadPoolExecutor
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from innerbloom.core.dsp.rates import SPAN, TICK
 from innerbloom.core.engine.limiter import Limiter
-from innerbloom.core.engine.looking import held_notes, look_at
+from innerbloom.core.engine.looking import LayerLook, held_notes, look_at
 from innerbloom.core.engine.program import Program
 from innerbloom.core.engine.recording import Recording, as_it_stands, held_by_hand
 from innerbloom.core.engine.section import Section
@@ -204,7 +203,7 @@ class Engine:
         """How many voices sound now, counting those being let go."""
         return self.section.sounding()
 
-    def notes(self) -> list[list[float]]:
+    def notes(self) -> list[tuple[float, float, float, float]]:
         """Rows of [note id, pitch, slide, pressure] of the notes that keys hold down."""
         return held_notes(self.section.voices.records)
 
@@ -224,6 +223,6 @@ class Engine:
         """Most that the limiter took away since the last call, in dB, 0 or below."""
         return 0.0 if self._limiter is None else self._limiter.reduction_db()
 
-    def look(self, most: int = 256) -> list[dict[str, Any]]:
+    def look(self, most: int = 256) -> list[LayerLook]:
         """What each layer is doing, for pictures; see :mod:`.looking`."""
         return [look_at(layer, most) for layer in self.section.layers]

@@ -6,26 +6,35 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+from typing_extensions import TypedDict
 
 from innerbloom.core.dsp.state import HELD, MAX_GRAINS
 from innerbloom.core.engine.layers import LayerState
 
 
-def look_at(layer: LayerState, most: int) -> dict[str, Any]:
-    """Read-heads and grains of one layer.
+class LayerLook(TypedDict):
+    """What one layer does now.
 
-    Returns
-    -------
-    dict
-        ``heads``: rows of [position, sound, level] of each sounding voice; ``grains`` (clouds
-        only): rows of [place, age, pan, level, sound], place and age in 0..1, pan in -1..1.
+    Attributes
+    ----------
+    heads : list of (position, sound, level)
+        Of each sounding voice.
+    grains : list of (place, age, pan, level, sound)
+        Of clouds only; place and age in 0..1, pan in -1..1.
     """
+
+    heads: list[tuple[float, float, float]]
+    grains: list[tuple[float, float, float, float, float]]
+
+
+def look_at(layer: LayerState, most: int) -> LayerLook:
+    """Read-heads of one layer, and at most so many of its grains."""
     voices = layer.layer.voices
     slots = np.flatnonzero(voices["active"])
     sounding = voices[slots]
     levels = sounding["envelope"]["level"] * sounding["fade"]
     heads = np.stack((sounding["position"], sounding["sound"], levels), axis=1)
-    shown: dict[str, Any] = {"heads": heads.round(4).tolist(), "grains": []}
+    shown: LayerLook = {"heads": heads.round(4).tolist(), "grains": []}
     if "grains" in (layer.own.dtype.names or ()):
         shown["grains"] = _grains(layer, slots, levels, most)
     return shown
@@ -33,7 +42,7 @@ def look_at(layer: LayerState, most: int) -> dict[str, Any]:
 
 def _grains(
     layer: LayerState, slots: NDArray[np.intp], levels: NDArray[np.float64], most: int
-) -> list[list[float]]:
+) -> list[tuple[float, float, float, float, float]]:
     clouds = layer.own[slots]
     present = np.arange(MAX_GRAINS) < clouds["count"][:, None]
     grains = clouds["grains"][present][:most]
@@ -50,15 +59,15 @@ def _grains(
         ),
         axis=1,
     )
-    rounded: list[list[float]] = rows.round(4).tolist()
+    rounded: list[tuple[float, float, float, float, float]] = rows.round(4).tolist()
     return rounded
 
 
-def held_notes(records: NDArray[Any]) -> list[list[float]]:
+def held_notes(records: NDArray[Any]) -> list[tuple[float, float, float, float]]:
     """Rows of [note id, pitch, slide, pressure] of the notes that keys hold down, of VOICE
     records."""
     held = records[(records["state"] == HELD) & (records["member"] == 0)]
     pitch = held["pitch"] + held["bend"]
     rows = np.stack((held["note"], pitch, held["slide"], held["pressure"]), axis=1)
-    shown: list[list[float]] = rows.round(3).tolist()
+    shown: list[tuple[float, float, float, float]] = rows.round(3).tolist()
     return shown

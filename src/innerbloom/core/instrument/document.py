@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-import json
 from functools import cache
 from typing import TYPE_CHECKING, Annotated, Any, Literal, TypeAlias
 
 from pydantic import Field, StringConstraints, ValidationError, create_model
 
-from innerbloom.core.declare.model import Id, Model, Name, Share, refuse
+from innerbloom.core.declare.model import Id, Model, Name, Share, json_text, published, refuse
 from innerbloom.core.declare.parameters import Settings, settings_model
 from innerbloom.core.declare.registry import ByKind, settings_of
+from innerbloom.core.declare.revisions import DocumentKind
 from innerbloom.core.declare.sound import Sound
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument.catalogue import (
@@ -172,11 +172,7 @@ def parse_instrument(data: Any) -> Instrument:
     DocumentError
         One sentence that names the path of the first thing wrong.
     """
-    if isinstance(data, str | bytes):
-        try:
-            data = json.loads(data)
-        except (ValueError, RecursionError) as error:
-            raise DocumentError(f"This is not an instrument document: {error}.") from error
+    data = json_text(data, "This is not an instrument document", DocumentError)
     try:
         document = Instrument.model_validate(upgraded(data))
     except ValidationError as error:
@@ -192,6 +188,8 @@ def parse_instrument(data: Any) -> Instrument:
     check_movement(document)
     return document
 
+
+KIND = DocumentKind("instrument", "instrument", Instrument, parse_instrument)
 
 _RANGES = (("key_low", "key_high", "key"), ("velocity_low", "velocity_high", "velocity"))
 
@@ -242,7 +240,4 @@ def recordings_in(document: dict[str, Any]) -> list[str]:
 
 def json_schema() -> dict[str, Any]:
     """The published JSON Schema of the document."""
-    schema = Instrument.model_json_schema()
-    schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
-    schema["title"] = "Inner Bloom instrument"
-    return schema
+    return published(Instrument, "Inner Bloom instrument")

@@ -104,8 +104,10 @@ HIGHPASS = StepKind(
     "Clean and level",
     highpass,
     lambda s: f"{s.cutoff:.0f} Hz, {s.slope} an octave",
-    (P("cutoff", "cutoff", "", "Hz", 10, 4_000, 40, "Frequency 3 dB down.", "log"),),
-    (Choice("slope", "slope", tuple(_ORDERS), "24 dB", "How steep it falls, per octave."),),
+    (
+        P("cutoff", "cutoff", "", "Hz", 10, 4_000, 40, "Frequency 3 dB down.", "log"),
+        Choice("slope", "slope", tuple(_ORDERS), "24 dB", "How steep it falls, per octave."),
+    ),
     filters=True,
 )
 
@@ -156,13 +158,32 @@ NORMALISE = StepKind(
     normalise,
     _normalise_words,
     (
-        P("peak", "peak", "", "dB", -60, 0, -0.3, "Target of the peak, dBFS or dBTP.", "decibel"),
-        P("loudness", "loudness", "", "LUFS", -60, 0, -18, "Target of the loudness.", "decibel"),
-    ),
-    (
+        P(
+            "peak",
+            "peak",
+            "",
+            "dB",
+            -60,
+            0,
+            -0.3,
+            "Target of the peak, dBFS or dBTP.",
+            "decibel",
+            when=("to", ("peak", "true peak")),
+        ),
+        P(
+            "loudness",
+            "loudness",
+            "",
+            "LUFS",
+            -60,
+            0,
+            -18,
+            "Target of the loudness.",
+            "decibel",
+            when=("to", ("loudness",)),
+        ),
         Choice(
             "to", "to", ("peak", "true peak", "loudness"), "peak", "What is brought to a target."
         ),
     ),
-    shown={"peak": ("to", ("peak", "true peak")), "loudness": ("to", ("loudness",))},
 )

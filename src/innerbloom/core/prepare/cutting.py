@@ -165,8 +165,6 @@ CUT = StepKind(
             "Length of the fade at the end.",
             "cubic",
         ),
-    ),
-    (
         Choice("curve_in", "curve in", _CURVES, "linear", "Shape of the fade at the start."),
         Choice("curve_out", "curve out", _CURVES, "linear", "Shape of the fade at the end."),
     ),
@@ -209,7 +207,6 @@ CHANNELS = StepKind(
     lambda s: {"mid": "the middle", "side": "the sides", "swapped": "left and right swapped"}.get(
         s.take, s.take
     ),
-    (),
     (
         Choice(
             "take",

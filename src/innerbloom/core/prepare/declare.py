@@ -7,21 +7,18 @@ steps and the reference page come from the declarations.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass
+from functools import cache
 from typing import Any, Literal, Protocol
 
-from pydantic import BaseModel, ConfigDict, Field, create_model
-
-from innerbloom.core.declare.parameters import Choice, Parameter
+from innerbloom.core.declare.parameters import Declared, Settings, settings_model
 from innerbloom.core.prepare.clip import Clip
 
 Progress = Callable[[float], bool]
 
 
-class Step(BaseModel):
+class Step(Settings):
     """Base of the generated models of steps."""
-
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
     do: str
     on: bool = True
@@ -52,12 +49,10 @@ class StepKind:
         ``apply(clip, step, context) -> Clip``; raises a BloomError with one sentence.
     describe : callable
         ``describe(step) -> str``, a phrase for the list of steps.
-    parameters, choices : tuple
+    declared : tuple
+        What can be set.
     filters : bool
         Whether it is a plain filter, which a stretch of noise can be sent through too.
-    shown : dict
-        Parameters and choices that only matter under some value of a choice:
-        ``{"note": ("target", ("a note", "a scale"))}``.
     """
 
     id: str
@@ -66,25 +61,17 @@ class StepKind:
     group: str
     apply: Callable[[Clip, Any, Context], Clip]
     describe: Callable[[Any], str]
-    parameters: tuple[Parameter, ...] = ()
-    choices: tuple[Choice, ...] = ()
+    declared: tuple[Declared, ...] = ()
     filters: bool = False
-    shown: dict[str, tuple[str, tuple[str, ...]]] = field(default_factory=dict)
 
-    def model(self) -> type[Step]:
-        """The pydantic model of one step of this kind."""
-        fields: dict[str, Any] = {"do": (Literal[self.id], self.id)}  # type: ignore[name-defined]
-        for p in self.parameters:
-            of = int if p.whole_number else float
-            fields[p.id] = (
-                of,
-                Field(
-                    default=of(p.default),
-                    ge=p.low,
-                    le=p.high,
-                    description=f"{p.help} Unit: {p.unit or 'none'}.",
-                ),
-            )
-        for c in self.choices:
-            fields[c.id] = (Literal[c.options], Field(default=c.default, description=c.help))
-        return create_model(f"{self.id.title()}Step", __base__=Step, **fields)
+    @property
+    def settings_name(self) -> str:
+        """Name of the model of a step of this kind."""
+        return f"{self.id.title()}Step"
+
+
+@cache
+def step_model(kind: StepKind) -> type[Step]:
+    """The pydantic model of a step of one kind."""
+    do = (Literal[kind.id], kind.id)  # type: ignore[name-defined]
+    return settings_model(kind.settings_name, kind.declared, base=Step, do=do)

@@ -90,8 +90,6 @@ LOOP = StepKind(
             "Over how long the end blends into what comes before the start; 0 may click.",
             "cubic",
         ),
-    ),
-    (
         Choice(
             "curve",
             "curve",

@@ -164,9 +164,12 @@ ROOT = StepKind(
     "Pitch",
     set_root,
     lambda s: {"found": "as measured", "given": w.note(s.note)}.get(s.how, s.how),
-    (replace(_NOTE, help="The root."),),
-    (Choice("how", "root", ("found", "given", "no clear pitch"), "given", "Where it comes from."),),
-    shown={"note": ("how", ("given",))},
+    (
+        replace(_NOTE, help="The root.", when=("how", ("given",))),
+        Choice(
+            "how", "root", ("found", "given", "no clear pitch"), "given", "Where it comes from."
+        ),
+    ),
 )
 
 PULL = StepKind(
@@ -176,8 +179,9 @@ PULL = StepKind(
     "Pitch",
     pull,
     _pull_words,
-    (_NOTE, P("flatten", "flatten drift", "", "%", 0, 100, 70, "How much of the drift goes.")),
     (
+        replace(_NOTE, when=("target", ("a note", "a scale"))),
+        P("flatten", "flatten drift", "", "%", 0, 100, 70, "How much of the drift goes."),
         Choice(
             "target",
             "to",
@@ -185,7 +189,14 @@ PULL = StepKind(
             "nearest note",
             "What it is pulled to.",
         ),
-        Choice("scale", "scale", tuple(SCALES), "major", "Notes that count."),
+        Choice(
+            "scale",
+            "scale",
+            tuple(SCALES),
+            "major",
+            "Notes that count.",
+            when=("target", ("a scale",)),
+        ),
         Choice("vibrato", "vibrato", ("kept", "flattened"), "kept", "What becomes of vibrato."),
         Choice(
             "timing",
@@ -195,7 +206,6 @@ PULL = StepKind(
             "Moving along, like tape, leaves the sound untouched.",
         ),
     ),
-    shown={"note": ("target", ("a note", "a scale")), "scale": ("target", ("a scale",))},
 )
 
 TUNE_EACH = StepKind(
@@ -205,9 +215,11 @@ TUNE_EACH = StepKind(
     "Pitch",
     tune_each,
     lambda s: f"{s.amount:.0f} % to {s.scale}",
-    (P("amount", "amount", "", "%", 0, 100, 100, "How far each note goes."), _NOTE),
-    (Choice("scale", "scale", tuple(SCALES), "chromatic", "Notes that count."),),
-    shown={"note": ("scale", tuple(name for name in SCALES if name != "chromatic"))},
+    (
+        P("amount", "amount", "", "%", 0, 100, 100, "How far each note goes."),
+        replace(_NOTE, when=("scale", tuple(name for name in SCALES if name != "chromatic"))),
+        Choice("scale", "scale", tuple(SCALES), "chromatic", "Notes that count."),
+    ),
 )
 
 SHIFT = StepKind(
@@ -220,10 +232,18 @@ SHIFT = StepKind(
     (
         P("semitones", "shift", "", "st", -36, 36, 0, "How far the pitch moves."),
         P("cents", "fine", "", "ct", -100, 100, 0, "The same in cents."),
-        P("formant", "formants", "", "st", -24, 24, 0, "How far formants move on their own."),
+        P(
+            "formant",
+            "formants",
+            "",
+            "st",
+            -24,
+            24,
+            0,
+            "How far formants move on their own.",
+            when=("formants", ("on their own",)),
+        ),
         P("blend", "blend", "", "%", 0, 100, 100, "0 is the dry sound, 100 the shifted one."),
-    ),
-    (
         Choice(
             "formants",
             "formants",
@@ -232,7 +252,6 @@ SHIFT = StepKind(
             "What becomes of the sound's body.",
         ),
     ),
-    shown={"formant": ("formants", ("on their own",))},
 )
 
 STRETCH = StepKind(
@@ -243,15 +262,77 @@ STRETCH = StepKind(
     change_length,
     _stretch_words,
     (
-        P("ratio", "ratio", "", "x", 0.25, 8, 2, "How many times as long.", "log"),
-        P("seconds", "length", "", "s", 0.05, MOST_S, 8, "Length of the result.", "log"),
-        P("bars", "bars", "", "", 0.25, 64, 2, "Bars to fill.", "log"),
-        P("beats", "beats", "", "", 1, 16, 4, "Beats in a bar.", whole_number=True),
-        P("tempo", "tempo", "", "bpm", 20, 300, 96, "Beats a minute.", "log"),
-        P("place", "place", "", "s", 0, LONGEST_S, 0, "Where the drone stands."),
-        P("breadth", "breadth", "", "ms", 0, 4_000, 300, "How far it wanders about its place."),
-    ),
-    (
+        P(
+            "ratio",
+            "ratio",
+            "",
+            "x",
+            0.25,
+            8,
+            2,
+            "How many times as long.",
+            "log",
+            when=("by", ("ratio",)),
+        ),
+        P(
+            "seconds",
+            "length",
+            "",
+            "s",
+            0.05,
+            MOST_S,
+            8,
+            "Length of the result.",
+            "log",
+            when=("by", ("seconds", "drone")),
+        ),
+        P("bars", "bars", "", "", 0.25, 64, 2, "Bars to fill.", "log", when=("by", ("bars",))),
+        P(
+            "beats",
+            "beats",
+            "",
+            "",
+            1,
+            16,
+            4,
+            "Beats in a bar.",
+            whole_number=True,
+            when=("by", ("bars",)),
+        ),
+        P(
+            "tempo",
+            "tempo",
+            "",
+            "bpm",
+            20,
+            300,
+            96,
+            "Beats a minute.",
+            "log",
+            when=("by", ("bars",)),
+        ),
+        P(
+            "place",
+            "place",
+            "",
+            "s",
+            0,
+            LONGEST_S,
+            0,
+            "Where the drone stands.",
+            when=("by", ("drone",)),
+        ),
+        P(
+            "breadth",
+            "breadth",
+            "",
+            "ms",
+            0,
+            4_000,
+            300,
+            "How far it wanders about its place.",
+            when=("by", ("drone",)),
+        ),
         Choice("by", "by", ("ratio", "seconds", "bars", "drone"), "ratio", "How length is said."),
         Choice(
             "beginnings",
@@ -259,16 +340,7 @@ STRETCH = StepKind(
             ("sharp", "soft"),
             "sharp",
             "Sharp keeps attacks at their own pace.",
+            when=("by", ("ratio", "seconds", "bars")),
         ),
     ),
-    shown={
-        "ratio": ("by", ("ratio",)),
-        "seconds": ("by", ("seconds", "drone")),
-        "bars": ("by", ("bars",)),
-        "beats": ("by", ("bars",)),
-        "tempo": ("by", ("bars",)),
-        "place": ("by", ("drone",)),
-        "breadth": ("by", ("drone",)),
-        "beginnings": ("by", ("ratio", "seconds", "bars")),
-    },
 )

@@ -11,7 +11,7 @@ import sqlalchemy as sa
 from alembic import op
 
 from innerbloom.core.errors import DocumentError
-from innerbloom.core.instrument.history import completed
+from innerbloom.core.instrument.document import KIND
 
 Plain = dict[str, Any]
 
@@ -38,7 +38,7 @@ def bring_up_to_date(before: int) -> None:
 
 def _rewrite(connection: sa.Connection, id_: int, newest: Plain, revisions: list[Any]) -> None:
     """Bring a document up to date, and its revisions from the newest back."""
-    later, after = newest, completed(newest)
+    later, after = newest, KIND.complete(newest)
     connection.execute(
         sa.text("UPDATE instrument SET document = :document WHERE id = :id"),
         {"document": json.dumps(after), "id": id_},
@@ -46,7 +46,7 @@ def _rewrite(connection: sa.Connection, id_: int, newest: Plain, revisions: list
     for number, revision in enumerate(revisions):
         try:
             earlier = jsonpatch.apply_patch(later, json.loads(revision.inverse))
-            before = completed(earlier)
+            before = KIND.complete(earlier)
         except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, DocumentError):
             # what lies before a step that cannot be read cannot be reached by undo either
             _forget(connection, [one.id for one in revisions[number:]])

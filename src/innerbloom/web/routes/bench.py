@@ -6,85 +6,50 @@ from typing import Any
 
 from apiflask import APIBlueprint, HTTPError
 from flask import Response, json
-from sqlalchemy.orm import Session
 
 from innerbloom.core.errors import BloomError
+from innerbloom.core.prepare.recipe import KIND as RECIPE
 from innerbloom.core.prepare.recipe import STEP_KINDS, Recipe, parse_recipe
 from innerbloom.core.sound.files import sound_info
-from innerbloom.store import recordings, sheets
-from innerbloom.store.instruments import Way
-from innerbloom.store.models import Recording, Sheet
-from innerbloom.store.settings import read_settings
+from innerbloom.store import documents, recordings
+from innerbloom.store.models import Document, Recording
 from innerbloom.store.stages import StageStore, summary_of
 from innerbloom.web import bench_schemas as b
 from innerbloom.web import schemas as s
+from innerbloom.web.revised import add_revisions
 from innerbloom.web.routes.recordings import found_recording
-from innerbloom.web.services import database, services
+from innerbloom.web.services import database, services, settings
 
 bp = APIBlueprint("bench", __name__, url_prefix="/api")
 
 
-def _out(db: Session, sheet: Sheet) -> b.BenchOut:
-    ways = sheets.ways(db, sheet)
-    return b.BenchOut(
-        recording=sheet.recording_id, revision=sheet.revision, steps=sheet.steps,
-        sentences=_recipe(sheet).sentences(), undo=ways.undo, redo=ways.redo,
-    )  # fmt: skip
+def _found(recording_id: int) -> Document:
+    """The recipe of a sound."""
+    row = found_recording(recording_id)
+    kind = documents.kind_at_bench(row)
+    if kind is not RECIPE:
+        raise HTTPError(404, f"'{row.name}' has no recipe of steps: open its {kind.id}.")
+    return documents.at_bench(database(), row)
 
 
-def _recipe(sheet: Sheet) -> Recipe:
-    return parse_recipe({"steps": sheet.steps})
+def _recipe(recording_id: int) -> Recipe:
+    return parse_recipe(_found(recording_id).content)
+
+
+add_revisions(bp, "/recordings/<int:recording_id>/bench", RECIPE, _found)
 
 
 @bp.get("/bench/steps")
 @bp.output(b.StepKinds)
 def step_kinds() -> b.StepKinds:
     """Every kind of step, as it is declared."""
-    kinds = [
-        b.StepKindOut(
-            id=kind.id, name=kind.name, help=kind.help, group=kind.group,
-            parameters=list(kind.parameters), choices=list(kind.choices),
-            shown={key: (of, list(when)) for key, (of, when) in kind.shown.items()},
-        )
-        for kind in STEP_KINDS.values()
-    ]  # fmt: skip
-    return b.StepKinds(kinds=kinds)
-
-
-@bp.get("/recordings/<int:recording_id>/bench")
-@bp.output(b.BenchOut)
-def get_bench(recording_id: int) -> b.BenchOut:
-    with database() as db:
-        return _out(db, sheets.opened(db, found_recording(db, recording_id)))
-
-
-@bp.patch("/recordings/<int:recording_id>/bench")
-@bp.input(b.BenchEdit, location="json")
-@bp.output(b.BenchOut)
-def edit_bench(recording_id: int, json_data: b.BenchEdit) -> b.BenchOut:
-    """Store other steps as a revision."""
-    with database() as db:
-        sheet = sheets.opened(db, found_recording(db, recording_id))
-        sheets.edit(db, sheet, json_data.revision, json_data.steps, json_data.label)
-        return _out(db, sheet)
-
-
-@bp.post("/recordings/<int:recording_id>/bench/<any(undo, redo):way>")
-@bp.input(s.RevisionIn, location="json")
-@bp.output(b.BenchOut)
-def step_bench(recording_id: int, way: Way, json_data: s.RevisionIn) -> b.BenchOut:
-    """Take the last change back, or make it again."""
-    with database() as db:
-        sheet = sheets.opened(db, found_recording(db, recording_id))
-        sheets.step(db, sheet, json_data.revision, way)
-        return _out(db, sheet)
+    return b.StepKinds(kinds=[b.StepKindOut.model_validate(kind) for kind in STEP_KINDS.values()])
 
 
 @bp.get("/recordings/<int:recording_id>/bench/recipe")
 @bp.doc(responses={200: "the recipe as a JSON file"})
 def export_recipe(recording_id: int) -> Response:
-    with database() as db:
-        plain = _recipe(sheets.opened(db, found_recording(db, recording_id))).plain()
+    plain = _recipe(recording_id).plain()
     headers = {"Content-Disposition": 'attachment; filename="recipe.json"'}
     return Response(json.dumps(plain, indent=2), mimetype="application/json", headers=headers)
 
@@ -94,12 +59,10 @@ def export_recipe(recording_id: int) -> Response:
 @bp.output(b.Copied)
 def copy_recipe(recording_id: int, json_data: b.CopyIn) -> b.Copied:
     """Lay this recipe over other recordings; each can undo it."""
-    with database() as db:
-        row = found_recording(db, recording_id)
-        steps = sheets.opened(db, row).steps
-        for other in json_data.recordings:
-            sheet = sheets.opened(db, found_recording(db, other))
-            sheets.edit(db, sheet, sheet.revision, steps, f"Recipe of {row.name}")
+    row, recipe = found_recording(recording_id), _recipe(recording_id)
+    for other in json_data.recordings:
+        theirs = _found(other)
+        documents.replace(database(), theirs, theirs.revision, recipe, f"Recipe of {row.name}")
     return b.Copied(copied=len(json_data.recordings))
 
 
@@ -108,13 +71,11 @@ def copy_recipe(recording_id: int, json_data: b.CopyIn) -> b.Copied:
 @bp.output(b.StageAnswer)
 def stage(recording_id: int, json_data: b.StageIn) -> b.StageAnswer:
     """What the first steps make: at once where it is kept, else as a job."""
-    with database() as db:
-        row = found_recording(db, recording_id)
-        recipe = _recipe(sheets.opened(db, row)).upto(json_data.upto)
-        tuning = read_settings(db).tuning
+    row = found_recording(recording_id)
+    recipe = _recipe(recording_id).upto(json_data.upto)
     if not recipe.steps:
         return b.StageAnswer(key=row.digest, job=None, stage=_as_stage(row))
-    files = services().files
+    files, tuning = services().files, settings().tuning
     key = StageStore(files, row.digest, recipe, tuning).key(len(recipe.steps))
     present = summary_of(files, key)
     if present is not None:
@@ -148,20 +109,12 @@ def get_stage(key: str) -> b.StageOut:
 @bp.output(s.JobStarted, status_code=202)
 def keep(recording_id: int, json_data: b.KeepIn) -> s.JobStarted:
     """Make materials: the whole recipe once, or one from each piece of the recording."""
-    with database() as db:
-        row = found_recording(db, recording_id)
-        sheet = sheets.opened(db, row)
-        tuning = read_settings(db).tuning
-        origin = {
-            "notes": row.notes, "recordist": row.recordist, "licence": row.licence,
-            "date": row.date,
-        }  # fmt: skip
-        params = {
-            "digest": row.digest, "recording": row.id, "name": row.name, "tuning": tuning,
-            "place": row.place,
-            "steps": sheet.steps, "origin": origin,
-            "pieces": [piece.model_dump() for piece in json_data.pieces],
-        }  # fmt: skip
+    row, recipe = found_recording(recording_id), _recipe(recording_id)
+    params = {
+        "digest": row.digest, "recording": row.id, "name": row.name, "tuning": settings().tuning,
+        "place": row.place, "steps": recipe.plain()["steps"], "origin": recordings.origin_of(row),
+        "pieces": [piece.model_dump() for piece in json_data.pieces],
+    }  # fmt: skip
     for piece in json_data.pieces:
         if piece.end is not None and piece.end <= (piece.start or 0.0):
             raise BloomError(f"'{piece.name}' is empty: its end has to lie after its start.")
@@ -174,9 +127,9 @@ def keep(recording_id: int, json_data: b.KeepIn) -> s.JobStarted:
 @bp.output(s.Lineage)
 def lineage(recording_id: int) -> s.Lineage:
     """What a sound came from, step by step back, and what was made from it."""
-    with database() as db:
-        row = found_recording(db, recording_id, deleted=True)
-        return s.Lineage(
-            made_from=[s.SoundRef.of(one) for one in recordings.ancestors(db, row)],
-            made_into=[s.SoundRef.of(one) for one in recordings.descendants(db, row)],
-        )
+    db = database()
+    row = found_recording(recording_id, deleted=True)
+    return s.Lineage(
+        made_from=[s.SoundRef.of(one) for one in recordings.ancestors(db, row)],
+        made_into=[s.SoundRef.of(one) for one in recordings.descendants(db, row)],
+    )

@@ -14,10 +14,9 @@ from innerbloom.core.sound.metadata import Origin, read_origin
 from innerbloom.core.sound.takes import read_take
 from innerbloom.demo.card import make_card
 from innerbloom.store.captures import MOST_S, Capture, Captures, OutOfStepError
-from innerbloom.store.settings import read_settings
 from innerbloom.web import gathering_schemas as g
 from innerbloom.web import schemas as s
-from innerbloom.web.services import database, services
+from innerbloom.web.services import services, settings
 
 bp = APIBlueprint("gathering", __name__, url_prefix="/api")
 
@@ -85,9 +84,12 @@ def drop_capture(capture_id: str) -> str:
 
 
 def _start_import(path: Path, filename: str, lineage: dict[str, str]) -> str:
-    with database() as db:
-        tuning = read_settings(db).tuning
-    params = {"path": path.name, "filename": filename, "tuning": tuning, "lineage": lineage}
+    params = {
+        "path": path.name,
+        "filename": filename,
+        "tuning": settings().tuning,
+        "lineage": lineage,
+    }
     return services().jobs.submit("import", filename.rsplit(".", 1)[0], params)
 
 

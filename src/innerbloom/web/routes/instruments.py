@@ -4,112 +4,85 @@ from __future__ import annotations
 
 import tempfile
 from pathlib import Path
+from typing import Any
 
-import jsonpatch
 from apiflask import APIBlueprint, HTTPError
 from flask import Response, send_file
-from sqlalchemy.orm import Session
 
 from innerbloom.core.deliver.bundle import write_bundle
+from innerbloom.core.instrument.document import KIND as INSTRUMENT
 from innerbloom.core.instrument.document import Instrument, parse_instrument
-from innerbloom.core.instrument.history import completed
-from innerbloom.store import instruments
+from innerbloom.jobs.kind import as_file
+from innerbloom.jobs.rendering import MIDI
+from innerbloom.store import documents
 from innerbloom.store.files import safe_title
-from innerbloom.store.models import InstrumentRow
-from innerbloom.store.settings import read_settings
+from innerbloom.store.models import Document
 from innerbloom.web import schemas as s
-from innerbloom.web.services import database, services
+from innerbloom.web.revised import Revision, add_revisions, answer_model, revision_of
+from innerbloom.web.services import database, services, settings
 from innerbloom.web.uploads import receive
 
 bp = APIBlueprint("instruments", __name__, url_prefix="/api")
 
 
-def found_instrument(db: Session, instrument_id: int, *, deleted: bool = False) -> InstrumentRow:
-    row = db.get(InstrumentRow, instrument_id)
-    if row is None or (row.deleted is not None and not deleted):
+InstrumentRevision = answer_model(INSTRUMENT)
+
+
+def found_instrument(instrument_id: int, *, deleted: bool = False) -> Document:
+    row = database().get(Document, instrument_id)
+    if row is None or row.kind != INSTRUMENT.id or (row.deleted is not None and not deleted):
         raise HTTPError(404, "This instrument does not exist or was deleted.")
     return row
 
 
-def instrument_out(db: Session, row: InstrumentRow) -> s.InstrumentOut:
-    ways = instruments.ways(db, row)
-    return s.InstrumentOut(
-        id=row.id, name=row.name, revision=row.revision, changed=row.changed,
-        document=completed(row.document), undo=ways.undo, redo=ways.redo,
-    )  # fmt: skip
+def opened(instrument_id: int) -> Instrument:
+    """The newest document of an instrument."""
+    return parse_instrument(found_instrument(instrument_id).content)
 
 
-def store_change(
-    db: Session, row: InstrumentRow, revision: int, changed: Instrument, label: str
-) -> s.InstrumentOut:
+def created(document: Instrument) -> Revision[Any]:
+    """Enter a new instrument."""
+    return revision_of(documents.create(database(), INSTRUMENT, document))
+
+
+def store_change(row: Document, revision: int, changed: Instrument, label: str) -> Revision[Any]:
     """Store a changed document as a revision."""
-    patch = list(jsonpatch.make_patch(completed(row.document), changed.model_dump(mode="json")))
-    instruments.edit(db, row, revision, patch, label)
-    return instrument_out(db, row)
+    documents.replace(database(), row, revision, changed, label)
+    return revision_of(row)
+
+
+add_revisions(bp, "/instruments/<int:instrument_id>", INSTRUMENT, found_instrument)
 
 
 @bp.get("/instruments")
 @bp.output(s.InstrumentList)
 def list_instruments() -> s.InstrumentList:
-    with database() as db:
-        return s.InstrumentList(
-            instruments=[s.InstrumentLine.of(row) for row in instruments.listed(db)]
-        )
-
-
-@bp.get("/instruments/<int:instrument_id>")
-@bp.output(s.InstrumentOut)
-def get_instrument(instrument_id: int) -> s.InstrumentOut:
-    with database() as db:
-        return instrument_out(db, found_instrument(db, instrument_id))
-
-
-@bp.patch("/instruments/<int:instrument_id>")
-@bp.input(s.EditIn, location="json")
-@bp.output(s.InstrumentOut)
-def edit_instrument(instrument_id: int, json_data: s.EditIn) -> s.InstrumentOut:
-    """Store a change, as a JSON Patch (RFC 6902) on the newest revision."""
-    with database() as db:
-        row = found_instrument(db, instrument_id)
-        instruments.edit(db, row, json_data.revision, json_data.patch, json_data.label)
-        return instrument_out(db, row)
-
-
-@bp.post("/instruments/<int:instrument_id>/<any(undo, redo):way>")
-@bp.input(s.RevisionIn, location="json")
-@bp.output(s.InstrumentOut)
-def step(instrument_id: int, way: instruments.Way, json_data: s.RevisionIn) -> s.InstrumentOut:
-    """Take the last change back, or make it again."""
-    with database() as db:
-        row = found_instrument(db, instrument_id)
-        instruments.step(db, row, json_data.revision, way)
-        return instrument_out(db, row)
+    return s.InstrumentList(
+        instruments=[s.InstrumentLine.of(row) for row in documents.listed(database(), INSTRUMENT)]
+    )
 
 
 @bp.post("/instruments/<int:instrument_id>/duplicate")
-@bp.output(s.InstrumentOut, status_code=201)
-def duplicate(instrument_id: int) -> s.InstrumentOut:
-    with database() as db:
-        document = parse_instrument(found_instrument(db, instrument_id).document)
-        document.name = f"{document.name[:112]} copy"
-        return instrument_out(db, instruments.create(db, document))
+@bp.output(InstrumentRevision, status_code=201)
+def duplicate(instrument_id: int) -> Revision[Any]:
+    document = opened(instrument_id)
+    document.name = f"{document.name[:112]} copy"
+    return created(document)
 
 
 @bp.delete("/instruments/<int:instrument_id>")
 @bp.output({}, status_code=204)
 def delete_instrument(instrument_id: int) -> str:
-    with database() as db:
-        instruments.set_deleted(db, found_instrument(db, instrument_id), True)
+    documents.set_deleted(database(), found_instrument(instrument_id), True)
     return ""
 
 
 @bp.post("/instruments/<int:instrument_id>/restore")
-@bp.output(s.InstrumentOut)
-def restore_instrument(instrument_id: int) -> s.InstrumentOut:
-    with database() as db:
-        row = found_instrument(db, instrument_id, deleted=True)
-        instruments.set_deleted(db, row, False)
-        return instrument_out(db, row)
+@bp.output(InstrumentRevision)
+def restore_instrument(instrument_id: int) -> Revision[Any]:
+    row = found_instrument(instrument_id, deleted=True)
+    documents.set_deleted(database(), row, False)
+    return revision_of(row)
 
 
 @bp.post("/instruments/<int:instrument_id>/render")
@@ -117,22 +90,23 @@ def restore_instrument(instrument_id: int) -> s.InstrumentOut:
 @bp.output(s.JobStarted, status_code=202)
 def render(instrument_id: int, json_data: s.RenderIn) -> s.JobStarted:
     """Render a note or a MIDI file, as a job."""
-    with database() as db:
-        row = found_instrument(db, instrument_id)
-        title = json_data.title.strip() or f"{row.name} render"
-        params = {
-            **json_data.model_dump(), "document": row.document, "title": title,
-            "instrument": row.id, "revision": row.revision,
-        }  # fmt: skip
-    return s.JobStarted(job=services().jobs.submit("render", title, params))
+    row = found_instrument(instrument_id)
+    title = json_data.title.strip() or f"{row.name} render"
+    params = {
+        **json_data.model_dump(exclude={"midi"}), "title": title, "instrument": row.id,
+        "revision": row.revision,
+    }  # fmt: skip
+    files = as_file(row.content)
+    if json_data.midi is not None:
+        files[MIDI] = json_data.midi
+    return s.JobStarted(job=services().jobs.submit("render", title, params, files))
 
 
 @bp.get("/instruments/<int:instrument_id>/bundle")
 @bp.doc(responses={200: "a zip with the document and its recordings as FLAC"})
 def export_bundle(instrument_id: int) -> Response:
-    with database() as db:
-        row = found_instrument(db, instrument_id)
-        document, name = parse_instrument(row.document), safe_title(row.name, "Instrument")
+    row = found_instrument(instrument_id)
+    document, name = parse_instrument(row.content), safe_title(row.name, "Instrument")
     files = services().files
     with tempfile.TemporaryDirectory(dir=files.incoming) as folder:
         path = Path(folder) / "bundle.zip"
@@ -149,8 +123,7 @@ def export_bundle(instrument_id: int) -> Response:
 def import_bundle(query_data: s.UploadIn) -> s.JobStarted:
     """Open a bundle, given as the request's body, as a job."""
     path, _ = receive(services().files, query_data.name)
-    with database() as db:
-        tuning = read_settings(db).tuning
+    tuning = settings().tuning
     title = safe_title(query_data.name, "Bundle")
     params = {"path": path.name, "filename": query_data.name[-255:], "tuning": tuning}
     return s.JobStarted(job=services().jobs.submit("bundle", title, params))

@@ -2,24 +2,29 @@
 
 from __future__ import annotations
 
+import base64
+import json
 import shutil
 
 from apiflask import APIBlueprint, HTTPError
 from flask import Response, send_from_directory
-from sqlalchemy.orm import Session
+from sqlalchemy import select
 
 from innerbloom.core.instrument.document import recordings_in
+from innerbloom.jobs.kind import DOCUMENT
+from innerbloom.jobs.rendering import MIDI
 from innerbloom.store.files import safe_title
 from innerbloom.store.models import JobRow
-from innerbloom.store.settings import read_settings
 from innerbloom.web import schemas as s
-from innerbloom.web.services import database, services
+from innerbloom.web.services import database, services, settings
+
+_PROGRESS_S = 0.4
 
 bp = APIBlueprint("jobs", __name__, url_prefix="/api")
 
 
-def _found(db: Session, job_id: str) -> JobRow:
-    row = db.get(JobRow, job_id)
+def _found(job_id: str) -> JobRow:
+    row = database().get(JobRow, job_id)
     if row is None:
         raise HTTPError(404, "There is no such job.")
     return row
@@ -30,31 +35,39 @@ def _out(row: JobRow) -> s.JobOut:
 
 
 @bp.get("/jobs")
+@bp.input(s.JobsIn, location="query")
 @bp.output(s.JobList)
-def list_jobs() -> s.JobList:
-    with database() as db:
-        return s.JobList(jobs=[_out(row) for row in services().jobs.recent(db)])
+def list_jobs(query_data: s.JobsIn) -> s.JobList:
+    """Jobs that changed since a moment; waits for a change, or tells progress meanwhile."""
+    jobs, db = services().jobs, database()
+    # while something runs there is progress to tell before long
+    wait = min(query_data.wait, _PROGRESS_S) if jobs.running() else query_data.wait
+    changed = jobs.changes.since(query_data.since, wait)
+    moment = jobs.changes.now()
+    if changed is None:
+        rows = jobs.recent(db)
+    else:
+        rows = list(db.scalars(select(JobRow).where(JobRow.id.in_({*changed, *jobs.running()}))))
+    return s.JobList(jobs=[_out(row) for row in rows], moment=moment)
 
 
 @bp.get("/jobs/<job_id>")
 @bp.output(s.JobOut)
 def get_job(job_id: str) -> s.JobOut:
-    with database() as db:
-        return _out(_found(db, job_id))
+    return _out(_found(job_id))
 
 
 @bp.delete("/jobs/<job_id>")
 @bp.output(s.JobOut)
 def cancel_job(job_id: str) -> s.JobOut:
     """Ask a job to stop."""
-    with database() as db:
-        row = _found(db, job_id)
-        services().jobs.cancel(job_id)
-        return _out(row)
+    row = _found(job_id)
+    services().jobs.cancel(job_id)
+    return _out(row)
 
 
-def _rendered(db: Session, job_id: str) -> JobRow:
-    row = _found(db, job_id)
+def _rendered(job_id: str) -> JobRow:
+    row = _found(job_id)
     if row.kind != "render" or row.state != "done":
         raise HTTPError(409, "This job has no file to give: it is not a finished render.")
     if not (services().files.renders / row.result["file"]).is_file():
@@ -65,8 +78,7 @@ def _rendered(db: Session, job_id: str) -> JobRow:
 @bp.get("/jobs/<job_id>/file")
 @bp.doc(responses={200: "the rendered sound"})
 def download(job_id: str) -> Response:
-    with database() as db:
-        row = _rendered(db, job_id)
+    row = _rendered(job_id)
     name = row.result["file"]
     suffix = name[name.rindex(".") :]
     return send_from_directory(
@@ -80,20 +92,22 @@ def download(job_id: str) -> Response:
 def keep(job_id: str) -> s.JobStarted:
     """Put a render on the shelf as a recording that knows what it was made from."""
     files = services().files
-    with database() as db:
-        row = _rendered(db, job_id)
-        tuning = read_settings(db).tuning
+    row = _rendered(job_id)
     incoming = files.new_incoming(row.result["file"])
     shutil.copyfile(files.renders / row.result["file"], incoming)
-    document = row.params["document"]
+    folder = services().jobs.folder(job_id)
+    document, midi = json.loads((folder / DOCUMENT).read_text("utf-8")), folder / MIDI
     lineage = {
         "instrument": row.params["instrument"], "name": document["name"],
         "revision": row.params["revision"], "document": document,
-        "played": {key: row.params[key] for key in ("key", "seconds", "velocity", "midi")},
+        "played": {
+            **{key: row.params[key] for key in ("key", "seconds", "velocity")},
+            "midi": base64.b64encode(midi.read_bytes()).decode() if midi.is_file() else None,
+        },
         "recordings": recordings_in(document),
     }  # fmt: skip
     params = {
-        "path": incoming.name, "filename": f"{row.title}{incoming.suffix}", "tuning": tuning,
-        "lineage": lineage,
+        "path": incoming.name, "filename": f"{row.title}{incoming.suffix}",
+        "tuning": settings().tuning, "lineage": lineage,
     }  # fmt: skip
     return s.JobStarted(job=services().jobs.submit("import", row.title, params))

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
-import jsonpatch
 from apiflask import APIBlueprint
 from sqlalchemy import select
-from sqlalchemy.orm import Session
 
+from innerbloom.core.declare.revisions import difference
 from innerbloom.core.errors import BloomError
 from innerbloom.core.instrument import chains, layering
 from innerbloom.core.instrument.catalogue import LAYER_KINDS
@@ -16,11 +16,19 @@ from innerbloom.core.instrument.document import Instrument, Scala, parse_instrum
 from innerbloom.core.instrument.resembling import in_its_own_voice, resemble
 from innerbloom.core.instrument.vary import Range, ranges_around, vary
 from innerbloom.core.performance.scala import key_offsets, read_mapping, read_scale
-from innerbloom.store.models import InstrumentRow, JobRow
+from innerbloom.jobs.kind import as_file
+from innerbloom.jobs.portraying import portrait_in
+from innerbloom.store.models import Document, JobRow
 from innerbloom.store.recordings import sound_of
 from innerbloom.web import layer_schemas as ls
 from innerbloom.web import schemas as s
-from innerbloom.web.routes.instruments import found_instrument, store_change
+from innerbloom.web.revised import Revision
+from innerbloom.web.routes.instruments import (
+    InstrumentRevision,
+    found_instrument,
+    opened,
+    store_change,
+)
 from innerbloom.web.routes.recordings import found_recording
 from innerbloom.web.services import database, services
 
@@ -29,24 +37,21 @@ bp = APIBlueprint("layers", __name__, url_prefix="/api")
 
 @bp.post("/instruments/<int:instrument_id>/layers")
 @bp.input(ls.ActionIn, location="json")
-@bp.output(s.InstrumentOut)
-def act(instrument_id: int, json_data: ls.ActionIn) -> s.InstrumentOut:
+@bp.output(InstrumentRevision)
+def act(instrument_id: int, json_data: ls.ActionIn) -> Revision[Any]:
     """Add, copy, move or remove a layer, or change which sounds it has, as one revision."""
     action = json_data.action
-    with database() as db:
-        row = found_instrument(db, instrument_id)
-        document = parse_instrument(row.document)
-        label, change = _change(db, document, action)
-        return store_change(db, row, action.revision, change(), label)
+    row = found_instrument(instrument_id)
+    document = parse_instrument(row.content)
+    label, change = _change(document, action)
+    return store_change(row, action.revision, change(), label)
 
 
-def _change(
-    db: Session, document: Instrument, action: ls.LayerAction
-) -> tuple[str, Callable[[], Instrument]]:
+def _change(document: Instrument, action: ls.LayerAction) -> tuple[str, Callable[[], Instrument]]:
     """The label of an action, and what makes the changed document."""
     match action:
         case ls.AddLayer():
-            return "Add a layer", lambda: _added(db, document, action)
+            return "Add a layer", lambda: _added(document, action)
         case ls.AddClick():
             return "Add a click", lambda: layering.add_click(document)
         case ls.AddTuned():
@@ -60,21 +65,21 @@ def _change(
         case ls.MoveLayer():
             return "Move a layer", lambda: layering.move_layer(document, action.layer, action.to)
         case _:
-            return _change_sounds(db, document, action)
+            return _change_sounds(document, action)
 
 
 def _change_sounds(
-    db: Session, document: Instrument, action: ls.LayerAction
+    document: Instrument, action: ls.LayerAction
 ) -> tuple[str, Callable[[], Instrument]]:
     """The same for what changes which sounds a layer has."""
     match action:
         case ls.SwapSound():
-            sound, loop = sound_of(found_recording(db, action.recording))
+            sound, loop = sound_of(found_recording(action.recording))
             return "Swap a sound", lambda: layering.swap_sound(
                 document, action.layer, action.which, sound, loop
             )
         case ls.AddSound():
-            one, _ = sound_of(found_recording(db, action.recording))
+            one, _ = sound_of(found_recording(action.recording))
             return "Add a sound", lambda: layering.add_sound(document, action.layer, one)
         case ls.RemoveSound():
             return "Remove a sound", lambda: layering.remove_sound(
@@ -89,11 +94,11 @@ def _change_sounds(
                 document, action.layer, action.by
             )
         case _:
-            return _change_voice(db, document, action)
+            return _change_voice(document, action)
 
 
 def _change_voice(
-    db: Session, document: Instrument, action: ls.LayerAction
+    document: Instrument, action: ls.LayerAction
 ) -> tuple[str, Callable[[], Instrument]]:
     """The same for what colours a layer, or lets it speak as another."""
     match action:
@@ -101,7 +106,7 @@ def _change_voice(
             return "Take the colouring away", lambda: chains.colour(document, action.layer, None)
         case ls.Colour():
             assert action.recording is not None
-            lent, _ = sound_of(found_recording(db, action.recording))
+            lent, _ = sound_of(found_recording(action.recording))
             return "Colour a layer", lambda: chains.colour(document, action.layer, lent)
         case ls.Resemble(other=None):
             return "Speak as itself", lambda: in_its_own_voice(document, action.layer)
@@ -112,14 +117,14 @@ def _change_voice(
             raise BloomError("This is nothing that can be done to a layer.")
 
 
-def _added(db: Session, document: Instrument, action: ls.AddLayer) -> Instrument:
+def _added(document: Instrument, action: ls.AddLayer) -> Instrument:
     kind = LAYER_KINDS.get(action.kind)
     choices = [choice for choice, _ in kind.with_sound] if kind is not None else []
     settings = {choices[0]: action.shape} if choices and action.shape else {}
     if action.recording is None:
         name = f"{action.shape or action.kind} {action.kind if action.shape else ''}".strip()
         return layering.add_layer(document, action.kind, name=name.capitalize(), settings=settings)
-    row = found_recording(db, action.recording)
+    row = found_recording(action.recording)
     sound, loop = sound_of(row)
     return layering.add_layer(
         document, action.kind, name=row.name, sound=sound, loop=loop, settings=settings
@@ -131,15 +136,14 @@ def _added(db: Session, document: Instrument, action: ls.AddLayer) -> Instrument
 @bp.output(ls.VariantList)
 def variants(instrument_id: int, json_data: ls.VariantsIn) -> ls.VariantList:
     """Variants of the newest revision, each with the patch that would keep it."""
-    with database() as db:
-        document = parse_instrument(found_instrument(db, instrument_id).document)
+    document = opened(instrument_id)
     asked = [Range(**one.model_dump()) for one in json_data.ranges]
     ranges = asked or ranges_around(document, json_data.groups, json_data.amount, json_data.layers)
     plain = document.model_dump(mode="json")
     made = []
     for number in range(json_data.count):
-        changed = vary(document, ranges, json_data.seed + number).model_dump(mode="json")
-        patch = list(jsonpatch.make_patch(plain, changed))
+        changed = vary(document, ranges, json_data.seed + number)
+        patch = difference(plain, changed.model_dump(mode="json"))
         made.append(ls.VariantOut(document=changed, patch=patch))
     return ls.VariantList(ranges=[ls.VariedRange(**one.__dict__) for one in ranges], variants=made)
 
@@ -148,36 +152,33 @@ def variants(instrument_id: int, json_data: ls.VariantsIn) -> ls.VariantList:
 @bp.output(ls.PortraitState)
 def portrait(instrument_id: int) -> ls.PortraitState:
     """The portrait of the newest revision, or the job that makes it."""
-    with database() as db:
-        row = found_instrument(db, instrument_id)
-        found = _portrait_job(db, row)
-        if found is None:
-            return ls.PortraitState(job=None, keys=None)
-        keys = found.result.get("keys") if found.state == "done" else None
-        return ls.PortraitState(job=found.id, keys=keys)
+    row = found_instrument(instrument_id)
+    found = _portrait_job(row)
+    if found is None:
+        return ls.PortraitState(job=None, keys=None)
+    return ls.PortraitState(job=found.id, keys=portrait_in(services().jobs.folder(found.id)))
 
 
 @bp.post("/instruments/<int:instrument_id>/portrait")
 @bp.output(s.JobStarted, status_code=202)
 def make_portrait(instrument_id: int) -> s.JobStarted:
     """Measure every key of the newest revision, as a job; one made before is not made again."""
-    with database() as db:
-        row = found_instrument(db, instrument_id)
-        found = _portrait_job(db, row)
-        params = {"document": row.document, "instrument": row.id, "revision": row.revision}
-        title = f"Portrait of {row.name}"
+    row = found_instrument(instrument_id)
+    found = _portrait_job(row)
+    params = {"instrument": row.id, "revision": row.revision}
+    title = f"Portrait of {row.name}"
     if found is not None and found.state in ("queued", "done"):
         return s.JobStarted(job=found.id)
-    return s.JobStarted(job=services().jobs.submit("portrait", title, params))
+    return s.JobStarted(job=services().jobs.submit("portrait", title, params, as_file(row.content)))
 
 
-def _portrait_job(db: Session, row: InstrumentRow) -> JobRow | None:
+def _portrait_job(row: Document) -> JobRow | None:
     """The newest portrait of this revision that was not given up."""
     statement = select(JobRow).where(JobRow.kind == "portrait").order_by(JobRow.created.desc())
     return next(
         (
             job
-            for job in db.scalars(statement)
+            for job in database().scalars(statement)
             if job.state in ("queued", "done")
             and (job.params["instrument"], job.params["revision"]) == (row.id, row.revision)
         ),
@@ -187,13 +188,12 @@ def _portrait_job(db: Session, row: InstrumentRow) -> JobRow | None:
 
 @bp.put("/instruments/<int:instrument_id>/tuning")
 @bp.input(ls.TuningIn, location="json")
-@bp.output(s.InstrumentOut)
-def tune(instrument_id: int, json_data: ls.TuningIn) -> s.InstrumentOut:
+@bp.output(InstrumentRevision)
+def tune(instrument_id: int, json_data: ls.TuningIn) -> Revision[Any]:
     """Tune the keys by a Scala scale and, if given, a keyboard mapping."""
     scale = read_scale(json_data.scale)
     mapping = None if json_data.mapping is None else read_mapping(json_data.mapping)
-    with database() as db:
-        row = found_instrument(db, instrument_id)
-        changed = parse_instrument(row.document)
-        changed.tuning = Scala(name=scale.name[:120], cents=key_offsets(scale, mapping))
-        return store_change(db, row, json_data.revision, changed, "Tuning")
+    row = found_instrument(instrument_id)
+    changed = parse_instrument(row.content)
+    changed.tuning = Scala(name=scale.name[:120], cents=key_offsets(scale, mapping))
+    return store_change(row, json_data.revision, changed, "Tuning")

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from apiflask import APIBlueprint
-from sqlalchemy.orm import Session
 
 from innerbloom.core.instrument import doctor, reach, sentences, wiring, wording
 from innerbloom.core.instrument.catalogue import MODULATOR_KINDS
@@ -12,29 +13,31 @@ from innerbloom.core.instrument.modulation import Route, reading_of
 from innerbloom.store import movements
 from innerbloom.store.recordings import sound_of
 from innerbloom.web import movement_schemas as ms
-from innerbloom.web import schemas as s
-from innerbloom.web.routes.instruments import found_instrument, store_change
+from innerbloom.web.revised import Revision
+from innerbloom.web.routes.instruments import (
+    InstrumentRevision,
+    found_instrument,
+    opened,
+    store_change,
+)
 from innerbloom.web.routes.recordings import found_recording
-from innerbloom.web.services import database, services
+from innerbloom.web.services import services
 
 bp = APIBlueprint("movement", __name__, url_prefix="/api/instruments/<int:instrument_id>/movement")
 
 
 @bp.post("")
 @bp.input(ms.MovementActionIn, location="json")
-@bp.output(s.InstrumentOut)
-def act(instrument_id: int, json_data: ms.MovementActionIn) -> s.InstrumentOut:
+@bp.output(InstrumentRevision)
+def act(instrument_id: int, json_data: ms.MovementActionIn) -> Revision[Any]:
     """Make, mirror or take away modulators and routes, as one revision."""
     action = json_data.action
-    with database() as db:
-        row = found_instrument(db, instrument_id)
-        label, changed = _changed(db, parse_instrument(row.document), action)
-        return store_change(db, row, action.revision, changed, label)
+    row = found_instrument(instrument_id)
+    label, changed = _changed(parse_instrument(row.content), action)
+    return store_change(row, action.revision, changed, label)
 
 
-def _changed(
-    db: Session, document: Instrument, action: ms.MovementAction
-) -> tuple[str, Instrument]:
+def _changed(document: Instrument, action: ms.MovementAction) -> tuple[str, Instrument]:
     """The label of an action, and the changed document."""
     match action:
         case ms.AddModulator():
@@ -59,7 +62,7 @@ def _changed(
         case ms.RandomMacros():
             return "Random macros", wiring.randomise_macros(document, action.seed)
         case ms.TakeCourse():
-            sound, _ = sound_of(found_recording(db, action.recording))
+            sound, _ = sound_of(found_recording(action.recording))
             return "Recording of a contour", wiring.take_course(document, action.modulator, sound)
         case ms.DropPiece():
             piece = movements.taken(services().files, action.movement)
@@ -77,9 +80,8 @@ def _removed(document: Instrument, ids: set[str]) -> tuple[str, Instrument]:
 @bp.output(ms.MovementOut)
 def reading(instrument_id: int, json_data: ms.SeenIn) -> ms.MovementOut:
     """Routes as sentences, bands in real units, sources, and what the doctor finds."""
-    with database() as db:
-        row = found_instrument(db, instrument_id)
-        document, revision = parse_instrument(row.document), row.revision
+    row = found_instrument(instrument_id)
+    document, revision = parse_instrument(row.content), row.revision
     clamped = {
         (owner, parameter): share
         for key, share in json_data.clamped.items()
@@ -141,8 +143,7 @@ def _sources(document: Instrument) -> list[ms.SourceReading]:
 @bp.output(ms.CompletionOut)
 def complete(instrument_id: int, json_data: ms.CompletionIn) -> ms.CompletionOut:
     """Sentences that what is typed so far may become."""
-    with database() as db:
-        document = parse_instrument(found_instrument(db, instrument_id).document)
+    document = opened(instrument_id)
     return ms.CompletionOut(sentences=sentences.complete(document, json_data.text))
 
 
@@ -162,8 +163,7 @@ def kept() -> ms.KeptMovements:
 @kept_bp.output(ms.KeptMovement, status_code=201)
 def keep(json_data: ms.KeepMovement) -> ms.KeptMovement:
     """Keep a modulator with its routes, to drop into other instruments."""
-    with database() as db:
-        document = parse_instrument(found_instrument(db, json_data.instrument).document)
+    document = opened(json_data.instrument)
     made = movements.keep(services().files, wiring.take_piece(document, json_data.modulator))
     return ms.KeptMovement(**made.__dict__)
 

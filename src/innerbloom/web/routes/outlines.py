@@ -22,12 +22,12 @@ from innerbloom.core.materials.spectrum.pictures import (
     mixed,
     outline_db,
 )
+from innerbloom.jobs.kind import as_file
 from innerbloom.store.models import JobRow
 from innerbloom.store.prepared import StoredMaterials
-from innerbloom.store.settings import read_settings
 from innerbloom.store.spectra import SpectrumStore
 from innerbloom.web import spectrum_schemas as ss
-from innerbloom.web.services import database, services
+from innerbloom.web.services import database, services, settings
 
 bp = APIBlueprint("outlines", __name__, url_prefix="/api")
 
@@ -53,21 +53,15 @@ def _outline(store: SpectrumStore, sound: Sound, place: float) -> NDArray[np.flo
 
 def _have_taken(key: str, sound: Sound) -> None:
     """Let a job take a sound apart, unless one is at it already."""
-    with database() as db:
-        rows = db.scalars(
-            select(JobRow)
-            .where(JobRow.kind == "spectrum")
-            .order_by(JobRow.created.desc())
-            .limit(50)
-        )
-        if any(one.params.get("key") == key and one.state in ("queued", "failed") for one in rows):
-            return
-        document = SpectrumDocument(name=sound.name or "a sound", sound=sound)
-        params = {
-            "document": document.model_dump(mode="json"), "tuning": read_settings(db).tuning,
-            "origin": None, "key": key,
-        }  # fmt: skip
-    services().jobs.submit("spectrum", f"Spectrum of {document.name}", params)
+    rows = database().scalars(
+        select(JobRow).where(JobRow.kind == "spectrum").order_by(JobRow.created.desc()).limit(50)
+    )
+    if any(one.params.get("key") == key and one.state in ("queued", "failed") for one in rows):
+        return
+    document = SpectrumDocument(name=sound.name or "a sound", sound=sound)
+    params = {"tuning": settings().tuning, "origin": None, "key": key}
+    files = as_file(document.model_dump(mode="json"))
+    services().jobs.submit("spectrum", f"Spectrum of {document.name}", params, files)
 
 
 @lru_cache(maxsize=32)

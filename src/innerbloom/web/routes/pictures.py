@@ -209,10 +209,14 @@ def notes(digest: str, query_data: b.StretchIn) -> b.NotesOut:
     samples, _ = _read(source, query_data.start, query_data.end, MOST_NOTES_S, "Notes")
     chord = find_notes(samples, source.rate)
     found = [
-        {"note": round(one.note(), 4), "hz": round(one.hz, 3), "level_db": round(one.level_db, 1),
-         "partials": float(len(one.partials))}
+        b.NoteFound(
+            note=round(one.note(), 4),
+            hz=round(one.hz, 3),
+            level_db=round(one.level_db, 1),
+            partials=len(one.partials),
+        )
         for one in chord.notes
-    ]  # fmt: skip
+    ]
     return b.NotesOut(notes=found, explained=round(chord.explained, 3))
 
 

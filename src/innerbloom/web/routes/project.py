@@ -22,7 +22,7 @@ from innerbloom.core.instrument.catalogue import (
 )
 from innerbloom.core.instrument.document import MAX_LAYERS, MAX_MEMBERS
 from innerbloom.core.instrument.modulation import POLARITIES
-from innerbloom.store.settings import ProjectSettings, read_settings, write_settings
+from innerbloom.store.settings import ProjectSettings, write_settings
 from innerbloom.web import schemas as s
 from innerbloom.web.layer_schemas import (
     Catalogue,
@@ -30,7 +30,7 @@ from innerbloom.web.layer_schemas import (
     LayerKindOut,
     ModulatorKindOut,
 )
-from innerbloom.web.services import database, services
+from innerbloom.web.services import database, services, settings
 
 bp = APIBlueprint("project", __name__, url_prefix="/api")
 
@@ -64,19 +64,17 @@ def parameters() -> Catalogue:
 @bp.get("/settings")
 @bp.output(ProjectSettings)
 def get_settings() -> ProjectSettings:
-    with database() as db:
-        return read_settings(db)
+    return settings()
 
 
 @bp.patch("/settings")
 @bp.input(s.SettingsEdit, location="json")
 @bp.output(ProjectSettings)
 def edit_settings(json_data: s.SettingsEdit) -> ProjectSettings:
-    with database() as db:
-        changed = json_data.model_dump(exclude_none=True)
-        settings = ProjectSettings(**{**read_settings(db).model_dump(), **changed})
-        write_settings(db, settings)
-        return settings
+    changed = json_data.model_dump(exclude_none=True)
+    stored = ProjectSettings(**{**settings().model_dump(), **changed})
+    write_settings(database(), stored)
+    return stored
 
 
 @bp.post("/live")

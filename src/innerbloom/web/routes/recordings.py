@@ -2,35 +2,37 @@
 
 from __future__ import annotations
 
-from apiflask import APIBlueprint, HTTPError
-from sqlalchemy.orm import Session
+from typing import Any
 
+from apiflask import APIBlueprint, HTTPError
+
+from innerbloom.core.instrument.document import KIND as INSTRUMENT
+from innerbloom.core.instrument.document import Instrument
 from innerbloom.core.instrument.grow import grow_cloud, grow_spectral, grow_wave
 from innerbloom.core.pitch_names import hz_to_note
-from innerbloom.store import instruments, recordings
+from innerbloom.store import documents, recordings
 from innerbloom.store.files import safe_title
 from innerbloom.store.finding import Wanted, found
 from innerbloom.store.models import Recording
-from innerbloom.store.settings import read_settings
 from innerbloom.web import schemas as s
-from innerbloom.web.routes.instruments import instrument_out
-from innerbloom.web.services import database, services
+from innerbloom.web.revised import Revision
+from innerbloom.web.routes.instruments import InstrumentRevision, created
+from innerbloom.web.services import database, services, settings
 from innerbloom.web.uploads import receive
 
 bp = APIBlueprint("recordings", __name__, url_prefix="/api")
 
 
-def found_recording(db: Session, recording_id: int, *, deleted: bool = False) -> Recording:
-    row = recordings.get(db, recording_id)
+def found_recording(recording_id: int, *, deleted: bool = False) -> Recording:
+    row = recordings.get(database(), recording_id)
     if row is None or (row.deleted is not None and not deleted):
         raise HTTPError(404, "This recording is not on the shelf.")
     return row
 
 
-def _out(db: Session, rows: list[Recording]) -> list[s.RecordingOut]:
-    tuning = read_settings(db).tuning
-    grown = instruments.listed(db)
-    return [s.RecordingOut.of(row, tuning, grown) for row in rows]
+def _out(rows: list[Recording]) -> list[s.RecordingOut]:
+    grown = documents.listed(database(), INSTRUMENT)
+    return [s.RecordingOut.of(row, settings().tuning, grown) for row in rows]
 
 
 @bp.get("/recordings")
@@ -38,14 +40,14 @@ def _out(db: Session, rows: list[Recording]) -> list[s.RecordingOut]:
 @bp.output(s.RecordingList)
 def list_recordings(query_data: Wanted) -> s.RecordingList:
     """What is on the shelf, filtered and in order."""
-    with database() as db:
-        rows = recordings.shelf(db, query_data.q)
-        kept = found(rows, query_data, read_settings(db).tuning)
-        return s.RecordingList(
-            recordings=_out(db, kept),
-            tags=sorted({tag for row in rows for tag in row.tags}),
-            places=sorted({row.place for row in rows if row.place}),
-        )
+    db = database()
+    rows = recordings.shelf(db, query_data.q)
+    kept = found(rows, query_data, settings().tuning)
+    return s.RecordingList(
+        recordings=_out(kept),
+        tags=sorted({tag for row in rows for tag in row.tags}),
+        places=sorted({row.place for row in rows if row.place}),
+    )
 
 
 @bp.post("/recordings")
@@ -57,21 +59,21 @@ def add_recording(query_data: s.UploadIn) -> tuple[s.Uploaded, int]:
 
 
 def start_import(name: str) -> tuple[s.Uploaded, int]:
-    with database() as db:
-        tuning = read_settings(db).tuning
+    db = database()
+    tuning = settings().tuning
     path, digest = receive(services().files, name)
     title = safe_title(name)
-    with database() as db:
-        present = recordings.with_digest(db, digest)
-        if present is not None:
-            path.unlink(missing_ok=True)
-            was_deleted = present.deleted is not None
-            recordings.restore(db, present)
-            message = (
-                f"'{present.name}' is back on the shelf." if was_deleted
-                else f"'{title}' is already on the shelf as '{present.name}'."
-            )  # fmt: skip
-            return s.Uploaded(job=None, recording=present.id, message=message), 200
+    db = database()
+    present = recordings.with_digest(db, digest)
+    if present is not None:
+        path.unlink(missing_ok=True)
+        was_deleted = present.deleted is not None
+        recordings.restore(db, present)
+        message = (
+            f"'{present.name}' is back on the shelf." if was_deleted
+            else f"'{title}' is already on the shelf as '{present.name}'."
+        )  # fmt: skip
+        return s.Uploaded(job=None, recording=present.id, message=message), 200
     params = {"path": path.name, "filename": name[-255:], "tuning": tuning}
     job = services().jobs.submit("import", title, params)
     return s.Uploaded(job=job, recording=None, message=""), 202
@@ -80,65 +82,62 @@ def start_import(name: str) -> tuple[s.Uploaded, int]:
 @bp.get("/recordings/<int:recording_id>")
 @bp.output(s.RecordingOut)
 def get_recording(recording_id: int) -> s.RecordingOut:
-    with database() as db:
-        return _out(db, [found_recording(db, recording_id)])[0]
+    return _out([found_recording(recording_id)])[0]
 
 
 @bp.patch("/recordings/<int:recording_id>")
 @bp.input(s.RecordingEdit, location="json")
 @bp.output(s.RecordingOut)
 def edit_recording(recording_id: int, json_data: s.RecordingEdit) -> s.RecordingOut:
-    with database() as db:
-        row = found_recording(db, recording_id)
-        for field, value in json_data.model_dump(exclude_none=True).items():
-            setattr(row, field, value)
-        db.commit()
-        return _out(db, [row])[0]
+    db = database()
+    row = found_recording(recording_id)
+    for field, value in json_data.model_dump(exclude_none=True).items():
+        setattr(row, field, value)
+    db.commit()
+    return _out([row])[0]
 
 
 @bp.delete("/recordings/<int:recording_id>")
 @bp.output({}, status_code=204)
 def delete_recording(recording_id: int) -> str:
     """Take a recording off the shelf; its file stays for what plays it, and for undo."""
-    with database() as db:
-        recordings.delete(db, found_recording(db, recording_id))
+    db = database()
+    recordings.delete(db, found_recording(recording_id))
     return ""
 
 
 @bp.post("/recordings/<int:recording_id>/restore")
 @bp.output(s.RecordingOut)
 def restore_recording(recording_id: int) -> s.RecordingOut:
-    with database() as db:
-        row = found_recording(db, recording_id, deleted=True)
-        recordings.restore(db, row)
-        return _out(db, [row])[0]
+    db = database()
+    row = found_recording(recording_id, deleted=True)
+    recordings.restore(db, row)
+    return _out([row])[0]
 
 
 @bp.post("/recordings/<int:recording_id>/instrument")
 @bp.input(s.GrowIn, location="json")
-@bp.output(s.InstrumentOut, status_code=201)
-def grow(recording_id: int, json_data: s.GrowIn) -> s.InstrumentOut:
+@bp.output(InstrumentRevision, status_code=201)
+def grow(recording_id: int, json_data: s.GrowIn) -> Revision[Any]:
     """A new instrument: a cloud on a recording, a wave on a wavetable, or a spectrum played."""
-    with database() as db:
-        row = found_recording(db, recording_id)
-        tuning = read_settings(db).tuning
-        if row.kind == "wavetable":
-            document = grow_wave(row.name, recordings.sound_of(row)[0], tuning=tuning)
-            return instrument_out(db, instruments.create(db, document))
-        if row.kind == "spectrum":
-            document = grow_spectral(row.name, recordings.sound_of(row)[0], tuning=tuning)
-            return instrument_out(db, instruments.create(db, document))
-        root_hz = row.measured["root_hz"]
-        document = grow_cloud(
-            row.name,
-            duration_s=row.measured["duration_s"],
-            root=None if root_hz is None else hz_to_note(root_hz),
-            loudness_lufs=row.measured["lufs"],
-            recording=row.digest,
-            at_s=json_data.at_s,
-            tuning=tuning,
-        )
-        return instrument_out(db, instruments.create(db, document))
+    return created(_grown(found_recording(recording_id), json_data.at_s, settings().tuning))
+
+
+def _grown(row: Recording, at_s: float, tuning: float) -> Instrument:
+    if row.kind == "wavetable":
+        return grow_wave(row.name, recordings.sound_of(row)[0], tuning=tuning)
+    if row.kind == "spectrum":
+        return grow_spectral(row.name, recordings.sound_of(row)[0], tuning=tuning)
+    root_hz = row.measured["root_hz"]
+    return grow_cloud(
+        row.name,
+        duration_s=row.measured["duration_s"],
+        root=None if root_hz is None else hz_to_note(root_hz),
+        loudness_lufs=row.measured["lufs"],
+        recording=row.digest,
+        at_s=at_s,
+        tuning=tuning,
+    )
 
 
 @bp.post("/recordings/batch")
@@ -146,7 +145,7 @@ def grow(recording_id: int, json_data: s.GrowIn) -> s.InstrumentOut:
 @bp.output(s.BatchOut)
 def batch(json_data: s.BatchIn) -> s.BatchOut:
     """Delete, bring back, tag or untag several sounds at once."""
-    with database() as db:
-        rows = [found_recording(db, one, deleted=True) for one in json_data.recordings]
-        changed = recordings.batch(db, rows, json_data.action, json_data.tag)
+    db = database()
+    rows = [found_recording(one, deleted=True) for one in json_data.recordings]
+    changed = recordings.batch(db, rows, json_data.action, json_data.tag)
     return s.BatchOut(changed=changed)

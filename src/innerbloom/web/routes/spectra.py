@@ -5,21 +5,21 @@ from __future__ import annotations
 import numpy as np
 from apiflask import APIBlueprint, HTTPError
 from flask import Response, send_file
-from sqlalchemy.orm import Session
 
 from innerbloom.core.declare.spectrum_settings import Analysis
+from innerbloom.core.materials.spectrum.document import KIND as SPECTRUM
 from innerbloom.core.materials.spectrum.document import WORDS, SpectrumDocument, parse_spectrum
 from innerbloom.core.materials.spectrum.files import SUFFIX
 from innerbloom.core.materials.spectrum.model import MOMENTS_S, RATE, Track
-from innerbloom.store import recordings, sheets
-from innerbloom.store.instruments import Way
-from innerbloom.store.models import Sheet
-from innerbloom.store.settings import read_settings
+from innerbloom.jobs.kind import as_file
+from innerbloom.store import documents, recordings
+from innerbloom.store.models import Document
 from innerbloom.store.spectra import KeptSpectrum, SpectrumStore
 from innerbloom.web import schemas as s
 from innerbloom.web import spectrum_schemas as ss
+from innerbloom.web.revised import add_revisions
 from innerbloom.web.routes.recordings import found_recording
-from innerbloom.web.services import database, services
+from innerbloom.web.services import database, services, settings
 
 bp = APIBlueprint("spectra", __name__, url_prefix="/api")
 
@@ -28,28 +28,29 @@ _MOST_POINTS = 64
 _QUIETEST_DB = -120.0
 
 
-def _sheet(db: Session, recording_id: int) -> Sheet:
-    row = found_recording(db, recording_id)
-    if row.kind != "spectrum":
+def _found(recording_id: int) -> Document:
+    row = found_recording(recording_id)
+    if row.kind != SPECTRUM.id:
         raise HTTPError(404, f"'{row.name}' is no spectrum.")
-    return sheets.opened(db, row)
+    return documents.at_bench(database(), row)
 
 
-def _document(sheet: Sheet) -> SpectrumDocument:
-    return parse_spectrum(sheet.steps[0])
+def _document(recording_id: int) -> SpectrumDocument:
+    return parse_spectrum(_found(recording_id).content)
 
 
-def _out(db: Session, sheet: Sheet) -> ss.SpectrumOut:
-    """The state of the work; what is not at hand is made by a job."""
-    document, ways = _document(sheet), sheets.ways(db, sheet)
+add_revisions(bp, "/recordings/<int:recording_id>/spectrum", SPECTRUM, _found)
+
+
+@bp.post("/recordings/<int:recording_id>/spectrum/make")
+@bp.output(ss.SpectrumAnswer)
+def make_spectrum(recording_id: int) -> ss.SpectrumAnswer:
+    """The spectrum as its settings are now: at once where it is at hand, else a job."""
+    document = _document(recording_id)
     kept = SpectrumStore(services().files).find(document.sound)
-    ready = kept is not None and kept.parts
-    return ss.SpectrumOut(
-        recording=sheet.recording_id, revision=sheet.revision,
-        document=document.model_dump(mode="json"), undo=ways.undo, redo=ways.redo,
-        made=_made(kept) if kept and ready else None,
-        job=None if ready else _start(db, document, on_shelf=False),
-    )  # fmt: skip
+    if kept is None or not kept.parts:
+        return ss.SpectrumAnswer(made=None, job=_start(document, on_shelf=False))
+    return ss.SpectrumAnswer(made=_made(kept), job=None)
 
 
 def _made(kept: KeptSpectrum) -> ss.SpectrumMade:
@@ -62,18 +63,15 @@ def _made(kept: KeptSpectrum) -> ss.SpectrumMade:
     )  # fmt: skip
 
 
-def _start(db: Session, document: SpectrumDocument, *, on_shelf: bool) -> str:
+def _start(document: SpectrumDocument, *, on_shelf: bool) -> str:
     """Take it apart as a job, and put it on the shelf with the credits of its recording."""
     origin = None
     if on_shelf:
-        row = recordings.with_digest(db, document.sound.recording or "")
-        fields = ("notes", "recordist", "licence", "date")
-        origin = {field: getattr(row, field) if row else "" for field in fields}
-    params = {
-        "document": document.model_dump(mode="json"), "tuning": read_settings(db).tuning,
-        "origin": origin,
-    }  # fmt: skip
-    return services().jobs.submit("spectrum", document.name, params)
+        row = recordings.with_digest(database(), document.sound.recording or "")
+        origin = recordings.origin_of(row)
+    params = {"tuning": settings().tuning, "origin": origin}
+    files = as_file(document.model_dump(mode="json"))
+    return services().jobs.submit("spectrum", document.name, params, files)
 
 
 @bp.get("/spectra/words")
@@ -88,42 +86,12 @@ def words() -> ss.SpectrumWords:
 @bp.output(s.JobStarted, status_code=202)
 def new_spectrum(json_data: ss.NewSpectrum) -> s.JobStarted:
     """Take a recording apart and put its spectrum on the shelf, as a job."""
-    with database() as db:
-        row = found_recording(db, json_data.recording)
-        sound, _ = recordings.sound_of(row)
-        sound = sound.model_copy(update={"analysis": Analysis(), "cycle": None})
-        name = json_data.name or f"{row.name[:110]}, spectrum"
-        document = parse_spectrum({"name": name, "sound": sound.model_dump(mode="json")})
-        return s.JobStarted(job=_start(db, document, on_shelf=True))
-
-
-@bp.get("/recordings/<int:recording_id>/spectrum")
-@bp.output(ss.SpectrumOut)
-def get_spectrum(recording_id: int) -> ss.SpectrumOut:
-    with database() as db:
-        return _out(db, _sheet(db, recording_id))
-
-
-@bp.patch("/recordings/<int:recording_id>/spectrum")
-@bp.input(ss.SpectrumEdit, location="json")
-@bp.output(ss.SpectrumOut)
-def edit_spectrum(recording_id: int, json_data: ss.SpectrumEdit) -> ss.SpectrumOut:
-    """Store other settings as a revision."""
-    with database() as db:
-        sheet = _sheet(db, recording_id)
-        plain = parse_spectrum(json_data.document).model_dump(mode="json")
-        sheets.edit(db, sheet, json_data.revision, [plain], json_data.label)
-        return _out(db, sheet)
-
-
-@bp.post("/recordings/<int:recording_id>/spectrum/<any(undo, redo):way>")
-@bp.input(s.RevisionIn, location="json")
-@bp.output(ss.SpectrumOut)
-def step_spectrum(recording_id: int, way: Way, json_data: s.RevisionIn) -> ss.SpectrumOut:
-    with database() as db:
-        sheet = _sheet(db, recording_id)
-        sheets.step(db, sheet, json_data.revision, way)
-        return _out(db, sheet)
+    row = found_recording(json_data.recording)
+    sound, _ = recordings.sound_of(row)
+    sound = sound.model_copy(update={"analysis": Analysis(), "cycle": None})
+    name = json_data.name or f"{row.name[:110]}, spectrum"
+    document = parse_spectrum({"name": name, "sound": sound.model_dump(mode="json")})
+    return s.JobStarted(job=_start(document, on_shelf=True))
 
 
 @bp.post("/recordings/<int:recording_id>/spectrum/keep")
@@ -131,10 +99,9 @@ def step_spectrum(recording_id: int, way: Way, json_data: s.RevisionIn) -> ss.Sp
 @bp.output(s.JobStarted, status_code=202)
 def keep_spectrum(recording_id: int, json_data: ss.KeepSpectrum) -> s.JobStarted:
     """Put the spectrum as it is now on the shelf, beside the one it began as."""
-    with database() as db:
-        document = _document(_sheet(db, recording_id))
-        named = document.model_copy(update={"name": json_data.name})
-        return s.JobStarted(job=_start(db, named, on_shelf=True))
+    document = _document(recording_id)
+    named = document.model_copy(update={"name": json_data.name})
+    return s.JobStarted(job=_start(named, on_shelf=True))
 
 
 def _with_key(key: str) -> KeptSpectrum:
@@ -169,8 +136,7 @@ def _drawn(track: Track) -> ss.TrackOut:
 @bp.doc(responses={200: "the spectrum as a zip of JSON and arrays"})
 def spectrum_file(recording_id: int) -> Response:
     """The spectrum as it is now, as an open file."""
-    with database() as db:
-        document = _document(_sheet(db, recording_id))
+    document = _document(recording_id)
     store = SpectrumStore(services().files)
     kept = store.make(document.sound)
     return send_file(

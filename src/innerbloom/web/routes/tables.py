@@ -8,11 +8,11 @@ from typing import Any
 import numpy as np
 from apiflask import APIBlueprint, HTTPError
 from flask import Response, json, send_file
-from sqlalchemy.orm import Session
 
 from innerbloom.core.declare.sound import MAX_STRETCH_S
 from innerbloom.core.errors import BloomError
 from innerbloom.core.materials.wavetable import declare
+from innerbloom.core.materials.wavetable.document import KIND as WAVETABLE
 from innerbloom.core.materials.wavetable.document import (
     Arrange,
     TableDocument,
@@ -30,15 +30,15 @@ from innerbloom.core.materials.wavetable.table import (
     waves_of,
 )
 from innerbloom.core.sound.files import read_stretch
-from innerbloom.store import recordings, sheets
-from innerbloom.store.instruments import Way
-from innerbloom.store.models import Recording, Sheet
-from innerbloom.store.settings import read_settings
+from innerbloom.jobs.kind import as_file
+from innerbloom.store import documents, recordings
+from innerbloom.store.models import Document
 from innerbloom.store.tables import Made, TableStore
 from innerbloom.web import schemas as s
 from innerbloom.web import table_schemas as ts
+from innerbloom.web.revised import Revision, add_revisions, answer_model, revision_of
 from innerbloom.web.routes.recordings import found_recording
-from innerbloom.web.services import database, services
+from innerbloom.web.services import database, services, settings
 
 bp = APIBlueprint("tables", __name__, url_prefix="/api")
 
@@ -47,37 +47,35 @@ _FRAME_COLUMNS = 512
 _QUIETEST_DB = -120.0
 
 
-def _store(db: Session) -> TableStore:
-    return TableStore(services().files, read_settings(db).tuning)
+def _store() -> TableStore:
+    return TableStore(services().files, settings().tuning)
 
 
-def _sheet(db: Session, recording_id: int) -> Sheet:
-    row = found_recording(db, recording_id)
-    if row.kind != "wavetable":
+def _found(recording_id: int) -> Document:
+    row = found_recording(recording_id)
+    if row.kind != WAVETABLE.id:
         raise HTTPError(404, f"'{row.name}' is no wavetable.")
-    return sheets.opened(db, row)
+    return documents.at_bench(database(), row)
 
 
-def _document(sheet: Sheet) -> TableDocument:
-    return parse_table(sheet.steps[0])
+def _document(recording_id: int) -> TableDocument:
+    return parse_table(_found(recording_id).content)
 
 
-def _out(db: Session, sheet: Sheet) -> ts.TableOut:
-    """The state of the work; what is quickly made is made now, the rest by a job."""
-    store, document, ways = _store(db), _document(sheet), sheets.ways(db, sheet)
-    made, job, problem = store.find(document), None, ""
-    try:
-        if made is None and store.is_quick(document):
-            made = store.make(document)
-    except BloomError as error:
-        problem = str(error)
-    if made is None and not problem:
-        job = _start(db, document, None)
-    return ts.TableOut(
-        recording=sheet.recording_id, revision=sheet.revision,
-        document=document.model_dump(mode="json"), undo=ways.undo, redo=ways.redo,
-        made=None if made is None else _made(made), job=job, problem=problem,
-    )  # fmt: skip
+add_revisions(bp, "/recordings/<int:recording_id>/table", WAVETABLE, _found)
+
+
+@bp.post("/recordings/<int:recording_id>/table/make")
+@bp.output(ts.TableAnswer)
+def make_table(recording_id: int) -> ts.TableAnswer:
+    """The table as its recipe is now: at once where it is at hand or quickly made, else a job."""
+    store, document = _store(), _document(recording_id)
+    made = store.find(document)
+    if made is None and store.is_quick(document):
+        made = store.make(document)
+    if made is None:
+        return ts.TableAnswer(made=None, job=_start(document, None))
+    return ts.TableAnswer(made=_made(made), job=None)
 
 
 def _made(made: Made) -> ts.TableMade:
@@ -89,22 +87,17 @@ def _made(made: Made) -> ts.TableMade:
     )  # fmt: skip
 
 
-def _start(db: Session, document: TableDocument, origin: dict[str, str] | None) -> str:
-    params = {
-        "document": document.model_dump(mode="json"), "tuning": read_settings(db).tuning,
-        "origin": origin,
-    }  # fmt: skip
-    return services().jobs.submit("table", document.name, params)
+def _start(document: TableDocument, origin: dict[str, str] | None) -> str:
+    params = {"tuning": settings().tuning, "origin": origin}
+    files = as_file(document.model_dump(mode="json"))
+    return services().jobs.submit("table", document.name, params, files)
 
 
-def _origin(db: Session, document: TableDocument) -> dict[str, str]:
+def _origin(document: TableDocument) -> dict[str, str]:
     """Notes and credits of what a table is taken from."""
-    rows = [
-        recordings.with_digest(db, one.recording) for one in sounds_in(document) if one.recording
-    ]
-    first = next((row for row in rows if row is not None), None)
-    fields = ("notes", "recordist", "licence", "date")
-    return {field: getattr(first, field) if first else "" for field in fields}
+    used = [one.recording for one in sounds_in(document) if one.recording]
+    rows = (recordings.with_digest(database(), digest) for digest in used)
+    return recordings.origin_of(next((row for row in rows if row is not None), None))
 
 
 @bp.get("/tables/words")
@@ -126,15 +119,14 @@ def words() -> ts.TableWords:
 @bp.output(s.JobStarted, status_code=202)
 def new_table(json_data: ts.NewTable) -> s.JobStarted:
     """Make a wavetable and put it on the shelf, as a job."""
-    with database() as db:
-        document = parse_table(json_data.document) if json_data.document else _asked(db, json_data)
-        return s.JobStarted(job=_start(db, document, _origin(db, document)))
+    document = parse_table(json_data.document) if json_data.document else _asked(json_data)
+    return s.JobStarted(job=_start(document, _origin(document)))
 
 
-def _asked(db: Session, asked: ts.NewTable) -> TableDocument:
+def _asked(asked: ts.NewTable) -> TableDocument:
     if not asked.recordings:
         raise BloomError("Choose a recording to take frames from, or give a recipe.")
-    rows = [found_recording(db, one) for one in asked.recordings]
+    rows = [found_recording(one) for one in asked.recordings]
     name = asked.name or f"{rows[0].name[:108]}, wavetable"
     source: dict[str, Any]
     if asked.cycles:
@@ -145,74 +137,38 @@ def _asked(db: Session, asked: ts.NewTable) -> TableDocument:
     return parse_table({"name": name, "source": source})
 
 
-@bp.get("/recordings/<int:recording_id>/table")
-@bp.output(ts.TableOut)
-def get_table(recording_id: int) -> ts.TableOut:
-    with database() as db:
-        return _out(db, _sheet(db, recording_id))
-
-
-@bp.patch("/recordings/<int:recording_id>/table")
-@bp.input(ts.TableEdit, location="json")
-@bp.output(ts.TableOut)
-def edit_table(recording_id: int, json_data: ts.TableEdit) -> ts.TableOut:
-    """Store another recipe as a revision."""
-    with database() as db:
-        sheet = _sheet(db, recording_id)
-        sheets.edit(db, sheet, json_data.revision, [_as_table(json_data.document)], json_data.label)
-        return _out(db, sheet)
-
-
-def _as_table(plain: dict[str, Any]) -> dict[str, Any]:
-    return parse_table(plain).model_dump(mode="json")
-
-
-@bp.post("/recordings/<int:recording_id>/table/<any(undo, redo):way>")
-@bp.input(s.RevisionIn, location="json")
-@bp.output(ts.TableOut)
-def step_table(recording_id: int, way: Way, json_data: s.RevisionIn) -> ts.TableOut:
-    with database() as db:
-        sheet = _sheet(db, recording_id)
-        sheets.step(db, sheet, json_data.revision, way)
-        return _out(db, sheet)
-
-
 @bp.post("/recordings/<int:recording_id>/table/keep")
 @bp.input(ts.KeepTable, location="json")
 @bp.output(s.JobStarted, status_code=202)
 def keep_table(recording_id: int, json_data: ts.KeepTable) -> s.JobStarted:
     """Put the table as it is now on the shelf, beside the one it began as."""
-    with database() as db:
-        document = _document(_sheet(db, recording_id))
-        named = document.model_copy(update={"name": json_data.name})
-        return s.JobStarted(job=_start(db, named, _origin(db, named)))
+    document = _document(recording_id)
+    named = document.model_copy(update={"name": json_data.name})
+    return s.JobStarted(job=_start(named, _origin(named)))
 
 
 @bp.post("/recordings/<int:recording_id>/table/split")
 @bp.input(ts.SplitTable, location="json")
-@bp.output(ts.TableOut)
-def split_table(recording_id: int, json_data: ts.SplitTable) -> ts.TableOut:
+@bp.output(answer_model(WAVETABLE))
+def split_table(recording_id: int, json_data: ts.SplitTable) -> Revision[Any]:
     """Keep what lies before a frame here; the rest becomes a table of its own, as a job."""
-    with database() as db:
-        sheet = _sheet(db, recording_id)
-        document = _document(sheet)
-        frames = len(_store(db).make(document).table)
-        if json_data.at >= frames:
-            raise BloomError(f"There is nothing after frame {json_data.at}: split earlier.")
-        first, rest = (
-            document.model_copy(update={"steps": [*document.steps, Arrange(frames=list(kept))]})
-            for kept in (range(json_data.at), range(json_data.at, frames))
-        )
-        rest = rest.model_copy(update={"name": f"{document.name[:110]}, rest"})
-        _start(db, rest, _origin(db, rest))
-        plain = first.model_dump(mode="json")
-        sheets.edit(db, sheet, sheet.revision, [plain], "Split")
-        return _out(db, sheet)
+    row = _found(recording_id)
+    document = parse_table(row.content)
+    frames = len(_store().make(document).table)
+    if json_data.at >= frames:
+        raise BloomError(f"There is nothing after frame {json_data.at}: split earlier.")
+    first, rest = (
+        document.model_copy(update={"steps": [*document.steps, Arrange(frames=list(kept))]})
+        for kept in (range(json_data.at), range(json_data.at, frames))
+    )
+    documents.replace(database(), row, json_data.revision, first, "Split")
+    rest = rest.model_copy(update={"name": f"{document.name[:110]}, rest"})
+    _start(rest, _origin(rest))
+    return revision_of(row)
 
 
 def _with_key(key: str) -> Made:
-    with database() as db:
-        found = _store(db).with_key(key)
+    found = _store().with_key(key)
     if found is None:
         raise HTTPError(404, "This table is not at hand: open it again.")
     return found
@@ -262,9 +218,8 @@ def frame(key: str, number: int) -> ts.FrameOut:
 @bp.doc(responses={200: "the table as a WAV file"})
 def table_file(recording_id: int) -> Response:
     """The table as it is now, as a WAV file that says how long its frames are."""
-    with database() as db:
-        document = _document(_sheet(db, recording_id))
-        made = _store(db).make(document)
+    document = _document(recording_id)
+    made = _store().make(document)
     path = services().files.readable(made.key)
     return send_file(path, as_attachment=True, download_name=file_name(document.name))
 
@@ -272,8 +227,7 @@ def table_file(recording_id: int) -> Response:
 @bp.get("/recordings/<int:recording_id>/table/recipe")
 @bp.doc(responses={200: "the recipe as a JSON file"})
 def table_recipe(recording_id: int) -> Response:
-    with database() as db:
-        plain = _document(_sheet(db, recording_id)).model_dump(mode="json")
+    plain = _document(recording_id).model_dump(mode="json")
     headers = {"Content-Disposition": 'attachment; filename="wavetable.json"'}
     return Response(json.dumps(plain, indent=2), mimetype="application/json", headers=headers)
 
@@ -282,7 +236,6 @@ def table_recipe(recording_id: int) -> Response:
 @bp.output(ts.LayoutOut)
 def cycles(recording_id: int) -> ts.LayoutOut:
     """How long the cycles of a recording are, where it is a wavetable from elsewhere."""
-    with database() as db:
-        row: Recording = found_recording(db, recording_id)
+    row = found_recording(recording_id)
     found = layout_of(services().files.readable(row.digest), row.filename)
     return ts.LayoutOut(**found.__dict__)

@@ -8,6 +8,7 @@ from pydantic import ValidationError
 
 from innerbloom.core.declare.model import Model, Name, first_wrong
 from innerbloom.core.declare.parameters import Declared, Parameter
+from innerbloom.core.declare.revisions import DocumentKind
 from innerbloom.core.declare.sound import Sound
 from innerbloom.core.declare.spectrum_settings import MOST_PARTIALS, Analysis
 from innerbloom.core.materials.spectrum.model import SpectrumError
@@ -37,6 +38,8 @@ def parse_spectrum(data: Any) -> SpectrumDocument:
             f"The spectrum's recipe cannot be read: {first_wrong(error, 'recipe')}."
         ) from error
 
+
+KIND = DocumentKind("spectrum", "spectrum's recipe", SpectrumDocument, parse_spectrum)
 
 WORDS: tuple[Declared, ...] = (
     Parameter(

@@ -6,12 +6,21 @@ and shared.
 
 from __future__ import annotations
 
-import json
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError
 
-from innerbloom.core.declare.model import Bend, Id, Model, Name, Share, first_wrong
+from innerbloom.core.declare.model import (
+    Bend,
+    Id,
+    Model,
+    Name,
+    Share,
+    first_wrong,
+    json_text,
+    published,
+)
+from innerbloom.core.declare.revisions import DocumentKind
 from innerbloom.core.declare.sound import Sound
 from innerbloom.core.materials.wavetable.table import HARMONICS, MOST_FRAMES, TableError
 
@@ -192,11 +201,7 @@ class TableDocument(Model):
 
 def parse_table(data: Any) -> TableDocument:
     """Validate a document, as plain data or JSON text; TableError names what is wrong."""
-    if isinstance(data, str | bytes):
-        try:
-            data = json.loads(data)
-        except (ValueError, RecursionError) as error:
-            raise TableError(f"This is no wavetable recipe: {error}.") from error
+    data = json_text(data, "This is no wavetable recipe", TableError)
     try:
         document = TableDocument.model_validate(data)
     except ValidationError as error:
@@ -206,6 +211,9 @@ def parse_table(data: Any) -> TableDocument:
     if isinstance(document.source, FromWaves):
         _check_operators(document.source.operators)
     return document
+
+
+KIND = DocumentKind("wavetable", "wavetable's recipe", TableDocument, parse_table)
 
 
 def _check_operators(operators: list[Operator]) -> None:
@@ -228,10 +236,7 @@ def _check_operators(operators: list[Operator]) -> None:
 
 def table_schema() -> dict[str, Any]:
     """The published JSON Schema of a recipe."""
-    schema = TableDocument.model_json_schema()
-    schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
-    schema["title"] = "Inner Bloom wavetable recipe"
-    return schema
+    return published(TableDocument, "Inner Bloom wavetable recipe")
 
 
 def sounds_in(document: TableDocument) -> list[Sound]:

@@ -1,0 +1,118 @@
+/** Every key the application listens to, once: the help sheet is drawn from here, and so is what is listened to. */
+import { useEventListener } from "@vueuse/core";
+
+interface Row {
+  /** As it stands on the help sheet. */
+  shown: string;
+  does: string;
+}
+interface Shortcut extends Row {
+  /** Combinations as `ctrl+shift+z`; ctrl stands for the command key too. */
+  keys: string[];
+  /** Left alone while a control has the focus that answers to the same key. */
+  free?: boolean;
+}
+
+const PLAYING = {
+  hold: { keys: [" "], free: true, shown: "Space", does: "hold: notes go on when keys are let go" },
+  panic: { keys: ["escape"], shown: "Esc", does: "panic: silence everything" },
+} satisfies Record<string, Shortcut>;
+
+const BENCH = {
+  listen: { keys: ["enter"], free: true, shown: "Click, Enter", does: "listen from there; listen or stop" },
+  sweep: { keys: ["shift+enter"], free: true, shown: "Shift Enter on a wavetable", does: "hear it swept as its recording went" },
+} satisfies Record<string, Shortcut>;
+
+const FIELD = {
+  search: { keys: ["/"], shown: "/", does: "find in Field" },
+  next: { keys: ["arrowdown"], free: true, shown: "\u2193", does: "the next sound" },
+  previous: { keys: ["arrowup"], free: true, shown: "\u2191", does: "the sound before" },
+  hear: { keys: ["enter"], free: true, shown: "Enter", does: "listen, or stop" },
+  bench: { keys: ["b"], shown: "B", does: "put the recording on the bench" },
+  pick: { keys: ["x"], shown: "X", does: "pick, for doing one thing to several" },
+  grow: { keys: ["g"], shown: "G", does: "grow an instrument from the recording" },
+  remove: { keys: ["delete"], shown: "Delete", does: "take the sound off the shelf" },
+} satisfies Record<string, Shortcut>;
+
+const EVERYWHERE = {
+  undo: { keys: ["ctrl+z"], shown: "Ctrl Z", does: "undo" },
+  redo: { keys: ["ctrl+shift+z", "ctrl+y"], shown: "Ctrl Shift Z", does: "redo" },
+  help: { keys: ["?"], shown: "?", does: "this sheet" },
+} satisfies Record<string, Shortcut>;
+
+const SHORTCUTS = { ...PLAYING, ...BENCH, ...FIELD, ...EVERYWHERE };
+export type ShortcutId = keyof typeof SHORTCUTS;
+
+/** The help sheet: what is listened to here, among gestures and keys that controls answer to themselves. */
+export const SHEET: { name: string; rows: Row[] }[] = [
+  {
+    name: "Playing",
+    rows: [
+      { shown: "Z S X D C \u2026", does: "one octave, from C upward; Q 2 W 3 E \u2026 the next" },
+      { shown: "\u2190 \u2192 on the strip", does: "octave down, octave up" },
+      ...Object.values(PLAYING),
+      { shown: "Strip", does: "across: pitch; up: slide; wheel or push: pressure" },
+    ],
+  },
+  {
+    name: "Rules",
+    rows: [
+      { shown: "Drag", does: "set; with Shift, ten times finer" },
+      { shown: "Arrows, Page, Home, End", does: "step, coarse step, ends" },
+      { shown: "Enter, or click the number", does: "type a value" },
+      { shown: "Double-click or Delete", does: "the default" },
+      { shown: "M", does: "what moves this, and adding a source" },
+      { shown: "Drop a modulator", does: "lets it move this" },
+    ],
+  },
+  {
+    name: "Bench",
+    rows: [
+      { shown: "Wheel, + and \u2212, 0", does: "zoom in, out, show all; Shift and wheel, or \u2190 \u2192, scroll" },
+      ...Object.values(BENCH),
+      { shown: "\u2190 \u2192 on an edge", does: "move by 1 ms; Shift: one sample; Alt: zero crossing" },
+      { shown: "Alt \u2191 \u2193, Delete on a step", does: "move it, remove it" },
+      { shown: "K D N J on a piece", does: "keep, drop, name, join to the one before" },
+    ],
+  },
+  { name: "Field", rows: Object.values(FIELD) },
+  { name: "Everywhere", rows: [...Object.values(EVERYWHERE), { shown: "F2", does: "rename" }] },
+];
+
+/** Whether what is typed goes somewhere already: into an entry, a dialog, or a menu. */
+export function isTyping(target: EventTarget | null): boolean {
+  return target instanceof Element && target.closest("input, textarea, select, [role=dialog], [role=menu]") !== null;
+}
+
+/** Whether a control has the focus that answers to Enter, Space or arrows itself. */
+function isOnControl(target: EventTarget | null): boolean {
+  return target instanceof Element && target.closest("button, a, ol, [role=slider], [role=radio], [role=group]") !== null;
+}
+
+/** A pressed key in the words of the map. */
+export function combination(event: KeyboardEvent): string {
+  const key = event.key.toLowerCase();
+  const shift = event.shiftKey && (key.length > 1 || /\p{L}/u.test(key));
+  return [event.ctrlKey || event.metaKey ? "ctrl+" : "", event.altKey ? "alt+" : "", shift ? "shift+" : "", key].join("");
+}
+
+/**
+ * Listen to keys of the map while a component is there.
+ *
+ * A handler that gives `false` did nothing, and leaves the key to others.
+ */
+export function useShortcuts(
+  handlers: Partial<Record<ShortcutId, (event: KeyboardEvent) => unknown>>,
+  when: () => boolean = () => true,
+): void {
+  useEventListener(window, "keydown", (event: KeyboardEvent) => {
+    if (event.defaultPrevented || isTyping(event.target) || !when()) return;
+    const pressed = combination(event);
+    for (const [id, handler] of Object.entries(handlers)) {
+      const { keys, free }: Shortcut = SHORTCUTS[id as ShortcutId];
+      if (!keys.includes(pressed) || (free && isOnControl(event.target)) || handler(event) === false) continue;
+      event.preventDefault();
+      return;
+    }
+  });
+}

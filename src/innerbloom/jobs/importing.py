@@ -1,0 +1,130 @@
+"""Taking files in: recordings, and bundles of an instrument with its recordings."""
+
+from __future__ import annotations
+
+import shutil
+from dataclasses import replace
+from pathlib import Path
+
+from sqlalchemy.orm import Session
+
+from innerbloom.core.analysis.examine import examine
+from innerbloom.core.deliver.bundle import unpack_bundle
+from innerbloom.core.deliver.sources import beside, file_digest
+from innerbloom.core.errors import SoundFileError
+from innerbloom.core.instrument.document import KIND as INSTRUMENT
+from innerbloom.core.instrument.document import parse_instrument, sounds_of
+from innerbloom.core.sound.files import convert_foreign, is_directly_readable
+from innerbloom.core.sound.metadata import read_origin
+from innerbloom.core.sound.takes import read_take
+from innerbloom.jobs.kind import JobKind, JobResult, Params, Work
+from innerbloom.jobs.report import Report
+from innerbloom.store import documents, recordings
+from innerbloom.store.files import FileStore, safe_suffix, safe_title
+from innerbloom.store.models import JobRow
+
+
+def take_in(store: FileStore, path: Path, filename: str, tuning: float, report: Report) -> Params:
+    """Measure a file in ``incoming`` and move it, whole, to the originals."""
+    digest = file_digest(path)
+    try:
+        return _measure(store, path, digest, filename, tuning, report)
+    except SoundFileError as error:
+        # the user knows the file by its own name
+        shown = safe_title(filename) + (Path(filename).suffix if "." in filename[1:] else "")
+        raise SoundFileError(str(error).replace(path.name, shown[:140])) from error
+
+
+def _measure(
+    store: FileStore, path: Path, digest: str, filename: str, tuning: float, report: Report
+) -> Params:
+    readable, decoded = path, None
+    if not is_directly_readable(path):
+        decoded = path.with_suffix(".decoded.wav")
+        convert_foreign(path, decoded)
+        readable = decoded
+    try:
+        found = examine(readable, report)
+    except BaseException:
+        if decoded:
+            decoded.unlink(missing_ok=True)
+        raise
+    origin, take = read_origin(readable), read_take(readable)
+    if take.note and not origin.notes:
+        origin = replace(origin, notes=take.note)
+    store.save_pictures(digest, found)
+    if decoded:
+        decoded.replace(store.decoded_path(digest))
+    store.adopt(path, digest, safe_suffix(filename))
+    peak = None if found.peak_dbfs is None else round(found.peak_dbfs, 2)
+    return {
+        "digest": digest,
+        "name": (origin.title or safe_title(filename))[:120],
+        "origin": origin.__dict__,
+        "place": take.place,
+        "measured": {
+            **found.summary(tuning),
+            "peak_dbfs": peak,
+            "markers": [round(frame / found.info.rate, 6) for frame in take.markers],
+        },
+    }
+
+
+def import_recording(work: Work) -> Params:
+    """Parameters: ``path`` in the incoming folder, ``filename``, ``tuning``."""
+    store, params = work.store, work.params
+    path = store.incoming / params["path"]
+    try:
+        return take_in(store, path, params["filename"], params["tuning"], work.report)
+    except BaseException:
+        path.unlink(missing_ok=True)
+        raise
+
+
+def import_bundle(work: Work) -> Params:
+    """Parameters: ``path`` in the incoming folder, ``tuning``.
+
+    Recordings the project knows by hash are used as they are; others are taken in as the
+    FLAC files they come as.
+    """
+    store, params = work.store, work.params
+    source = store.incoming / params["path"]
+    folder = source.with_suffix(".unpacked")
+    folder.mkdir()
+    try:
+        document = unpack_bundle(source, folder)
+        taken: dict[str, Params] = {}
+        for sound in sounds_of(document):
+            if sound.recording is None or store.find(sound.recording) is None:
+                assert sound.path is not None
+                if sound.path not in taken:
+                    flac = beside(folder)(sound)
+                    incoming = store.new_incoming(sound.path)
+                    flac.replace(incoming)
+                    taken[sound.path] = take_in(
+                        store, incoming, sound.path, params["tuning"], work.report
+                    )
+                sound.recording = taken[sound.path]["digest"]
+            sound.path = None
+        return {"document": document.model_dump(mode="json"), "taken": list(taken.values())}
+    finally:
+        shutil.rmtree(folder, ignore_errors=True)
+        source.unlink(missing_ok=True)
+
+
+def finish_import(db: Session, job: JobRow, found: Params) -> JobResult:
+    lineage = job.params.get("lineage") or {}
+    row = recordings.add(db, found["digest"], job.params["filename"], found, lineage)
+    return JobResult(recording=row.id, name=row.name)
+
+
+def finish_bundle(db: Session, job: JobRow, found: Params) -> JobResult:
+    lineage = {"bundle": job.params["filename"]}
+    for taken in found["taken"]:
+        recordings.add(db, taken["digest"], f"{taken['name']}.flac", taken, lineage)
+    row = documents.create(db, INSTRUMENT, parse_instrument(found["document"]))
+    return JobResult(instrument=row.id, name=row.name)
+
+
+IMPORT = JobKind("import", "Importing", import_recording, finish_import, takes_file=True)
+BUNDLE = JobKind("bundle", "Opening", import_bundle, finish_bundle, takes_file=True)

@@ -1,0 +1,15 @@
+"""Every kind of job; a new one is its module and its place here."""
+
+from __future__ import annotations
+
+from innerbloom.core.declare.registry import Registry
+from innerbloom.jobs.importing import BUNDLE, IMPORT
+from innerbloom.jobs.kind import JobKind
+from innerbloom.jobs.materials import SPECTRUM, TABLE
+from innerbloom.jobs.portraying import PORTRAIT
+from innerbloom.jobs.preparing import KEEP, STAGE
+from innerbloom.jobs.rendering import RENDER
+
+JOB_KINDS: Registry[JobKind] = Registry(
+    IMPORT, BUNDLE, STAGE, KEEP, TABLE, SPECTRUM, PORTRAIT, RENDER
+)

@@ -1,0 +1,74 @@
+"""What a session says to its page. Typed dictionaries: they are made many times a second."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal, NotRequired
+
+from pydantic import Field, TypeAdapter
+from typing_extensions import TypedDict
+
+from innerbloom.core.engine.looking import LayerLook
+
+HeldNote = tuple[float, float, float, float]
+
+
+class Moving(TypedDict):
+    """What arrives now, in the order of the document.
+
+    ``modulators`` hold the value and the other side; ``targets`` what is added, the value that
+    comes of it, and whether the range's end holds it; ``keys`` are ``"owner.parameter"``; ``pad``
+    is where the gesture pad is, -1..1.
+    """
+
+    routes: list[float]
+    modulators: list[tuple[float, float]]
+    targets: list[tuple[float, float, float]]
+    keys: list[str]
+    pad: tuple[float, float]
+
+
+Look = TypedDict(
+    "Look",
+    {
+        "is": Literal["look"],
+        "load": float,
+        "peaks": tuple[float, float],
+        "voices": int,
+        "held_db": float,
+        "listening": float | None,
+        "heard": int,
+        "layers": list[LayerLook],
+        "notes": list[HeldNote],
+        "moved": int | None,
+        "moving": Moving | None,
+    },
+)
+"""What meters and pictures show, some twenty times a second.
+
+``heard`` numbers the request that ``listening`` (seconds) is about; ``notes`` hold note id, pitch,
+slide and pressure of every key that is down; ``moved`` is a controller that a keyboard has just
+moved.
+"""
+
+Seen = TypedDict(
+    "Seen",
+    {
+        "is": Literal["seen"],
+        "looks": int,
+        "ranges": dict[str, tuple[float, float]],
+        "clamped": dict[str, float],
+    },
+)
+"""What was seen to move while notes sounded: how far each route went, and how often the end of a
+range held a target, 0..1."""
+
+Loaded = TypedDict("Loaded", {"is": Literal["loaded"]})
+Problem = TypedDict("Problem", {"is": Literal["problem"], "text": str, "final": NotRequired[bool]})
+"""One sentence; ``final`` where the session ends with it."""
+
+Answer = Look | Seen | Loaded | Problem
+ANSWER: TypeAdapter[Answer] = TypeAdapter(Annotated[Answer, Field(discriminator="is")])
+
+
+def problem(text: str) -> Problem:
+    return {"is": "problem", "text": text}
