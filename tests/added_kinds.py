@@ -18,6 +18,7 @@ from innerbloom.core.dsp.rates import TICK
 from innerbloom.core.effects import EFFECT_KINDS, Effect, EffectKind, Ticks
 from innerbloom.core.layers import LAYER_KINDS
 from innerbloom.core.layers.kind import LayerKind, Prepared
+from innerbloom.core.materials.wavetable.prepared import WavetableRequest
 from innerbloom.core.modulators import MODULATOR_KINDS, ModulatorKind
 
 # -- a layer: a steady value --------------------------------------------------------------
@@ -35,7 +36,7 @@ def render_steady(span, voices, layer, played, signals, scratch):
 
 
 def prepare_steady(layer, materials):
-    return Prepared((materials.wavetable("sine", None),))
+    return Prepared((materials.get(WavetableRequest(None, "sine")),))
 
 
 LAYER_KINDS.register(

@@ -9,12 +9,12 @@ import numpy as np
 from scipy.signal import butter, sosfilt
 
 from innerbloom.core.analysis.contour import contour_of
-from innerbloom.core.declare.sound import Sound
 from innerbloom.core.engine import Engine, Material, Program, compile_program, prepare_material
 from innerbloom.core.engine.telemetry import arrivals
 from innerbloom.core.instrument.document import Instrument, parse_instrument
 from innerbloom.core.instrument.grow import grow_cloud
 from innerbloom.core.instrument.modulation import Route
+from innerbloom.core.materials.described import ContourRequest
 from innerbloom.core.materials.held import HeldMaterials
 from innerbloom.core.performance.events import EditProgram, Event, SetParameter
 
@@ -95,23 +95,14 @@ def layered(
     )  # fmt: skip
 
 
-class HeldCourses(HeldMaterials):
-    """Materials at hand, and the course of one sound for every contour."""
-
-    def __init__(self, *clips: Material, course: np.ndarray) -> None:
-        super().__init__(*clips)
-        self._course = contour_of(course.astype(np.float32)[:, None], RATE)
-
-    def contour(self, sound: Sound) -> np.ndarray:
-        return self._course
-
-
 def program_of(
     document: Instrument, *materials: Material, course: np.ndarray | None = None
 ) -> Program:
+    answers = {}
     if course is not None:
-        return compile_program(document, HeldCourses(*materials, course=course))
-    return compile_program(document, HeldMaterials(*materials))
+        found = contour_of(course.astype(np.float32)[:, None], RATE)
+        answers = {ContourRequest: lambda _: found}
+    return compile_program(document, HeldMaterials(*materials, answers=answers))
 
 
 def trace(

@@ -274,8 +274,9 @@ def test_a_stage_survives_half_written_files(bench, client):
     bench.store(CUT, {"do": "gain", "level": 2})
     stage = bench.stage(2)
     files = client.application.extensions["innerbloom"].files
-    (files.stages / f"{stage['key']}.about.json").write_text('{"key": "half')
-    (files.stages / f"{stage['key']}.wav").write_bytes(b"RIFF")
+    folder = files.stages.folder(stage["key"])
+    (folder / "summary.json").write_text('{"key": "half')
+    (folder / "sound.wav").write_bytes(b"RIFF")
     assert bench.stage(2)["peak_dbfs"] == stage["peak_dbfs"]
 
 

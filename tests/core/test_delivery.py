@@ -17,7 +17,7 @@ from innerbloom.cli.main import main
 from innerbloom.core.deliver.bundle import unpack_bundle, write_bundle
 from innerbloom.core.deliver.opening import open_instrument
 from innerbloom.core.deliver.render import render_blocks
-from innerbloom.core.deliver.sources import FileMaterials, beside, file_digest
+from innerbloom.core.deliver.sources import beside, file_digest, file_materials
 from innerbloom.core.engine import compile_program
 from innerbloom.core.errors import BloomError, BundleError, DocumentError, PerformanceError
 from innerbloom.core.instrument.grow import grow_cloud
@@ -116,7 +116,7 @@ def instrument(tone_file: Path):
 
 
 def rendered(document, folder: Path) -> np.ndarray:
-    program = compile_program(document, FileMaterials(beside(folder)))
+    program = compile_program(document, file_materials(beside(folder)))
     return np.concatenate(list(render_blocks(program, single_note(57, 0.5, RATE))))
 
 
@@ -127,7 +127,7 @@ def test_a_bundle_sounds_as_its_instrument(instrument, tone_file, tmp_path):
         sound = np.concatenate(
             list(
                 render_blocks(
-                    compile_program(document, FileMaterials(locate)), single_note(57, 0.5, RATE)
+                    compile_program(document, file_materials(locate)), single_note(57, 0.5, RATE)
                 )
             )
         )

@@ -17,6 +17,7 @@ from innerbloom.core.instrument.catalogue import LAYER_KINDS
 from innerbloom.core.instrument.document import parse_instrument, recordings_in, sounds_of
 from innerbloom.core.instrument.resembling import in_its_own_voice, resemble
 from innerbloom.core.layers.cloud import segment_map
+from innerbloom.core.materials.described import OutlinesRequest, SegmentsRequest
 from innerbloom.core.materials.held import HeldMaterials
 from innerbloom.core.materials.spectrum.document import parse_spectrum
 from innerbloom.core.performance.events import Event
@@ -203,11 +204,10 @@ def test_a_colour_filter_brings_one_outline_to_another():
     np.testing.assert_array_equal(colour_filter(own, wanted, 0.0, 0.5), identity())
 
 
-class Coloured(HeldMaterials):
-    """Noise coloured by a vowel."""
-
-    def colour(self, sound):
-        return power_spectra(vowel(140.0, 2.0).astype(np.float32))
+def vowel_held():
+    """A vowel that lends its outline."""
+    outlines = power_spectra(vowel(140.0, 2.0).astype(np.float32))
+    return HeldMaterials(answers={OutlinesRequest: lambda _: outlines})
 
 
 def coloured(level=0.0, **settings):
@@ -223,7 +223,7 @@ def test_a_coloured_layer_takes_on_the_outline_and_keeps_its_loudness():
     import pyloudnorm
 
     def sound(amount):
-        engine = Engine(compile_program(coloured(amount=amount), Coloured()))
+        engine = Engine(compile_program(coloured(amount=amount), vowel_held()))
         return engine.render(3 * RATE, [Event("on", 1, 60.0, 1.0)])[RATE:]
 
     plain, full = sound(0), sound(100)
@@ -243,7 +243,7 @@ def test_a_coloured_layer_takes_on_the_outline_and_keeps_its_loudness():
 
 @pytest.mark.parametrize("source", ["the whole", "its course", "a place"])
 def test_colouring_is_the_same_however_time_is_cut(source):
-    program = compile_program(coloured(outline_of=source), Coloured())
+    program = compile_program(coloured(outline_of=source), vowel_held())
     whole = Engine(program).render(30_000, EVENTS)
     other, pieces = Engine(program, cores=2), []
     other.render(0, EVENTS)
@@ -256,7 +256,9 @@ def test_colouring_is_the_same_however_time_is_cut(source):
 def test_the_colouring_sound_is_not_heard_itself():
     """A layer that is silent stays silent, whatever colours it."""
     document = coloured(level=-60)
-    sound = Engine(compile_program(document, Coloured())).render(RATE, [Event("on", 1, 60.0, 1.0)])
+    sound = Engine(compile_program(document, vowel_held())).render(
+        RATE, [Event("on", 1, 60.0, 1.0)]
+    )
     assert np.abs(sound).max() == 0.0
 
 
@@ -264,7 +266,7 @@ def test_colouring_comes_and_goes_without_a_click():
     from tests.engines import click_db
 
     tone = layered({"kind": "wave", "shape": "sine", "release": 30})
-    materials = Coloured()
+    materials = vowel_held()
     bare = compile_program(tone, materials)
     lent = compile_program(chains.colour(tone, 0, Sound(path="vowel.wav")), materials)
     engine = Engine(bare)
@@ -318,13 +320,10 @@ def test_a_cloud_plays_from_where_the_sound_is_like_the_point(hz, up):
     material = material_of(phases((220, 0.3), (1_760, 0.3), (6_000, 0.3)))
     across = 100 * np.log2(hz / 50) / 8
     document = gathering(across=across, up=up, across_is="brightness")
-
-    class Whole(HeldMaterials):
-        def segments(self, sound):
-            return segments_of(shaped(phases((220, 0.3), (1_760, 0.3), (6_000, 0.3))), RATE)
-
+    whole = segments_of(shaped(phases((220, 0.3), (1_760, 0.3), (6_000, 0.3))), RATE)
+    held = HeldMaterials(material, answers={SegmentsRequest: lambda _: whole})
     sound = (
-        Engine(compile_program(document, Whole(material)))
+        Engine(compile_program(document, held))
         .render(RATE, [Event("on", 1, 69.0, 1.0)])[RATE // 4 :, 0]
         .astype(float)
     )
@@ -333,8 +332,9 @@ def test_a_cloud_plays_from_where_the_sound_is_like_the_point(hz, up):
 
 
 def test_loudness_on_the_map_is_that_of_the_layer():
-    found = segment_map([Sound(path="a.wav", gain_db=6.0)],
-                        lambda sound: np.array([[0.1, -30.0, 0.5, 0.5, 0.5, 0.5]]))  # fmt: skip
+    described = np.array([[0.1, -30.0, 0.5, 0.5, 0.5, 0.5]])
+    held = HeldMaterials(answers={SegmentsRequest: lambda _: described})
+    found = segment_map([Sound(path="a.wav", gain_db=6.0)], held)
     assert found[0, :3].tolist() == pytest.approx([0.0, 0.1, 1 - 24 / 60])
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from concurrent.futures import BrokenExecutor, Executor, Future
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -11,8 +12,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from innerbloom.core.declare.sound import Sound
-from innerbloom.core.deliver.sources import file_digest, load_material
+from innerbloom.core.deliver.sources import file_digest
 from innerbloom.core.errors import BloomError, SoundFileError
+from innerbloom.core.materials.clip import ClipRequest
+from innerbloom.core.materials.described import SegmentsRequest
+from innerbloom.core.materials.held import CachedMaterials, FileMaterials
+from innerbloom.core.materials.protocol import Stretch
+from innerbloom.core.materials.spectrum.prepared import AnalysisRequest
 from innerbloom.jobs.report import Report
 from innerbloom.jobs.service import JobService
 from innerbloom.live.messages import MessageError, parse_message
@@ -20,6 +26,7 @@ from innerbloom.store import prepared
 from innerbloom.store.database import open_database
 from innerbloom.store.files import FileStore, safe_suffix, safe_title
 from innerbloom.store.models import JobRow
+from innerbloom.store.prepared import DiskMaterials
 
 
 @pytest.fixture
@@ -59,33 +66,77 @@ def test_an_unknown_recording_is_said(store):
             store.locate(unknown)
 
 
-def test_a_prepared_sound_is_the_same_from_disk(store, sound):
-    assert prepared.find_prepared(store, sound) is None
-    fresh = load_material(sound, store.locate)
-    kept = prepared.load_prepared(store, sound)
-    np.testing.assert_array_equal(kept.audio, fresh.audio)
-    np.testing.assert_array_equal(kept.mip_levels, fresh.mip_levels)
-    assert (kept.seconds, kept.octaves_up) == (fresh.seconds, fresh.octaves_up)
+@pytest.fixture
+def kept(store):
+    return DiskMaterials(store)
 
 
-def test_a_damaged_prepared_sound_is_made_again(store, sound):
-    prepared.load_prepared(store, sound)
-    prepared.prepared_path(store, sound).write_bytes(b"rubbish")
-    assert prepared.find_prepared(store, sound) is None
-    assert prepared.load_prepared(store, sound).seconds == pytest.approx(2.0)
+def test_a_prepared_clip_is_the_same_from_disk(store, sound, kept):
+    request = ClipRequest(Stretch.of(sound))
+    assert kept.find(request) is None
+    fresh = FileMaterials(store.locate).get(request)
+    again = kept.get(request)
+    np.testing.assert_array_equal(again.audio, fresh.audio)
+    np.testing.assert_array_equal(again.mip_levels, fresh.mip_levels)
+    assert (again.seconds, again.octaves_up) == (fresh.seconds, fresh.octaves_up)
 
 
-def test_the_oldest_prepared_sounds_are_given_up(store, sound, monkeypatch):
+def test_a_kept_spectrum_is_the_same_from_disk(store, sound, kept):
+    request = AnalysisRequest.of(sound)
+    fresh = FileMaterials(store.locate).get(request)
+    made = kept.get(request)
+    again = kept.find(request)
+    assert (len(made.tracks), made.seconds) == (len(fresh.tracks), fresh.seconds)
+    np.testing.assert_array_equal(again.noise, made.noise)
+
+
+def test_a_damaged_clip_is_made_again(store, sound, kept):
+    request = ClipRequest(Stretch.of(sound))
+    kept.get(request)
+    (store.prepared.folder(request.key()) / "about.npz").write_bytes(b"rubbish")
+    assert kept.find(request) is None
+    assert kept.get(request).seconds == pytest.approx(2.0)
+
+
+def test_the_oldest_prepared_sounds_are_given_up(store, sound, kept, monkeypatch):
     monkeypatch.setattr(prepared, "MOST_BYTES", 1)
-    first, second = (
-        sound.model_copy(update={"length": 1.0}),
-        sound.model_copy(update={"length": 0.5}),
-    )
-    prepared.prepare(store.root, first)
+    first, second = (ClipRequest(replace(Stretch.of(sound), length=s)) for s in (1.0, 0.5))
+    kept.get(first)
     time.sleep(0.02)
-    prepared.prepare(store.root, second)
-    assert prepared.find_prepared(store, first) is None
-    assert prepared.find_prepared(store, second) is not None
+    kept.get(second)
+    assert kept.find(first) is None
+    assert kept.find(second) is not None
+
+
+def test_what_is_asked_for_by_value_is_made_once(store, sound):
+    """Two requests that say the same are one; any difference is another."""
+    made = []
+
+    class Counting:
+        def get(self, request):
+            made.append(request)
+            return FileMaterials(store.locate).get(request)
+
+    cached = CachedMaterials(Counting())
+    stretch = Stretch.of(sound)
+    one, same = cached.get(ClipRequest(stretch)), cached.get(ClipRequest(replace(stretch)))
+    assert one is same
+    cached.get(ClipRequest(replace(stretch, length=0.5)))
+    cached.get(SegmentsRequest(stretch))
+    assert len(made) == 3
+    assert len({request.key() for request in made}) == 3
+
+
+def test_memory_is_given_up_by_use(store, sound):
+    stretch = Stretch.of(sound)
+    requests = [ClipRequest(replace(stretch, length=s)) for s in (0.5, 0.6, 0.7)]
+    sizes = [FileMaterials(store.locate).get(one).audio.nbytes for one in requests]
+    cached = CachedMaterials(FileMaterials(store.locate), most_bytes=sizes[0] + sizes[2] + 1)
+    first = cached.get(requests[0])
+    cached.get(requests[1])
+    assert cached.get(requests[0]) is first
+    cached.get(requests[2])
+    assert cached.get(requests[0]) is first
 
 
 def test_a_sweep_removes_half_files_only(store, sound):

@@ -15,12 +15,14 @@ from wavinfo import WavInfoReader
 from innerbloom.cli.main import main
 from innerbloom.core.declare.sound import Sound
 from innerbloom.core.deliver.bundle import unpack_bundle, write_bundle
-from innerbloom.core.deliver.sources import FileMaterials, beside
+from innerbloom.core.deliver.sources import beside, file_materials
 from innerbloom.core.instrument.grow import grow_wave
+from innerbloom.core.materials.protocol import Stretch
 from innerbloom.core.materials.wavetable import document as d
 from innerbloom.core.materials.wavetable.build import build
 from innerbloom.core.materials.wavetable.files import file_name, write_table
 from innerbloom.core.materials.wavetable.guess import guess_cycle, layout_of
+from innerbloom.core.materials.wavetable.prepared import WavetableRequest
 from innerbloom.core.materials.wavetable.shape import from_cycles
 from innerbloom.core.materials.wavetable.table import CYCLE, HARMONICS, Table, TableError, waves_of
 from innerbloom.core.sound.metadata import Origin
@@ -194,6 +196,8 @@ def test_a_bundle_carries_a_table_as_flac(tmp_path):
     held = again.layers[0].sounds[0]
     assert held.path.endswith(".flac")
     assert held.cycle == CYCLE
-    one = FileMaterials(beside(tmp_path)).wavetable("table", sound)
-    other = FileMaterials(beside(folder)).wavetable("table", held)
+    one, other = (
+        file_materials(beside(where)).get(WavetableRequest(Stretch.of(of), "table", of.cycle))
+        for where, of in ((tmp_path, sound), (folder, held))
+    )
     np.testing.assert_allclose(one.audio, other.audio, atol=3e-6)

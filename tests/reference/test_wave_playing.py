@@ -9,7 +9,11 @@ from scipy.signal.windows import kaiser
 from innerbloom.core.engine import DELAY, Engine, compile_program
 from innerbloom.core.engine.telemetry import arrivals
 from innerbloom.core.materials.held import HeldMaterials
-from innerbloom.core.materials.wavetable.prepared import build_wavetable, harmonics_of
+from innerbloom.core.materials.wavetable.prepared import (
+    WavetableRequest,
+    build_wavetable,
+    harmonics_of,
+)
 from innerbloom.core.performance.events import Event
 from tests.engines import RATE, click_db, layered
 
@@ -20,15 +24,6 @@ EVERY_SECOND_OCTAVE = [12, 30, 48, 66, 84, 102, 120]
 """C0 to C9 in steps of an octave and a half."""
 
 
-class Held(HeldMaterials):
-    def __init__(self, spectra: np.ndarray) -> None:
-        super().__init__()
-        self.table = build_wavetable(spectra)
-
-    def wavetable(self, shape, sound):
-        return self.table
-
-
 def hz(note: float) -> float:
     """ISO 16."""
     return 440.0 * 2 ** ((note - 69) / 12)
@@ -37,7 +32,9 @@ def hz(note: float) -> float:
 def engine_for(spectra, routes=(), modulators=(), **wave):
     layer = {"kind": "wave", "shape": "table", "sounds": [{"path": "t.wav"}], "level": -12, **wave}
     document = layered(layer, routes=routes, modulators=modulators)
-    return Engine(compile_program(document, Held(spectra)))
+    table = build_wavetable(spectra)
+    held = HeldMaterials(answers={WavetableRequest: lambda _: table})
+    return Engine(compile_program(document, held))
 
 
 def note_of(spectra, note, seconds=1.2, **wave):

@@ -1,9 +1,9 @@
 import { afterEach, expect, it, vi } from "vitest";
 import { createApp, defineComponent, h } from "vue";
 
-import { combination, SHEET, useShortcuts } from "./shortcuts";
+import { combination, isCommand, SHEET, useShortcuts } from "./shortcuts";
 
-const handlers = { undo: vi.fn(), hear: vi.fn(), help: vi.fn(), search: vi.fn(() => false) };
+const handlers = { undo: vi.fn(), hear: vi.fn(), help: vi.fn(), search: vi.fn(() => false), grow: vi.fn() };
 let open = true;
 
 function mounted(html: string): HTMLElement {
@@ -61,6 +61,20 @@ it("leaves a key to others where its handler did nothing, and all while it is no
   open = false;
   press(host.querySelector("p")!, "Enter");
   expect(handlers.hear).not.toHaveBeenCalled();
+});
+
+it("takes letters as commands in the ledger only, and leaves them to notes elsewhere", () => {
+  const host = mounted("<div data-ledger><p></p></div><section><p></p></section>");
+  const pressed = (target: Element) => {
+    let command = false;
+    target.addEventListener("keydown", (event) => (command = isCommand(event as KeyboardEvent)), { once: true });
+    press(target, "g");
+    return command;
+  };
+  expect(pressed(host.querySelector("section p")!)).toBe(false);
+  expect(handlers.grow).not.toHaveBeenCalled();
+  expect(pressed(host.querySelector("[data-ledger] p")!)).toBe(true);
+  expect(handlers.grow).toHaveBeenCalledOnce();
 });
 
 it.each([

@@ -1,5 +1,6 @@
 /** Every key the application listens to, once: the help sheet is drawn from here, and so is what is listened to. */
 import { useEventListener } from "@vueuse/core";
+import { onScopeDispose } from "vue";
 
 interface Row {
   /** As it stands on the help sheet. */
@@ -11,6 +12,8 @@ interface Shortcut extends Row {
   keys: string[];
   /** Left alone while a control has the focus that answers to the same key. */
   free?: boolean;
+  /** Only while the focus is in here; letters are notes elsewhere. */
+  within?: string;
 }
 
 const PLAYING = {
@@ -23,14 +26,16 @@ const BENCH = {
   sweep: { keys: ["shift+enter"], free: true, shown: "Shift Enter on a wavetable", does: "hear it swept as its recording went" },
 } satisfies Record<string, Shortcut>;
 
+const LEDGER = "[data-ledger]";
+
 const FIELD = {
   search: { keys: ["/"], shown: "/", does: "find in Field" },
   next: { keys: ["arrowdown"], free: true, shown: "\u2193", does: "the next sound" },
   previous: { keys: ["arrowup"], free: true, shown: "\u2191", does: "the sound before" },
   hear: { keys: ["enter"], free: true, shown: "Enter", does: "listen, or stop" },
-  bench: { keys: ["b"], shown: "B", does: "put the recording on the bench" },
-  pick: { keys: ["x"], shown: "X", does: "pick, for doing one thing to several" },
-  grow: { keys: ["g"], shown: "G", does: "grow an instrument from the recording" },
+  bench: { keys: ["b"], within: LEDGER, shown: "B", does: "put the recording on the bench" },
+  pick: { keys: ["x"], within: LEDGER, shown: "X", does: "pick, for doing one thing to several" },
+  grow: { keys: ["g"], within: LEDGER, shown: "G", does: "grow an instrument from the recording" },
   remove: { keys: ["delete"], shown: "Delete", does: "take the sound off the shelf" },
 } satisfies Record<string, Shortcut>;
 
@@ -96,21 +101,41 @@ export function combination(event: KeyboardEvent): string {
   return [event.ctrlKey || event.metaKey ? "ctrl+" : "", event.altKey ? "alt+" : "", shift ? "shift+" : "", key].join("");
 }
 
+type Handlers = Partial<Record<ShortcutId, (event: KeyboardEvent) => unknown>>;
+interface Listener {
+  handlers: Handlers;
+  when: () => boolean;
+}
+const listeners = new Set<Listener>();
+
+/** What of a listener's a pressed key may be for. */
+function meant({ handlers, when }: Listener, event: KeyboardEvent): ShortcutId[] {
+  if (event.defaultPrevented || isTyping(event.target) || !when()) return [];
+  const pressed = combination(event);
+  return (Object.keys(handlers) as ShortcutId[]).filter((id) => {
+    const { keys, free, within }: Shortcut = SHORTCUTS[id];
+    if (!keys.includes(pressed) || (free && isOnControl(event.target))) return false;
+    return !within || (event.target instanceof Element && event.target.closest(within) !== null);
+  });
+}
+
+/** Whether a pressed key is for a command now, and so no note. */
+export function isCommand(event: KeyboardEvent): boolean {
+  return [...listeners].some((one) => meant(one, event).length > 0);
+}
+
 /**
  * Listen to keys of the map while a component is there.
  *
  * A handler that gives `false` did nothing, and leaves the key to others.
  */
-export function useShortcuts(
-  handlers: Partial<Record<ShortcutId, (event: KeyboardEvent) => unknown>>,
-  when: () => boolean = () => true,
-): void {
+export function useShortcuts(handlers: Handlers, when: () => boolean = () => true): void {
+  const listener = { handlers, when };
+  listeners.add(listener);
+  onScopeDispose(() => listeners.delete(listener));
   useEventListener(window, "keydown", (event: KeyboardEvent) => {
-    if (event.defaultPrevented || isTyping(event.target) || !when()) return;
-    const pressed = combination(event);
-    for (const [id, handler] of Object.entries(handlers)) {
-      const { keys, free }: Shortcut = SHORTCUTS[id as ShortcutId];
-      if (!keys.includes(pressed) || (free && isOnControl(event.target)) || handler(event) === false) continue;
+    for (const id of meant(listener, event)) {
+      if (handlers[id]!(event) === false) continue;
       event.preventDefault();
       return;
     }

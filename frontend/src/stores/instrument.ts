@@ -91,6 +91,12 @@ export const useInstrument = defineStore("instrument", () => {
     void edit(label, patch);
   }
 
+  /** The same for settings that were moved to where they are now. */
+  function settle(owner: string, ids: string[], label: string): void {
+    const values = owners.value.get(owner)?.values;
+    if (values) rest(owner, Object.fromEntries(ids.map((id) => [id, values[id]!])), label);
+  }
+
   /** Ask the server to build on the layers; gives whether it could. */
   async function act(action: WithoutRevision<LayerAction>): Promise<boolean> {
     const of = id.value;
@@ -191,6 +197,7 @@ export const useInstrument = defineStore("instrument", () => {
     edit,
     move,
     rest,
+    settle,
     act,
     wire,
     say,

@@ -38,7 +38,7 @@ def render(
     """Render INSTRUMENT, a document or a bundle, to a file."""
     from innerbloom.core.deliver.opening import open_instrument
     from innerbloom.core.deliver.render import expected_frames, render_blocks
-    from innerbloom.core.deliver.sources import FileMaterials
+    from innerbloom.core.deliver.sources import file_materials
     from innerbloom.core.engine import ENGINE_RATE, compile_program
     from innerbloom.core.instrument.owners import WHOLE_ID
     from innerbloom.core.performance.events import single_note
@@ -53,7 +53,7 @@ def render(
     with open_instrument(instrument) as (document, locate):
         if seed is not None:
             document.settings.seed = seed  # type: ignore[attr-defined]
-        program = compile_program(document, FileMaterials(locate))
+        program = compile_program(document, file_materials(locate))
         if midi is not None:
             if not midi.is_file():
                 raise BloomError(f"There is no MIDI file '{midi}'.")

@@ -39,15 +39,18 @@ def analyse(
 ) -> None:  # fmt: skip
     """Take FILE apart into partials, strikes and noise."""
     from innerbloom.core.declare.spectrum_settings import Analysis
-    from innerbloom.core.deliver.sources import beside, spectrum_of
+    from innerbloom.core.deliver.sources import beside
+    from innerbloom.core.materials.held import FileMaterials
     from innerbloom.core.materials.spectrum.files import SUFFIX, write_spectrum
+    from innerbloom.core.materials.spectrum.prepared import AnalysisRequest
     from innerbloom.core.pitch_names import parse_note
 
     if out.suffix.lower() != SUFFIX:
         raise click.UsageError(f"'{out.name}' has to end in {SUFFIX}.")
     sound = _sound(file, None if root is None else parse_note(root))
     settings = Analysis(window_ms=window, partials=partials, noise=noise, strikes=strikes)
-    made = spectrum_of(sound.model_copy(update={"analysis": settings}), beside(file.parent))
+    request = AnalysisRequest.of(sound.model_copy(update={"analysis": settings}))
+    made = FileMaterials(beside(file.parent)).get(request)
     write_spectrum(out, made, file.stem)
     click.echo(
         f"Wrote {out}: {len(made.tracks)} partials, {made.most_at_once} at once, "
@@ -159,7 +162,7 @@ def _instrument(
 
 def _write(document: Instrument, folder: Path, out: Path, note: float, seconds: float) -> None:
     from innerbloom.core.deliver.render import render_blocks
-    from innerbloom.core.deliver.sources import FileMaterials, beside
+    from innerbloom.core.deliver.sources import beside, file_materials
     from innerbloom.core.engine import ENGINE_RATE, compile_program
     from innerbloom.core.performance.events import single_note
     from innerbloom.core.sound.writing import format_for, write_sound
@@ -168,7 +171,7 @@ def _write(document: Instrument, folder: Path, out: Path, note: float, seconds: 
         form = format_for(out)
     except ValueError as error:
         raise click.UsageError(str(error)) from error
-    program = compile_program(document, FileMaterials(beside(folder)))
+    program = compile_program(document, file_materials(beside(folder)))
     events = single_note(note, seconds, ENGINE_RATE)
     frames = write_sound(out, render_blocks(program, events), ENGINE_RATE, 2, form=form)
     click.echo(f"Wrote {out}, {frames / ENGINE_RATE:.2f} s.")

@@ -8,6 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
+from innerbloom.core.atomic import written_whole
 from innerbloom.core.sound.metadata import Origin, add_bext
 from innerbloom.core.sound.takes import Take, add_ixml, add_markers
 from innerbloom.core.sound.writing import write_sound
@@ -58,12 +59,12 @@ def _write_take(path: Path, one: CardTake, seed: int) -> None:
     signal = one.model(np.random.default_rng(seed), one.duration, _RATE)
     signal = signal[:, None] if signal.ndim == 1 else signal
     level = 10.0 ** (one.peak_db / 20.0) / np.abs(signal).max()
-    beside = path.with_suffix(".part.wav")
-    write_sound(beside, [(level * signal).astype(np.float32)], _RATE, signal.shape[1])
     hour, minute, second = (int(part) for part in one.clock.split(":"))
     origin = Origin(notes=one.take.note, recordist=one.recordist, date=_DATE)
     midnight = (3600 * hour + 60 * minute + second) * _RATE
-    add_bext(beside, origin, time_of_day=one.clock, time_reference=midnight)
-    add_ixml(beside, one.take)
-    add_markers(beside, [round(0.25 * one.duration * _RATE), round(0.6 * one.duration * _RATE)])
-    beside.replace(path)
+    markers = [round(0.25 * one.duration * _RATE), round(0.6 * one.duration * _RATE)]
+    with written_whole(path) as beside:
+        write_sound(beside, [(level * signal).astype(np.float32)], _RATE, signal.shape[1])
+        add_bext(beside, origin, time_of_day=one.clock, time_reference=midnight)
+        add_ixml(beside, one.take)
+        add_markers(beside, markers)

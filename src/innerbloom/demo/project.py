@@ -14,6 +14,8 @@ from innerbloom.core.analysis.loops import find_loops
 from innerbloom.core.declare.spectrum_settings import Analysis
 from innerbloom.core.instrument.document import KIND as INSTRUMENT
 from innerbloom.core.instrument.document import Instrument, sounds_of
+from innerbloom.core.materials.clip import ClipRequest
+from innerbloom.core.materials.protocol import Stretch
 from innerbloom.core.prepare.recipe import parse_recipe
 from innerbloom.core.prepare.run import run_recipe
 from innerbloom.core.prepare.source import FileSource
@@ -62,7 +64,7 @@ def make_demo_project(root: Path, *, fresh: bool, say: Callable[[str], object]) 
             say(f"Growing an instrument: {plan.name}")
             document = _grown(db, plan)
             for sound in sounds_of(document):
-                prepare(root, sound)
+                prepare(root, ClipRequest(Stretch.of(sound)))
             documents.create(db, INSTRUMENT, document)
         for table in TABLES:
             say(f"Making a wavetable: {table.name}")
@@ -98,7 +100,7 @@ def _prepare_sounds(files: FileStore, document: Instrument) -> None:
             if layer.kind == "spectral":
                 SpectrumStore(files).make(sound)
             elif sound.cycle is None:
-                prepare(files.root, sound)
+                prepare(files.root, ClipRequest(Stretch.of(sound)))
 
 
 def _make_table(db: Session, files: FileStore, plan: TablePlan) -> None:

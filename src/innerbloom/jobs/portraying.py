@@ -10,14 +10,14 @@ from innerbloom.core.deliver.portrait import portrait
 from innerbloom.core.engine import compile_program
 from innerbloom.core.instrument.document import parse_instrument
 from innerbloom.jobs.kind import JobKind, Params, Work
-from innerbloom.store.prepared import StoredMaterials
+from innerbloom.store.prepared import DiskMaterials
 
 _FILE = "portrait.json"
 
 
 def portray(work: Work) -> Params:
     """Parameters: ``instrument``, ``revision``. What is found lies in the job's folder."""
-    program = compile_program(parse_instrument(work.document()), StoredMaterials(work.store))
+    program = compile_program(parse_instrument(work.document()), DiskMaterials(work.store))
     keys = [key.__dict__ for key in portrait(program, progress=work.report)]
     (work.folder / _FILE).write_text(json.dumps(keys), "utf-8")
     return {}

@@ -19,7 +19,7 @@ from innerbloom.core.sound.metadata import Origin
 from innerbloom.core.sound.writing import SUFFIX, write_sound
 from innerbloom.jobs.kind import JobKind, JobResult, Params, Work
 from innerbloom.store.models import JobRow
-from innerbloom.store.prepared import StoredMaterials
+from innerbloom.store.prepared import DiskMaterials
 
 MIDI = "played.mid"
 """What is played, in the job's folder, where it is not a single note."""
@@ -32,7 +32,7 @@ def render_instrument(work: Work) -> Params:
     """
     store, params = work.store, work.params
     document = parse_instrument(work.document())
-    program = compile_program(document, StoredMaterials(store))
+    program = compile_program(document, DiskMaterials(store))
     events = _events(work, program.setting(WHOLE_ID, "bend_range"))
     total = expected_frames(program, events)
     form = params["format"]

@@ -5,9 +5,10 @@ Files rather than pipes, so that a worker may run anywhere that shares the proje
 
 from __future__ import annotations
 
-import os
 import time
 from pathlib import Path
+
+from innerbloom.core.atomic import written_whole
 
 _EVERY_S = 0.1
 
@@ -23,9 +24,8 @@ class Report:
     def __call__(self, share: float) -> bool:
         if time.monotonic() >= self._next:
             self._next = time.monotonic() + _EVERY_S
-            beside = self._progress.with_name(f".{self._progress.name}")
-            beside.write_text(f"{min(1.0, share):.4f}")
-            os.replace(beside, self._progress)
+            with written_whole(self._progress) as beside:
+                beside.write_text(f"{min(1.0, share):.4f}")
         return not self._cancel.exists()
 
     def read(self) -> float:

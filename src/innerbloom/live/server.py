@@ -23,7 +23,7 @@ from websockets.sync.server import Server, ServerConnection, serve
 
 from innerbloom.core.engine.warm import load, warm_up
 from innerbloom.live.answers import problem
-from innerbloom.live.materials import MaterialCache
+from innerbloom.live.materials import live_materials
 from innerbloom.live.messages import LARGEST_BYTES, MessageError, parse_message
 from innerbloom.live.session import LiveSession
 from innerbloom.store.files import FileStore
@@ -80,7 +80,8 @@ class LiveServer:
 
     def __init__(self, root: Path) -> None:
         self.tickets = Tickets()
-        self._materials = MaterialCache(FileStore(root))
+        store = FileStore(root)
+        self._materials, self._locate = live_materials(store), store.readable
         self._places = threading.BoundedSemaphore(MOST_SESSIONS)
 
     def check(self, connection: ServerConnection, request: Request) -> Response | None:
@@ -104,7 +105,7 @@ class LiveServer:
             )
             return
         try:
-            _converse(connection, LiveSession(self._materials))
+            _converse(connection, LiveSession(self._materials, self._locate))
         except ConnectionClosed:
             pass
         finally:

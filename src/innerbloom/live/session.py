@@ -6,7 +6,8 @@ import os
 import queue
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -26,12 +27,12 @@ from innerbloom.core.engine.telemetry import Watch, arrivals
 from innerbloom.core.errors import BloomError
 from innerbloom.core.instrument.document import parse_instrument
 from innerbloom.core.instrument.owners import WHOLE_ID
+from innerbloom.core.materials.protocol import Materials
 from innerbloom.core.performance.events import EditProgram, Event, SetParameter
 from innerbloom.core.performance.midi import MidiReader
 from innerbloom.live import messages as m
 from innerbloom.live.answers import Answer, Look, Moving, Seen, problem
 from innerbloom.live.listening import Listening
-from innerbloom.live.materials import MaterialCache
 from innerbloom.live.preview import LoopPreview, preview_cycles, preview_loop, reference_tone
 
 FIRST_MIDI_NOTE = 1 << 30
@@ -49,11 +50,13 @@ class LiveSession:
 
     Parameters
     ----------
-    materials : MaterialCache
+    materials : Materials
+    path_of : callable
+        Gives a readable file of a recording by its hash; raises a BloomError if there is none.
     """
 
-    def __init__(self, materials: MaterialCache) -> None:
-        self._materials = materials
+    def __init__(self, materials: Materials, path_of: Callable[[str], Path]) -> None:
+        self._materials, self._path_of = materials, path_of
         self._engine: Engine | None = None
         self._listening: list[Heard] = []
         self._opened: queue.SimpleQueue[tuple[int, list[Heard] | str]] = queue.SimpleQueue()
@@ -164,7 +167,7 @@ class LiveSession:
     def _heard_by(self, message: m.Listen) -> Iterator[Heard]:
         gain = 10.0 ** (message.gain / 20.0)
         if message.recording is not None:
-            path = self._materials.path_of(message.recording)
+            path = self._path_of(message.recording)
             if message.loop is not None:
                 one = message.loop
                 yield preview_loop(path, one.start, one.end, one.crossfade, one.curve,

@@ -15,6 +15,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from innerbloom.core.atomic import written_whole
 from innerbloom.core.errors import BloomError
 from innerbloom.core.sound.metadata import Origin
 from innerbloom.core.sound.takes import add_markers
@@ -108,12 +109,10 @@ class Captures:
         if capture.seconds >= MOST_S:
             raise BloomError(f"A capture lasts {MOST_S / 60:.0f} minutes at most: keep it now.")
         path = self._folder(capture_id) / f"{number:06d}.f32"
-        beside = path.with_suffix(".part")
-        with beside.open("wb") as out:
+        with written_whole(path) as beside, beside.open("wb") as out:
             out.write(data)
             out.flush()
             os.fsync(out.fileno())
-        os.replace(beside, path)
         return self.find(capture_id)
 
     def write(self, capture_id: str, path: Path, origin: Origin, markers: list[float]) -> None:

@@ -12,8 +12,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from innerbloom.core.analysis.examine import Examination
-from innerbloom.core.declare.sound import Sound
+from innerbloom.core.atomic import written_whole
 from innerbloom.core.errors import BloomError, SoundFileError
+from innerbloom.core.materials.protocol import Located
+from innerbloom.store.disk_cache import DiskCache
+
+STAGE_SOUND = "sound.wav"
+"""The sound of a stage, in its folder."""
 
 _SUFFIXES = frozenset(
     [
@@ -50,26 +55,24 @@ class FileStore:
         self.root = root
         self.originals = root / "recordings"
         self.derived = root / "derived"
-        self.prepared = root / "prepared"
         self.incoming = root / "incoming"
         self.jobs = root / "jobs"
         self.renders = root / "renders"
-        self.stages = root / "stages"
         self.captures = root / "captures"
         self.card = root / "card"
         self.movements = root / "movements"
         for folder in self._folders():
             folder.mkdir(parents=True, exist_ok=True)
+        self.prepared = DiskCache(root / "prepared")
+        self.stages = DiskCache(root / "stages")
 
     def _folders(self) -> tuple[Path, ...]:
         return (
             self.originals,
             self.derived,
-            self.prepared,
             self.incoming,
             self.jobs,
             self.renders,
-            self.stages,
             self.captures,
         )
 
@@ -92,7 +95,7 @@ class FileStore:
         SoundFileError
             If the recording is not in this project.
         """
-        for derived in (self.decoded_path(digest), self.stages / f"{digest}.wav"):
+        for derived in (self.decoded_path(digest), self.stages.folder(digest) / STAGE_SOUND):
             if derived.is_file():
                 return derived
         path = self.find(digest)
@@ -100,8 +103,8 @@ class FileStore:
             raise SoundFileError("The recording this plays is not in this project: add it again.")
         return path
 
-    def locate(self, sound: Sound) -> Path:
-        """Find the audio of a document's sound."""
+    def locate(self, sound: Located) -> Path:
+        """Find the audio of a sound."""
         if sound.recording is None:
             raise SoundFileError("This layer has no recording: choose one.")
         return self.readable(sound.recording)
@@ -123,21 +126,16 @@ class FileStore:
         """Where the samples of a format libsndfile does not read are kept decoded."""
         return self.derived / f"{digest}.wav"
 
-    def save_pictures(self, digest: str, found: Examination, *, stage: bool = False) -> None:
-        """Keep what a sound's pictures are drawn from."""
-        folder = self.stages if stage else self.derived
-        onsets = np.stack((found.onsets.values, found.onsets.level_db))
-        for name, array in (
-            ("peaks", found.peaks), ("spectrum", found.spectrum), ("onsets", onsets),
-        ):  # fmt: skip
-            beside = folder / f".{digest}.{uuid.uuid4().hex}.npy"
-            np.save(beside, array)
-            os.replace(beside, folder / f"{digest}.{name}.npy")
+    def save_pictures(self, digest: str, found: Examination) -> None:
+        """Keep what a recording's pictures are drawn from."""
+        for name, array in pictures_of(found).items():
+            with written_whole(self.derived / f"{digest}.{name}.npy") as beside:
+                np.save(beside, array)
 
     def picture(self, digest: str, name: str) -> NDArray[Any]:
         """``peaks``, ``spectrum`` or ``onsets`` of a sound, mapped rather than read."""
-        for folder in (self.derived, self.stages):
-            path = folder / f"{digest}.{name}.npy"
+        staged = self.stages.folder(digest) / f"{name}.npy"
+        for path in (self.derived / f"{digest}.{name}.npy", staged):
             if path.is_file():
                 found: NDArray[Any] = np.load(path, mmap_mode="r")
                 return found
@@ -163,12 +161,20 @@ class FileStore:
         for path in self.incoming.iterdir():
             if path.name not in keep:
                 shutil.rmtree(path) if path.is_dir() else path.unlink(missing_ok=True)
-        for folder in (self.jobs, self.renders, self.derived, self.prepared, self.stages):
+        for folder in (self.jobs, self.renders, self.derived):
             for path in folder.glob(".*"):
                 path.unlink(missing_ok=True)
+        self.prepared.sweep()
+        self.stages.sweep()
         for path in self.jobs.iterdir():
             if path.is_file():
                 path.unlink()
+
+
+def pictures_of(found: Examination) -> dict[str, NDArray[Any]]:
+    """What pictures are drawn from, by name."""
+    onsets = np.stack((found.onsets.values, found.onsets.level_db))
+    return {"peaks": found.peaks, "spectrum": found.spectrum, "onsets": onsets}
 
 
 def safe_suffix(name: str) -> str:

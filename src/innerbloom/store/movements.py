@@ -7,6 +7,7 @@ import uuid
 from dataclasses import dataclass
 from typing import Any
 
+from innerbloom.core.atomic import written_whole
 from innerbloom.core.errors import BloomError
 from innerbloom.store.files import FileStore
 
@@ -22,13 +23,12 @@ class Kept:
 
 
 def keep(files: FileStore, piece: dict[str, Any]) -> Kept:
-    """Put a movement on the shelf; written beside and renamed, so that none is ever half there."""
+    """Put a movement on the shelf."""
     id_ = uuid.uuid4().hex[:12]
     files.movements.mkdir(exist_ok=True)
     path = files.movements / f"{id_}.json"
-    fresh = path.with_suffix(".new")
-    fresh.write_text(json.dumps(piece, indent=1), encoding="utf-8")
-    fresh.replace(path)
+    with written_whole(path) as beside:
+        beside.write_text(json.dumps(piece, indent=1), encoding="utf-8")
     return _described(id_, piece)
 
 

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import json
-import os
 from dataclasses import replace
-from pathlib import Path
 from typing import Any
 
+import numpy as np
 import soundfile as sf
 
 from innerbloom.core.analysis.examine import Examination, examine
@@ -15,9 +14,10 @@ from innerbloom.core.prepare.clip import Clip
 from innerbloom.core.prepare.recipe import Recipe
 from innerbloom.core.prepare.source import write_clip
 from innerbloom.core.sound.loop import Loop
-from innerbloom.store.files import FileStore
+from innerbloom.store.files import STAGE_SOUND, FileStore, pictures_of
 
 MOST_BYTES = 4 << 30
+_ABOUT, _SUMMARY = "about.json", "summary.json"
 
 
 class StageStore:
@@ -46,25 +46,26 @@ class StageStore:
         return load_stage(self._store, self.key(count))
 
     def keep(self, count: int, clip: Clip) -> None:
-        """Write the sound, then what is known of it, so that a stage is whole or absent."""
+        """Write the sound, and what is known of it."""
         key = self.key(count)
-        path = self._store.stages / f"{key}.wav"
-        write_clip(path, replace(clip, loop=None), form="wav32f")
         about = {
             "root": clip.root, "root_how": clip.root_how, "scaled": clip.scaled,
             "loop": None if clip.loop is None else clip.loop.__dict__,
         }  # fmt: skip
-        _write(self._store.stages / f"{key}.json", about)
-        _give_up_oldest(self._store, keep=key)
+        with self._store.stages.writing(key) as folder:
+            write_clip(folder / STAGE_SOUND, replace(clip, loop=None), form="wav32f")
+            (folder / _ABOUT).write_text(json.dumps(about), "utf-8")
+        self._store.stages.prune(MOST_BYTES, keep=key)
 
 
 def load_stage(store: FileStore, key: str) -> Clip | None:
     """A stage as a clip; None where it is not at hand."""
-    path = store.stages / f"{key}.wav"
+    folder = store.stages.find(key, STAGE_SOUND, _ABOUT)
+    if folder is None:
+        return None
     try:
-        about = json.loads((store.stages / f"{key}.json").read_text("utf-8"))
-        samples, rate = sf.read(path, dtype="float32", always_2d=True)
-        os.utime(path)
+        about = json.loads((folder / _ABOUT).read_text("utf-8"))
+        samples, rate = sf.read(folder / STAGE_SOUND, dtype="float32", always_2d=True)
     except (OSError, ValueError, sf.LibsndfileError):
         return None
     loop = None if about["loop"] is None else Loop(**about["loop"])
@@ -74,18 +75,13 @@ def load_stage(store: FileStore, key: str) -> Clip | None:
     )  # fmt: skip
 
 
-def stage_path(store: FileStore, key: str) -> Path:
-    """Where the sound of a stage lies."""
-    return store.stages / f"{key}.wav"
-
-
 def summary_of(store: FileStore, key: str) -> dict[str, Any] | None:
     """What was measured of a stage, as :func:`measure_stage` kept it."""
+    folder = store.stages.find(key, STAGE_SOUND, _SUMMARY)
     try:
-        found: dict[str, Any] = json.loads((store.stages / f"{key}.about.json").read_text("utf-8"))
+        return None if folder is None else json.loads((folder / _SUMMARY).read_text("utf-8"))
     except (OSError, ValueError):
         return None
-    return found if stage_path(store, key).is_file() else None
 
 
 def measure_stage(store: FileStore, key: str, clip: Clip, progress: Any = None) -> dict[str, Any]:
@@ -93,10 +89,13 @@ def measure_stage(store: FileStore, key: str, clip: Clip, progress: Any = None) 
     present = summary_of(store, key)
     if present is not None:
         return present
-    found = examine(stage_path(store, key), progress)
-    store.save_pictures(key, found, stage=True)
+    found = examine(store.stages.folder(key) / STAGE_SOUND, progress)
     summary = {"key": key, "frames": clip.frames, **clip_summary(found, clip)}
-    _write(store.stages / f"{key}.about.json", summary)
+    with store.stages.writing(key) as folder:
+        for name, array in pictures_of(found).items():
+            np.save(folder / f"{name}.npy", array)
+        # the last in the order of names: it says that all is there
+        (folder / _SUMMARY).write_text(json.dumps(summary), "utf-8")
     return summary
 
 
@@ -117,19 +116,3 @@ def with_root(found: Examination, clip: Clip) -> Examination:
     if clip.root_how == "given" and clip.root is not None:
         return replace(found, root_hz=440.0 * 2.0 ** ((clip.root - 69.0) / 12.0), confidence=1.0)
     return found
-
-
-def _write(path: Path, about: dict[str, Any]) -> None:
-    beside = path.with_name(f".{path.name}.{os.getpid()}")
-    beside.write_text(json.dumps(about), "utf-8")
-    os.replace(beside, path)
-
-
-def _give_up_oldest(store: FileStore, keep: str) -> None:
-    kept = sorted(store.stages.glob("*.wav"), key=lambda path: path.stat().st_mtime, reverse=True)
-    total = 0
-    for path in kept:
-        total += path.stat().st_size
-        if total > MOST_BYTES and path.stem != keep:
-            for beside in store.stages.glob(f"{path.stem}.*"):
-                beside.unlink(missing_ok=True)

@@ -4,9 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-import os
 from dataclasses import asdict, dataclass
-from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -19,8 +17,9 @@ from innerbloom.core.materials.wavetable.make import Raw, make_raw
 from innerbloom.core.materials.wavetable.retrace import Retraced
 from innerbloom.core.materials.wavetable.shape import shaped
 from innerbloom.core.materials.wavetable.table import Table
-from innerbloom.store.files import FileStore
+from innerbloom.store.files import STAGE_SOUND, FileStore
 
+_TABLE = "table.npz"
 _VERSION = 2
 """Raised when the same recipe makes another table."""
 
@@ -79,13 +78,14 @@ class TableStore:
 
     def with_key(self, key: str) -> Made | None:
         """A table by its key; None where it is not at hand."""
-        sound = self._files.stages / f"{key}.wav"
+        folder = self._files.stages.find(key, STAGE_SOUND, _TABLE)
+        if folder is None:
+            return None
         try:
-            with np.load(self._path(key), allow_pickle=False) as kept:
+            with np.load(folder / _TABLE, allow_pickle=False) as kept:
                 about: dict[str, Any] = json.loads(str(kept["about"]))
                 seconds = kept["seconds"] if about["timed"] else None
                 table = Table(kept["spectra"], seconds)
-            os.utime(sound)
         except (OSError, ValueError, KeyError):
             return None
         told = Retraced(**about["retraced"]) if about["retraced"] else None
@@ -122,13 +122,12 @@ class TableStore:
             "by": by, "swept": swept, "timed": table.seconds is not None,
             "retraced": None if told is None else asdict(told),
         }  # fmt: skip
-        beside = self._files.stages / f".{key}.{os.getpid()}.table.npz"
-        np.savez(
-            beside, spectra=table.spectra, about=np.array(json.dumps(about)),
-            seconds=np.zeros(0) if table.seconds is None else table.seconds,
-        )  # fmt: skip
-        write_table(self._files.stages / f"{key}.wav", table, document.name)
-        os.replace(beside, self._path(key))
+        with self._files.stages.writing(key) as folder:
+            write_table(folder / STAGE_SOUND, table, document.name)
+            np.savez(
+                folder / _TABLE, spectra=table.spectra, about=np.array(json.dumps(about)),
+                seconds=np.zeros(0) if table.seconds is None else table.seconds,
+            )  # fmt: skip
         return Made(key, table, by, told, swept)
 
     def _sweep(self, document: TableDocument, found: Raw) -> str | None:
@@ -136,13 +135,9 @@ class TableStore:
             return None
         key = hashlib.sha256(f"swept {self.key(document)}".encode()).hexdigest()
         samples, rate = found.swept
-        beside = self._files.stages / f".{key}.{os.getpid()}.wav"
-        sf.write(beside, samples, round(rate), subtype="FLOAT", format="WAV")
-        os.replace(beside, self._files.stages / f"{key}.wav")
+        with self._files.stages.writing(key) as folder:
+            sf.write(folder / STAGE_SOUND, samples, round(rate), subtype="FLOAT", format="WAV")
         return key
-
-    def _path(self, key: str) -> Path:
-        return self._files.stages / f"{key}.table.npz"
 
 
 def table_of(lineage: dict[str, Any]) -> TableDocument | None:

@@ -113,9 +113,6 @@ function step(by: number): void {
   if (next) field.chosenId = next.id;
 }
 
-/** Letters are notes as well: they are commands while the ledger has the focus. */
-const onLedger = () => document.activeElement?.closest("[data-ledger]") !== null;
-
 useShortcuts({
   undo: () => field.undo(),
   search: () => search.value?.focus(),
@@ -123,8 +120,8 @@ useShortcuts({
   next: () => step(1),
   previous: () => step(-1),
   hear: toggleListening,
-  grow: () => onLedger() && void grow(),
-  bench: () => onLedger() && field.chosen !== null && void router.push(`/bench/${field.chosen.id}`),
+  grow: () => void grow(),
+  bench: () => field.chosen !== null && void router.push(`/bench/${field.chosen.id}`),
   remove: () => field.chosen !== null && void field.remove(field.chosen),
 });
 </script>

@@ -55,8 +55,10 @@ function show(id: number): void {
   <section v-if="own.instrument || found?.made_from.length || own.bundle || own.captured || own.card">
     <h3 class="heading mb-1">Made from</h3>
     <p v-if="own.instrument">
-      <RouterLink :to="`/instrument/${own.instrument}`" class="font-serif text-base hover:underline">{{ own.name }}</RouterLink
-      ><span class="text-soft">, as it was at change {{ own.revision }}</span>
+      <RouterLink :to="`/instrument/${own.instrument}`" class="font-serif text-base hover:underline">{{ own.name }}</RouterLink><span
+        class="text-soft"
+        >, as it was at change {{ own.revision }}</span
+      >
     </p>
     <template v-for="(one, i) in found?.made_from ?? []" :key="one.id">
       <button

@@ -77,8 +77,7 @@ async function make(recording?: number): Promise<void> {
         </select>
       </label>
       <div v-if="kind !== 'click'" class="flex items-center gap-3">
-        <span class="w-16 text-soft">{{ first?.name }}</span
-        ><Segments v-model="chosenShape" :label="first?.name ?? ''" :options="shapes" />
+        <span class="w-16 text-soft">{{ first?.name }}</span><Segments v-model="chosenShape" :label="first?.name ?? ''" :options="shapes" />
       </div>
       <div v-if="kind === 'tuned'" class="flex items-center gap-3">
         <span class="w-16 text-soft">octave</span><Segments v-model="octave" label="Octave" :options="octaves" />

@@ -138,12 +138,7 @@ function rest(): void {
   held = false;
   store();
 }
-const store = () =>
-  instrument.rest(
-    props.layer.id,
-    { across: number(props.layer.settings, "across"), up: number(props.layer.settings, "up") },
-    "point on the map",
-  );
+const store = () => instrument.settle(props.layer.id, ["across", "up"], "point on the map");
 function nudge(event: KeyboardEvent): void {
   const by = ({ ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] } as Record<string, [number, number]>)[
     event.key

@@ -22,7 +22,7 @@ watch(
 );
 
 function rest(): void {
-  instrument.rest(props.layer.id, { frame: number(props.layer.settings, "frame") }, "position");
+  instrument.settle(props.layer.id, ["frame"], "position");
 }
 </script>
 

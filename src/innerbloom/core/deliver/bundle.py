@@ -13,10 +13,11 @@ from tempfile import TemporaryDirectory
 import numpy as np
 from numpy.typing import NDArray
 
+from innerbloom.core.atomic import written_whole
 from innerbloom.core.declare.sound import Sound
-from innerbloom.core.deliver.sources import Locate
 from innerbloom.core.errors import BundleError
 from innerbloom.core.instrument.document import Instrument, parse_instrument, sounds_of
+from innerbloom.core.materials.protocol import Locate
 from innerbloom.core.sound.files import fold_down, read_blocks, sound_info
 from innerbloom.core.sound.metadata import read_origin
 from innerbloom.core.sound.writing import write_sound
@@ -34,26 +35,22 @@ _FLAC_RATES = range(1, 655_351)
 def write_bundle(document: Instrument, locate: Locate, target: Path) -> None:
     """Write a document and its recordings to one zip file."""
     document = document.model_copy(deep=True)
-    beside = target.with_name(f".{target.name}.part")
-    try:
-        with (
-            TemporaryDirectory(dir=target.parent) as folder,
-            zipfile.ZipFile(beside, "w", zipfile.ZIP_STORED) as bundle,
-        ):
-            packed: dict[tuple[str | None, str], tuple[str, float]] = {}
-            for sound in sounds_of(document):
-                source = locate(sound)
-                key = (sound.recording, str(source))
-                if key not in packed:
-                    name = f"recordings/{len(packed) + 1}.flac"
-                    flac = Path(folder) / Path(name).name
-                    packed[key] = (name, _write_flac(source, flac))
-                    bundle.write(flac, name)
-                _refer(sound, *packed[key])
-            bundle.writestr(DOCUMENT, document.model_dump_json(indent=2))
-        beside.replace(target)
-    finally:
-        beside.unlink(missing_ok=True)
+    with (
+        TemporaryDirectory(dir=target.parent) as folder,
+        written_whole(target) as beside,
+        zipfile.ZipFile(beside, "w", zipfile.ZIP_STORED) as bundle,
+    ):
+        packed: dict[tuple[str | None, str], tuple[str, float]] = {}
+        for sound in sounds_of(document):
+            source = locate(sound)
+            key = (sound.recording, str(source))
+            if key not in packed:
+                name = f"recordings/{len(packed) + 1}.flac"
+                flac = Path(folder) / Path(name).name
+                packed[key] = (name, _write_flac(source, flac))
+                bundle.write(flac, name)
+            _refer(sound, *packed[key])
+        bundle.writestr(DOCUMENT, document.model_dump_json(indent=2))
 
 
 def _refer(sound: Sound, path: str, lowered_db: float) -> None:

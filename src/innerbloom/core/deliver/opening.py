@@ -9,9 +9,10 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 
 from innerbloom.core.deliver.bundle import unpack_bundle
-from innerbloom.core.deliver.sources import Locate, beside
+from innerbloom.core.deliver.sources import beside
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument.document import Instrument, parse_instrument
+from innerbloom.core.materials.protocol import Locate
 
 
 @contextmanager

@@ -10,9 +10,12 @@ from numpy.typing import NDArray
 
 from innerbloom.core.declare.parameters import Choice, Declared, option
 from innerbloom.core.declare.parameters import Parameter as P
+from innerbloom.core.declare.sound import Sound
 from innerbloom.core.dsp.convolve import convolve_tick
 from innerbloom.core.dsp.rates import RATE, TICK, TICK_S
 from innerbloom.core.effects.kind import Effect, EffectKind, Ticks
+from innerbloom.core.materials.described import OutlinesRequest
+from innerbloom.core.materials.protocol import Materials, Stretch
 from innerbloom.core.process.colouring import HOP, TAPS, WINDOW, colour_filter, identity
 from innerbloom.core.process.stft import hann
 
@@ -148,9 +151,8 @@ class Colour(Effect):
         return np.asarray(rows[0] + (at - low) * (rows[1] - rows[0]))
 
 
-def _prepare(sound: Any, materials: Any) -> NDArray[np.float32]:
-    found: NDArray[np.float32] = materials.colour(sound)
-    return found
+def _prepare(sound: Sound, materials: Materials) -> NDArray[np.float32]:
+    return materials.get(OutlinesRequest(Stretch.of(sound)))
 
 
 KIND = EffectKind(

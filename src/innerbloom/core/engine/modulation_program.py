@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -23,6 +22,8 @@ from innerbloom.core.instrument.modulation import (
     reading_of,
 )
 from innerbloom.core.instrument.shared_parameters import MEMBER, MEMBER_TARGETS
+from innerbloom.core.materials.described import ContourRequest
+from innerbloom.core.materials.protocol import Materials, Stretch
 from innerbloom.core.modulators.common import MODULATOR, lag_share
 
 WHOLE = -1
@@ -79,13 +80,13 @@ class ModulationProgram:
 
 
 def compile_modulation(
-    document: Instrument, layout: Layout, contour: Callable[[Sound], NDArray[np.float64]]
+    document: Instrument, layout: Layout, materials: Materials
 ) -> ModulationProgram:
     """Turn modulators, routes and the stack into arrays.
 
     Parameters
     ----------
-    contour : callable
+    materials : Materials
         Finds the course of a recording.
 
     Raises
@@ -93,7 +94,7 @@ def compile_modulation(
     BloomError
         If a recording cannot be found.
     """
-    drawn = _Drawings(document, layout, contour)
+    drawn = _Drawings(document, layout, materials)
     targets = _Targets(layout)
     for route in document.routes:
         targets.place(route.target, route.parameter)
@@ -129,21 +130,24 @@ def compile_modulation(
 class _Drawings:
     """Lays out what modulators draw and listen to."""
 
-    def __init__(
-        self, document: Instrument, layout: Layout, contour: Callable[[Sound], NDArray[np.float64]]
-    ) -> None:
+    def __init__(self, document: Instrument, layout: Layout, materials: Materials) -> None:
         self.modulators = np.zeros(len(document.modulators), MODULATOR)
         self.tables: list[NDArray[np.float64]] = []
         self.steps: list[tuple[float, float]] = []
         self.contours: list[NDArray[np.float64]] = []
         self.follows: list[int] = []
-        self._contour = contour
+        self._materials = materials
         layers = [layer.id for layer in document.layers]
         for record, one in zip(self.modulators, document.modulators, strict=True):
             record["kind"] = MODULATOR_KINDS.number(one.kind)
             record["at"], record["shared"] = layout.starts[one.id], int(shared(one))
             record["count"] = len(one.steps)
             self._draw(record, one, layers)
+
+    def _course(self, sound: Sound | None) -> NDArray[np.float64]:
+        if sound is None:
+            return _NOTHING
+        return self._materials.get(ContourRequest(Stretch.of(sound)))
 
     def _draw(self, record: Any, one: Modulator, layers: list[str]) -> None:
         match MODULATOR_KINDS[one.kind].needs:
@@ -154,7 +158,7 @@ class _Drawings:
                 record["first"] = len(self.steps)
                 self.steps += one.steps
             case "recording":
-                course = _NOTHING if one.sound is None else self._contour(one.sound)
+                course = self._course(one.sound)
                 record["first"] = sum(map(len, self.contours))
                 record["count"] = len(course)
                 self.contours.append(course)

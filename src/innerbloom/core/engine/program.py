@@ -122,7 +122,7 @@ def compile_program(document: Instrument, materials: Materials) -> Program:
     return Program(
         layout=layout,
         layers=tuple(_compile_layer(layer, materials) for layer in document.layers),
-        modulation=compile_modulation(document, layout, materials.contour),
+        modulation=compile_modulation(document, layout, materials),
         buses=tuple(BusProgram(one.id, _chain(one.effects, materials)) for one in document.buses),
         effects=_chain(document.effects, materials),
         members=len(document.stack),

@@ -16,7 +16,6 @@ from concurrent.futures import ProcessPoolExecutor, as_completed
 import numpy as np
 
 from innerbloom.core.compiling import cache_folder, forget_old
-from innerbloom.core.declare.sound import Sound
 from innerbloom.core.dsp.convolve import convolve_tick
 from innerbloom.core.dsp.rates import BLOCK, TICK
 from innerbloom.core.engine.engine import Engine
@@ -25,8 +24,9 @@ from innerbloom.core.engine.section import Section
 from innerbloom.core.instrument.catalogue import LAYER_KINDS
 from innerbloom.core.instrument.document import parse_instrument
 from innerbloom.core.layers.kind import Span, Voices
-from innerbloom.core.materials.clip import ENGINE_RATE, Material, prepare_material
+from innerbloom.core.materials.clip import ENGINE_RATE, prepare_material
 from innerbloom.core.materials.held import HeldMaterials
+from innerbloom.core.materials.noise import NoiseRequest
 from innerbloom.core.materials.spectrum.analyse import analyse, partials_alone
 from innerbloom.core.materials.spectrum.model import Spectrum
 from innerbloom.core.performance.events import Event
@@ -37,13 +37,6 @@ from innerbloom.core.sound.levels import LevelMeter
 _SILENCE = np.zeros((ENGINE_RATE // 4, 1), np.float32)
 
 
-class _Silence(HeldMaterials):
-    """Silence in place of noise, which takes a while to lay out and is not wanted here."""
-
-    def noise(self, colour: str, sound: Sound | None) -> Material:
-        return self.clip(Sound())
-
-
 def _program(kind: str) -> Program:
     """One layer of a kind, with silence to play."""
     sounds = [{"path": "silence.wav"}] if LAYER_KINDS[kind].needs_sound else []
@@ -52,7 +45,9 @@ def _program(kind: str) -> Program:
     clip = prepare_material(np.repeat(_SILENCE, 2, axis=1), ENGINE_RATE)
     nothing = np.zeros((2, 60), np.float32)
     spectrum = Spectrum(0.25, None, 0.0, (), nothing, nothing, (), 2048)
-    return compile_program(document, _Silence(clip, spectra=(spectrum,)))
+    # noise takes a while to lay out and is not wanted here
+    answers = {NoiseRequest: lambda _: clip}
+    return compile_program(document, HeldMaterials(clip, spectra=(spectrum,), answers=answers))
 
 
 def compile_layer(kind: str) -> None:

@@ -11,7 +11,10 @@ from numpy.typing import NDArray
 
 from innerbloom.core.declare.parameters import Declared, option
 from innerbloom.core.layers.common import LAYER
-from innerbloom.core.materials.protocol import Made, Materials
+from innerbloom.core.materials.clip import Material
+from innerbloom.core.materials.protocol import Materials
+from innerbloom.core.materials.spectrum.prepared import PlayedSpectrum
+from innerbloom.core.materials.wavetable.prepared import Wavetable
 
 LINK_PHASE, LINK_RATE = option(LAYER, "link", "phase"), option(LAYER, "link", "rate")
 """How the layer below modulates this one; 0 is not at all."""
@@ -107,6 +110,10 @@ class Signals(NamedTuple):
     modulation: NDArray[np.float64]
     link: int
     hold: bool
+
+
+Made = Material | Wavetable | PlayedSpectrum
+"""What a sound of a layer is made of, by the layer's kind."""
 
 
 @dataclass(frozen=True)

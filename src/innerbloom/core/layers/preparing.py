@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 from innerbloom.core.declare.sound import Sound
 from innerbloom.core.dsp.state import PATH_STEPS
 from innerbloom.core.errors import DocumentError
-from innerbloom.core.materials.clip import Material
-from innerbloom.core.materials.protocol import Materials
+from innerbloom.core.materials.clip import ClipRequest, Material
+from innerbloom.core.materials.protocol import Materials, Stretch
 
 
 def even_steps(curve: list[tuple[float, float]]) -> NDArray[np.float64]:
@@ -30,9 +30,9 @@ def sounds_of(layer: Any) -> list[Sound]:
 
 def clips_of(layer: Any, materials: Materials) -> tuple[Material, ...]:
     """Each of a layer's sounds, ready to be read."""
-    return tuple(materials.clip(one) for one in sounds_of(layer))
+    return tuple(materials.get(ClipRequest(Stretch.of(one))) for one in sounds_of(layer))
 
 
-def sound_if(layer: Any, wanted: bool) -> Sound | None:
-    """The first sound of a layer, where it is wanted."""
-    return sounds_of(layer)[0] if wanted else None
+def stretch_if(layer: Any, wanted: bool) -> Stretch | None:
+    """The stretch of a layer's first sound, where it is wanted."""
+    return Stretch.of(sounds_of(layer)[0]) if wanted else None

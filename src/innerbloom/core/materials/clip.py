@@ -16,7 +16,8 @@ References
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from pathlib import Path
+from typing import Any, ClassVar
 
 import numpy as np
 import soxr
@@ -24,6 +25,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import spline_filter1d
 
 from innerbloom.core.dsp.rates import RATE as ENGINE_RATE
+from innerbloom.core.materials.protocol import Locate, Materials, Request
 
 MIP_LEVELS = 8
 OVERSAMPLED = (2, *[4] * (MIP_LEVELS - 1))
@@ -38,7 +40,7 @@ GUARD = 4
 MIP_LEVEL = np.dtype([("offset", np.int64), ("frames", np.int64), ("rate", np.float64)], align=True)
 
 
-__all__ = ["ENGINE_RATE", "MIP_LEVEL", "Material", "prepare_material"]
+__all__ = ["ENGINE_RATE", "MIP_LEVEL", "ClipRequest", "Material", "prepare_material"]
 
 
 @dataclass(frozen=True)
@@ -67,6 +69,28 @@ class Material:
         """Enter how it lies into a SOUND record."""
         record["seconds"], record["octaves_up"] = self.seconds, self.octaves_up
         record["channels"] = self.audio.shape[1]
+
+
+@dataclass(frozen=True)
+class ClipRequest(Request[Material]):
+    """A stretch, to be read at any speed."""
+
+    kept_on_disk: ClassVar[bool] = True
+
+    def make(self, locate: Locate, materials: Materials) -> Material:
+        return prepare_material(*self.read(locate))
+
+    def save(self, made: Material, folder: Path) -> None:
+        np.save(folder / "audio.npy", made.audio)
+        about = np.array([made.seconds, made.octaves_up])
+        np.savez(folder / "about.npz", mip_levels=made.mip_levels, about=about)
+
+    def load(self, folder: Path) -> Material:
+        with np.load(folder / "about.npz") as kept:
+            mip_levels, (seconds, octaves_up) = kept["mip_levels"], kept["about"]
+        # mapped rather than read; copy on write: kernels take writable arrays and write nothing
+        audio = np.asarray(np.load(folder / "audio.npy", mmap_mode="c"))
+        return Material(audio, mip_levels, float(seconds), int(octaves_up))
 
 
 def prepare_material(samples: NDArray[np.float32], rate: float) -> Material:

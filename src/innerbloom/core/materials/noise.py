@@ -10,6 +10,8 @@ References
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -25,6 +27,7 @@ from innerbloom.core.materials.clip import (
     OVERSAMPLED,
     Material,
 )
+from innerbloom.core.materials.protocol import Locate, Materials, Request
 
 PERIOD = 1 << 19
 _RMS = 10.0 ** (-8.0 / 20.0)
@@ -85,3 +88,21 @@ def _laid_out(bins: NDArray[np.complex128]) -> Material:
         blocks.append(block.astype(np.float32))
         offset += len(block)
     return Material(np.concatenate(blocks), mip_levels, PERIOD / ENGINE_RATE, 0)
+
+
+@cache
+def plain_noise(colour: str) -> Material:
+    """Noise that needs no recording, made once."""
+    return noise_material(colour, None, ENGINE_RATE)
+
+
+@dataclass(frozen=True)
+class NoiseRequest(Request[Material]):
+    """Noise of a colour, or with the spectrum of a recording."""
+
+    colour: str
+
+    def make(self, locate: Locate, materials: Materials) -> Material:
+        if self.stretch is None:
+            return plain_noise(self.colour)
+        return noise_material(self.colour, *self.read(locate))

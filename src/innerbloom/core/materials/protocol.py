@@ -1,34 +1,110 @@
-"""What sounds are made of, and who finds it."""
+"""Materials by request: a value says what is wanted, and is its own key wherever things are kept.
+
+A kind of material is a request: what it is made of, how it is made, and, where it is worth keeping
+on disk, how it is written and read. Who finds materials has one method, ``get``, and whatever
+wraps it (files, a cache in memory, a folder of prepared ones, a process of its own) is written once
+for all kinds.
+"""
 
 from __future__ import annotations
 
-from typing import Protocol
+import hashlib
+from abc import ABC, abstractmethod
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, ClassVar, Generic, Protocol, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
-from innerbloom.core.declare.sound import Sound
-from innerbloom.core.materials.clip import Material
-from innerbloom.core.materials.spectrum.prepared import Matching, PlayedSpectrum
-from innerbloom.core.materials.wavetable.prepared import Wavetable
+from innerbloom.core.declare.sound import MAX_STRETCH_S, Sound
+from innerbloom.core.sound.files import read_stretch
 
-Made = Material | Wavetable | PlayedSpectrum
-"""What a sound of a layer is made of, by the layer's kind."""
+T = TypeVar("T")
+T_co = TypeVar("T_co", covariant=True)
+
+
+class Located(Protocol):
+    """Whatever says which file it is about: a Sound, a Stretch."""
+
+    @property
+    def recording(self) -> str | None: ...
+
+    @property
+    def path(self) -> str | None: ...
+
+
+Locate = Callable[[Located], Path]
+"""Finds the audio file of a sound, or raises a BloomError."""
+
+
+@dataclass(frozen=True)
+class Stretch:
+    """A stretch of a recording, in seconds; to its end where ``length`` is None."""
+
+    recording: str | None = None
+    path: str | None = None
+    start: float = 0.0
+    length: float | None = None
+
+    @classmethod
+    def of(cls, sound: Sound) -> Stretch:
+        """The stretch that a sound names."""
+        return cls(sound.recording, sound.path, sound.start, sound.length)
+
+    def read(self, locate: Locate) -> tuple[NDArray[np.float32], int]:
+        """Its samples, shape (frames, 1 or 2), and their rate."""
+        return read_stretch(locate(self), self.start, self.length, MAX_STRETCH_S)
+
+
+@dataclass(frozen=True)
+class Request(ABC, Generic[T_co]):
+    """What is wanted of a stretch; subclasses are frozen dataclasses that add how.
+
+    Attributes
+    ----------
+    stretch : Stretch or None
+        None for what needs no recording.
+    """
+
+    stretch: Stretch | None
+
+    version: ClassVar[int] = 1
+    """Raised when the same request makes something else, so that what is kept is not used."""
+
+    kept_on_disk: ClassVar[bool] = False
+    """Whether it is worth a place on disk: then :meth:`save` and :meth:`load` are there."""
+
+    @abstractmethod
+    def make(self, locate: Locate, materials: Materials) -> T_co:
+        """Make it of the recording, and of other materials; may raise a BloomError."""
+
+    def read(self, locate: Locate) -> tuple[NDArray[np.float32], int]:
+        """Samples of the stretch, shape (frames, 1 or 2), and their rate."""
+        assert self.stretch is not None
+        return self.stretch.read(locate)
+
+    def key(self) -> str:
+        """A name that says all that decides what comes of it: 64 hexadecimal digits."""
+        return hashlib.sha256(f"{self.version} {self!r}".encode()).hexdigest()
+
+    def save(self, made: Any, folder: Path) -> None:
+        """Write what was made into an empty folder."""
+        raise NotImplementedError
+
+    def load(self, folder: Path) -> T_co:
+        """Read what was written; raises OSError, ValueError or KeyError where it is damaged."""
+        raise NotImplementedError
 
 
 class Materials(Protocol):
-    """Finds what sounds are made of; any may raise a BloomError."""
+    """Finds what sounds are made of."""
 
-    def clip(self, sound: Sound) -> Material: ...
+    def get(self, request: Request[T]) -> T:
+        """What a request asks for; may raise a BloomError."""
 
-    def noise(self, colour: str, sound: Sound | None) -> Material: ...
 
-    def wavetable(self, shape: str, sound: Sound | None) -> Wavetable: ...
-
-    def spectrum(self, sound: Sound, matching: Matching) -> PlayedSpectrum: ...
-
-    def segments(self, sound: Sound) -> NDArray[np.float64]: ...
-
-    def colour(self, sound: Sound) -> NDArray[np.float32]: ...
-
-    def contour(self, sound: Sound) -> NDArray[np.float64]: ...
+def size_of(made: Any) -> int:
+    """Bytes of a material."""
+    return int(getattr(made, "audio", made).nbytes)

@@ -7,6 +7,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from innerbloom.core.atomic import written_whole
 from innerbloom.core.prepare.clip import Clip
 from innerbloom.core.sound.files import fold_down, read_blocks, sound_info
 from innerbloom.core.sound.metadata import Origin
@@ -54,8 +55,7 @@ def write_clip(
         MIDI note; None for no clear pitch.
     """
     pieces = (clip.samples[at : at + _BLOCK] for at in range(0, clip.frames, _BLOCK))
-    beside = path.with_name(f".{path.name}")
-    write_sound(beside, pieces, clip.rate, clip.samples.shape[1], form=form, origin=origin)
-    if form != "flac" and (clip.loop is not None or root is not None):
-        add_sampler(beside, clip.rate, root, clip.loop)
-    beside.replace(path)
+    with written_whole(path) as beside:
+        write_sound(beside, pieces, clip.rate, clip.samples.shape[1], form=form, origin=origin)
+        if form != "flac" and (clip.loop is not None or root is not None):
+            add_sampler(beside, clip.rate, root, clip.loop)

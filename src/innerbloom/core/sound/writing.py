@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Iterable
 from pathlib import Path
 from typing import Literal
@@ -11,6 +10,7 @@ import numpy as np
 import soundfile as sf
 from numpy.typing import NDArray
 
+from innerbloom.core.atomic import written_whole
 from innerbloom.core.errors import SoundFileError
 from innerbloom.core.sound.metadata import Origin, add_bext, forget_the_clock, text_fields
 
@@ -48,26 +48,23 @@ def write_sound(
     The file appears under its name only once it is whole.
     """
     container, subtype = _FORMATS[form]
-    beside = path.with_name(f".{path.name}.{os.getpid()}.part")
     frames = 0
     try:
-        with sf.SoundFile(
-            beside, "w", samplerate=rate, channels=channels, format=container, subtype=subtype
-        ) as out:
-            for key, value in text_fields(origin or Origin()).items():
-                setattr(out, key, value)
-            for block in blocks:
-                out.write(block)
-                frames += len(block)
-        if container == "WAV":
-            forget_the_clock(beside)
-        if origin and container == "WAV":
-            add_bext(beside, origin)
-        os.replace(beside, path)
+        with written_whole(path) as beside:
+            with sf.SoundFile(
+                beside, "w", samplerate=rate, channels=channels, format=container, subtype=subtype
+            ) as out:
+                for key, value in text_fields(origin or Origin()).items():
+                    setattr(out, key, value)
+                for block in blocks:
+                    out.write(block)
+                    frames += len(block)
+            if container == "WAV":
+                forget_the_clock(beside)
+            if origin and container == "WAV":
+                add_bext(beside, origin)
     except sf.LibsndfileError as error:
         raise SoundFileError(
             f"'{path}' cannot be written: is its folder there, writable and not full?"
         ) from error
-    finally:
-        beside.unlink(missing_ok=True)
     return frames

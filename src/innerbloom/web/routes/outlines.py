@@ -24,7 +24,7 @@ from innerbloom.core.materials.spectrum.pictures import (
 )
 from innerbloom.jobs.kind import as_file
 from innerbloom.store.models import JobRow
-from innerbloom.store.prepared import StoredMaterials
+from innerbloom.store.prepared import DiskMaterials
 from innerbloom.store.spectra import SpectrumStore
 from innerbloom.web import spectrum_schemas as ss
 from innerbloom.web.services import database, services, settings
@@ -37,16 +37,16 @@ bp = APIBlueprint("outlines", __name__, url_prefix="/api")
 @bp.output(ss.SegmentsOut)
 def segments(json_data: ss.SegmentsAsked) -> ss.SegmentsOut:
     """What the segments of some sounds sound like, for the map that grains are chosen on."""
-    found = segment_map(json_data.sounds, StoredMaterials(services().files).segments)
+    found = segment_map(json_data.sounds, DiskMaterials(services().files))
     return ss.SegmentsOut(described=list(DESCRIBED), points=found.round(4).tolist())
 
 
 def _outline(store: SpectrumStore, sound: Sound, place: float) -> NDArray[np.float64] | None:
     """The outline of a sound at a place, where its spectrum is at hand."""
-    key = store.key(sound)
-    if not store.path_of(key).is_file():
+    path = store.path_of(store.key(sound))
+    if path is None:
         return None
-    every = _outlines(store.path_of(key))
+    every = _outlines(path)
     row: NDArray[np.float64] = every[min(round(place * (len(every) - 1)), len(every) - 1)]
     return row
 

@@ -138,8 +138,9 @@ def spectrum_file(recording_id: int) -> Response:
     """The spectrum as it is now, as an open file."""
     document = _document(recording_id)
     store = SpectrumStore(services().files)
-    kept = store.make(document.sound)
+    path = store.path_of(store.make(document.sound).key)
+    assert path is not None
     return send_file(
-        store.path_of(kept.key), as_attachment=True, mimetype="application/zip",
+        path, as_attachment=True, mimetype="application/zip",
         download_name=f"{document.name}{SUFFIX}",
     )  # fmt: skip

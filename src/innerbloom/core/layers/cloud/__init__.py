@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -15,12 +14,11 @@ from innerbloom.core.layers.cloud.source import CLOUD_SCRATCH, CLOUD_STATE, rend
 from innerbloom.core.layers.kind import LayerKind, Prepared, no_curve
 from innerbloom.core.layers.preparing import clips_of, even_steps
 from innerbloom.core.layers.shared import MAX_SOUNDS
-from innerbloom.core.materials.protocol import Materials
+from innerbloom.core.materials.described import SegmentsRequest
+from innerbloom.core.materials.protocol import Materials, Stretch
 
 
-def segment_map(
-    sounds: list[Sound], segments: Callable[[Sound], NDArray[np.float64]]
-) -> NDArray[np.float64]:
+def segment_map(sounds: list[Sound], materials: Materials) -> NDArray[np.float64]:
     """Segments of a layer's sounds as points, shape (points, 2 + len(DESCRIBED)).
 
     The number of the sound, the place in it in seconds, and what describes it, each 0..1;
@@ -28,7 +26,7 @@ def segment_map(
     """
     rows = []
     for number, sound in enumerate(sounds):
-        found = segments(sound).copy()
+        found = materials.get(SegmentsRequest(Stretch.of(sound))).copy()
         found[:, 1] = np.clip(1.0 - (found[:, 1] + sound.gain_db) / QUIETEST_DB, 0.0, 1.0)
         rows.append(np.column_stack((np.full(len(found), float(number)), found)))
     return np.concatenate(rows)
@@ -36,7 +34,7 @@ def segment_map(
 
 def _prepare(layer: Any, materials: Materials) -> Prepared:
     by_likeness = layer.settings.gather == "a likeness"
-    segments = segment_map(layer.sounds, materials.segments).ravel() if by_likeness else no_curve()
+    segments = segment_map(layer.sounds, materials).ravel() if by_likeness else no_curve()
     return Prepared(clips_of(layer, materials), path=even_steps(layer.path), segments=segments)
 
 

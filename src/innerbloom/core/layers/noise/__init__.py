@@ -7,13 +7,16 @@ from typing import Any
 from innerbloom.core.layers.kind import LayerKind, Prepared
 from innerbloom.core.layers.noise.parameters import NOISE
 from innerbloom.core.layers.noise.source import NOISE_SCRATCH, NOISE_STATE, render_noise
-from innerbloom.core.layers.preparing import sound_if
+from innerbloom.core.layers.preparing import stretch_if
+from innerbloom.core.materials.noise import NoiseRequest
 from innerbloom.core.materials.protocol import Materials
 
 
 def _prepare(layer: Any, materials: Materials) -> Prepared:
     colour = layer.settings.colour
-    return Prepared((materials.noise(colour, sound_if(layer, colour == "recording")),))
+    return Prepared(
+        (materials.get(NoiseRequest(stretch_if(layer, colour == "recording"), colour)),)
+    )
 
 
 KIND = LayerKind(

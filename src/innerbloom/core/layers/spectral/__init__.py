@@ -10,7 +10,7 @@ from innerbloom.core.layers.spectral.parameters import MOST_ON_PATH, SPECTRAL
 from innerbloom.core.layers.spectral.room import SPECTRAL_ROOM, SPECTRAL_STATE
 from innerbloom.core.layers.spectral.source import render_spectral
 from innerbloom.core.materials.protocol import Materials
-from innerbloom.core.materials.spectrum.prepared import Matching, noise_bands
+from innerbloom.core.materials.spectrum.prepared import Matching, SpectrumRequest, noise_bands
 
 
 def matching_of(layer: Any) -> Matching:
@@ -25,7 +25,7 @@ def matching_of(layer: Any) -> Matching:
 def _prepare(layer: Any, materials: Materials) -> Prepared:
     sounds, matching = sounds_of(layer), matching_of(layer)
     # the noise that bands are made of comes last
-    made = (*(materials.spectrum(one, matching) for one in sounds), noise_bands())
+    made = (*(materials.get(SpectrumRequest.of(one, matching)) for one in sounds), noise_bands())
     return Prepared(made, path=even_steps(layer.path), drawn_filter=even_steps(layer.drawn_filter))
 
 

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.lib import format as npy
 from numpy.typing import NDArray
 
+from innerbloom.core.atomic import written_whole
 from innerbloom.core.materials.spectrum.bands import BANDS, band_hz
 from innerbloom.core.materials.spectrum.model import (
     HOP,
@@ -32,7 +33,6 @@ _ARRAYS = ("hz", "level", "phase", "births", "noise", "struck", "strike_samples"
 
 def write_spectrum(path: Path, spectrum: Spectrum, name: str = "") -> None:
     """Write a spectrum, complete or not at all."""
-    beside = path.with_name(f".{path.name}.part")
     about = {
         "format": FORMAT,
         "version": 1,
@@ -45,16 +45,15 @@ def write_spectrum(path: Path, spectrum: Spectrum, name: str = "") -> None:
         "window": spectrum.window,
         "band_hz": band_hz().round(4).tolist(),
     }
-    try:
-        with zipfile.ZipFile(beside, "w", zipfile.ZIP_DEFLATED) as archive:
-            archive.writestr(_fixed(_ABOUT), json.dumps(about, indent=2))
-            for key, array in _arrays(spectrum).items():
-                held = io.BytesIO()
-                npy.write_array(held, np.ascontiguousarray(array), allow_pickle=False)
-                archive.writestr(_fixed(f"{key}.npy"), held.getvalue())
-        beside.replace(path)
-    finally:
-        beside.unlink(missing_ok=True)
+    with (
+        written_whole(path) as beside,
+        zipfile.ZipFile(beside, "w", zipfile.ZIP_DEFLATED) as archive,
+    ):
+        archive.writestr(_fixed(_ABOUT), json.dumps(about, indent=2))
+        for key, array in _arrays(spectrum).items():
+            held = io.BytesIO()
+            npy.write_array(held, np.ascontiguousarray(array), allow_pickle=False)
+            archive.writestr(_fixed(f"{key}.npy"), held.getvalue())
 
 
 def _fixed(name: str) -> zipfile.ZipInfo:

@@ -7,22 +7,32 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cache
-from typing import Any, Literal
+from pathlib import Path
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
+from innerbloom.core.declare.sound import Sound
+from innerbloom.core.declare.spectrum_settings import Analysis
 from innerbloom.core.materials.clip import MIP_LEVEL
+from innerbloom.core.materials.protocol import Locate, Materials, Request, Stretch
+from innerbloom.core.materials.spectrum.analyse import analyse
 from innerbloom.core.materials.spectrum.envelope import outlines
+from innerbloom.core.materials.spectrum.files import SUFFIX, read_spectrum, write_spectrum
 from innerbloom.core.materials.spectrum.model import RATE, Spectrum
 from innerbloom.core.materials.spectrum.noise import band_noise
 from innerbloom.core.materials.spectrum.slots import by_frequency, by_root, laid_out
+from innerbloom.core.pitch_names import note_to_hz
 
 HZ, LEVEL, PHASE, NOISE, STRUCK, OUTLINE, TRANSIENTS, SAMPLES = range(8)
 PARTS = 8
 """Parts of the flat array, as places in ``mip_levels``: there ``frames`` counts rows and ``rate``
 is
 the width of one."""
+
+KEPT = f"kept{SUFFIX}"
+"""Name of the file that a kept spectrum lies in."""
 
 Matching = Literal["by ratio", "by frequency"]
 
@@ -102,3 +112,53 @@ def noise_bands() -> PlayedSpectrum:
     mip_levels = np.zeros(PARTS, MIP_LEVEL)
     mip_levels[0] = (0, len(noise), 1)
     return PlayedSpectrum(noise, mip_levels, len(noise) / RATE)
+
+
+@dataclass(frozen=True)
+class AnalysisRequest(Request[Spectrum]):
+    """A stretch taken apart; a file that holds a spectrum is read.
+
+    Attributes
+    ----------
+    root : float or None
+        MIDI note of the sound, where it has one.
+    """
+
+    root: float | None = None
+    analysis: Analysis | None = None
+
+    kept_on_disk: ClassVar[bool] = True
+
+    @classmethod
+    def of(cls, sound: Sound) -> AnalysisRequest:
+        """What a sound's spectrum is made of."""
+        return cls(Stretch.of(sound), sound.root, sound.analysis)
+
+    def make(self, locate: Locate, materials: Materials) -> Spectrum:
+        assert self.stretch is not None
+        path = locate(self.stretch)
+        if path.suffix == SUFFIX:
+            return read_spectrum(path)
+        root_hz = None if self.root is None else note_to_hz(self.root)
+        return analyse(*self.read(locate), root_hz, self.analysis)
+
+    def save(self, made: Spectrum, folder: Path) -> None:
+        write_spectrum(folder / KEPT, made)
+
+    def load(self, folder: Path) -> Spectrum:
+        return read_spectrum(folder / KEPT)
+
+
+@dataclass(frozen=True)
+class SpectrumRequest(Request[PlayedSpectrum]):
+    """A spectrum to be played."""
+
+    analysis: AnalysisRequest
+    matching: Matching
+
+    @classmethod
+    def of(cls, sound: Sound, matching: Matching) -> SpectrumRequest:
+        return cls(Stretch.of(sound), AnalysisRequest.of(sound), matching)
+
+    def make(self, locate: Locate, materials: Materials) -> PlayedSpectrum:
+        return prepare_spectrum(materials.get(self.analysis), self.matching)

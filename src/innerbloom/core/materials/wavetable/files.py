@@ -12,6 +12,7 @@ from pathlib import Path
 
 import numpy as np
 
+from innerbloom.core.atomic import written_whole
 from innerbloom.core.materials.wavetable.table import CYCLE, Table
 from innerbloom.core.pitch_names import hz_to_note
 from innerbloom.core.sound.loop import Loop
@@ -40,12 +41,8 @@ def write_table(path: Path, table: Table, name: str, credit: Origin | None = Non
     came = credit or Origin()
     origin = Origin(name, f"{said} {came.notes}".strip(), came.recordist, came.licence, came.date)
     samples = table.waves().reshape(-1, 1).astype(np.float32)
-    beside = path.with_name(f".{path.name}.part.wav")
-    try:
+    with written_whole(path) as beside:
         write_sound(beside, [samples], FILE_RATE, 1, form="wav32f", origin=origin)
         add_markers(beside, [CYCLE * frame for frame in range(len(table))])
         note = hz_to_note(FILE_RATE / CYCLE)
         add_sampler(beside, FILE_RATE, note, Loop(0, CYCLE, "forward", stay=True))
-        beside.replace(path)
-    finally:
-        beside.unlink(missing_ok=True)

@@ -15,6 +15,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -22,8 +23,9 @@ from numpy.typing import NDArray
 from scipy.ndimage import spline_filter1d
 
 from innerbloom.core.materials.clip import MIP_LEVEL
+from innerbloom.core.materials.protocol import Locate, Materials, Request
 from innerbloom.core.materials.wavetable.shape import from_cycles
-from innerbloom.core.materials.wavetable.table import to_full_scale
+from innerbloom.core.materials.wavetable.table import CYCLE, to_full_scale
 
 MOST_HARMONICS = 1024
 _PER_HARMONIC = 16
@@ -129,3 +131,21 @@ def wavetable_from(samples: NDArray[np.float32], cycle: int | None) -> Wavetable
         If there is not one whole cycle, or there are more than may be.
     """
     return build_wavetable(to_full_scale(from_cycles([(samples, cycle)])).spectra)
+
+
+plain_table = cache(plain_wave)
+"""A plain wave, made once."""
+
+
+@dataclass(frozen=True)
+class WavetableRequest(Request[Wavetable]):
+    """A plain wave, or the frames of a recording: ``cycle`` samples each."""
+
+    shape: str
+    cycle: int | None = None
+
+    def make(self, locate: Locate, materials: Materials) -> Wavetable:
+        if self.stretch is None:
+            return plain_table(self.shape)
+        samples, _ = self.read(locate)
+        return wavetable_from(samples, self.cycle or CYCLE)
