@@ -171,9 +171,11 @@ def sounds(shelf, write_wav):
 
 
 def names(client, **query):
-    answer = client.get("/api/recordings", query_string=query)
+    answer = client.get("/api/recordings/found", query_string=query)
     assert answer.status_code == 200, answer.json
-    return [one["name"] for one in answer.json["recordings"]]
+    listed = client.get("/api/recordings").json["recordings"]
+    name_of = {one["id"]: one["name"] for one in listed}
+    return [name_of[number] for number in answer.json["ids"]]
 
 
 def test_filters_and_orders(client, sounds):
@@ -193,7 +195,7 @@ def test_filters_and_orders(client, sounds):
         name for name, lufs in loudness.items() if lufs >= -24
     }
     assert names(client, kind="clip") == []
-    assert client.get("/api/recordings", query_string={"order": "colour"}).status_code == 422
+    assert client.get("/api/recordings/found", query_string={"order": "colour"}).status_code == 422
 
 
 def test_more_like_this_one(client, sounds):

@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 import soundfile as sf
 
+from innerbloom.store.models import Recording
 from tests.core.test_delivery import NOTES
 
 
@@ -172,9 +173,12 @@ def test_a_render_goes_back_on_the_shelf_with_its_lineage(shelf, tone_file):
     assert recording["name"] == "Back again"
     assert recording["measured"]["root_note"] == "A4"
     assert recording["lineage"]["instrument"] == instrument["id"]
-    assert recording["lineage"]["document"] == instrument["document"]
-    assert recording["lineage"]["played"]["key"] == 69
-    assert recording["lineage"]["recordings"] == [client.get("/api/recordings/1").json["digest"]]
+    lineage = client.get(f"/api/recordings/{recording['id']}/lineage").json
+    assert [one["id"] for one in lineage["made_from"]] == [1]
+    with client.application.extensions["innerbloom"].sessions() as db:
+        stored = db.get(Recording, recording["id"]).lineage
+    assert stored["document"] == instrument["document"]
+    assert stored["played"]["key"] == 69
 
 
 def test_a_bundle_goes_out_and_comes_back(shelf, tone_file):
@@ -204,8 +208,9 @@ def test_a_bundle_brings_its_recordings_to_another_project(shelf, tone_file, tmp
     job = other.ended(answer.json["job"])
     assert job["state"] == "done", job
     recording = other.client.get("/api/recordings").json["recordings"][0]
-    assert recording["measured"]["root_note"] == "A3"
-    assert recording["lineage"] == {"bundle": "tone.zip"}
+    assert recording["root_note"] == "A3"
+    known = other.client.get(f"/api/recordings/{recording['id']}").json
+    assert known["lineage"]["bundle"] == "tone.zip"
     document = other.client.get(f"/api/instruments/{job['result']['instrument']}").json["document"]
     assert document["layers"][0]["sounds"][0]["recording"] == recording["digest"]
     started = other.client.post(

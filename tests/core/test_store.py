@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import os
 import time
 from concurrent.futures import BrokenExecutor, Executor, Future
 from dataclasses import replace
+from datetime import UTC, datetime, timedelta
 
 import numpy as np
 import pytest
@@ -12,13 +14,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from innerbloom.core.declare.sound import Sound
+from innerbloom.core.declare.spectrum_settings import Analysis
 from innerbloom.core.deliver.sources import file_digest
 from innerbloom.core.errors import BloomError, SoundFileError
 from innerbloom.core.materials.clip import ClipRequest
 from innerbloom.core.materials.described import SegmentsRequest
 from innerbloom.core.materials.held import CachedMaterials, FileMaterials
 from innerbloom.core.materials.protocol import Stretch
-from innerbloom.core.materials.spectrum.prepared import AnalysisRequest
+from innerbloom.core.materials.spectrum.prepared import AnalysisRequest, SpectrumRequest
 from innerbloom.jobs.report import Report
 from innerbloom.jobs.service import JobService
 from innerbloom.live.messages import MessageError, parse_message
@@ -27,6 +30,8 @@ from innerbloom.store.database import open_database
 from innerbloom.store.files import FileStore, safe_suffix, safe_title
 from innerbloom.store.models import JobRow
 from innerbloom.store.prepared import DiskMaterials
+from innerbloom.store.settings import ProjectSettings
+from innerbloom.store.tidying import tidy, used
 
 
 @pytest.fixture
@@ -81,8 +86,11 @@ def test_a_prepared_clip_is_the_same_from_disk(store, sound, kept):
     assert (again.seconds, again.octaves_up) == (fresh.seconds, fresh.octaves_up)
 
 
-def test_a_kept_spectrum_is_the_same_from_disk(store, sound, kept):
+@pytest.mark.parametrize("analysis", [None, Analysis(partials=12)])
+def test_a_kept_spectrum_is_the_same_from_disk(store, sound, kept, analysis):
+    sound.analysis = analysis
     request = AnalysisRequest.of(sound)
+    assert CachedMaterials(kept).get(SpectrumRequest.of(sound, "by ratio")).seconds == 2.0
     fresh = FileMaterials(store.locate).get(request)
     made = kept.get(request)
     again = kept.find(request)
@@ -216,3 +224,72 @@ def test_no_message_breaks_the_parser(value):
 
     with pytest.raises(MessageError):
         parse_message(json.dumps({"do": value}))
+
+
+class TestTidying:
+    """What can be made again goes by age and size; what cannot stays."""
+
+    @pytest.fixture
+    def db(self, sessions):
+        with sessions() as db:
+            yield db
+
+    @staticmethod
+    def ended(store, db, job_id, days_ago):
+        (store.jobs / job_id).mkdir()
+        (store.jobs / job_id / "document.json").write_text("{}")
+        (store.renders / f"{job_id}.wav").write_bytes(b"RIFF")
+        created = datetime.now(UTC) - timedelta(days=days_ago)
+        db.add(
+            JobRow(
+                id=job_id,
+                kind="render",
+                title="x",
+                state="done",
+                params={},
+                result={"file": f"{job_id}.wav"},
+                created=created,
+            )
+        )
+        db.commit()
+
+    def test_old_jobs_go_with_what_they_left(self, store, db):
+        self.ended(store, db, "old", 31)
+        self.ended(store, db, "new", 29)
+        db.add(JobRow(id="busy", kind="import", title="x", params={"path": "a"}, state="queued"))
+        db.commit()
+        assert tidy(store, db, ProjectSettings(keep_days=30)) == 6
+        assert {row.id for row in db.query(JobRow)} == {"new", "busy"}
+        assert not (store.jobs / "old").exists()
+        assert [path.name for path in store.renders.iterdir()] == ["new.wav"]
+
+    def test_the_least_used_goes_first_whichever_kind_it_is(self, store, db):
+        for number, cache in enumerate((store.prepared, store.stages, store.prepared)):
+            with cache.writing(f"entry{number}") as folder:
+                (folder / "audio.npy").write_bytes(bytes(60_000_000))
+            os.utime(cache.folder(f"entry{number}"), (time.time(), time.time() - 100 * number))
+        freed = tidy(store, db, ProjectSettings(keep_gb=0.13))
+        assert freed == 60_000_000
+        assert store.prepared.find("entry0") is not None
+        assert store.stages.find("entry1") is not None
+        assert store.prepared.find("entry2") is None
+
+    def test_what_was_not_used_for_long_goes_and_recordings_stay(self, store, db, sound):
+        with store.stages.writing("old") as folder:
+            (folder / "sound.wav").write_bytes(b"x")
+        long_ago = time.time() - 40 * 86_400
+        os.utime(store.stages.folder("old"), (long_ago, long_ago))
+        before = {one.words: one.bytes for one in used(store)}
+        tidy(store, db, ProjectSettings())
+        assert store.stages.find("old") is None
+        assert store.find(sound.recording) is not None
+        after = {one.words: one.bytes for one in used(store)}
+        assert after["recordings and materials"] == before["recordings and materials"] > 0
+
+
+def test_an_entry_that_could_not_be_finished_is_not_there(store):
+    with pytest.raises(RuntimeError), store.stages.writing("half") as folder:
+        (folder / "sound.wav").write_bytes(b"x")
+        raise RuntimeError("cut short")
+    assert store.stages.find("half") is None
+    assert list(store.stages.root.iterdir()) == []

@@ -313,7 +313,8 @@ def test_capture_with_countdown_and_marker(page, bench):
     page.get_by_label("Name of the capture").fill("Beeps")
     page.get_by_role("button", name="Put it on the shelf").click()
     expect(page.locator("[data-recording]", has_text="Beeps")).to_be_visible(timeout=60_000)
-    found = bench.json("GET", "/api/recordings?q=beeps")["recordings"][0]
+    number = bench.json("GET", "/api/recordings/found?q=beeps")["ids"][0]
+    found = bench.json("GET", f"/api/recordings/{number}")
     assert found["measured"]["duration_s"] >= 1
     assert len(found["measured"]["markers"]) == 1
 

@@ -183,7 +183,7 @@ def test_variants_are_heard_and_one_is_kept(page, built):
     page.keyboard.press("2")
     expect(sheet.get_by_role("button", name="Variant 2")).to_have_attribute("aria-pressed", "true")
     expect(page.locator("[role=meter]")).not_to_have_attribute("aria-valuetext", "silent")
-    page.get_by_role("button", name="Go back").click()
+    page.get_by_role("button", name="Close").click()
     assert document(built) == before
     page.get_by_role("button", name="Variants").click()
     sheet.get_by_role("button", name="Variant 3").click()

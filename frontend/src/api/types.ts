@@ -37,10 +37,12 @@ export type KeyPortrait = Schemas["KeyPortrait"];
 export type RenderRequest = Schemas["RenderIn"];
 
 export type Recording = Schemas["RecordingOut"];
+export type RecordingLine = Schemas["RecordingLine"];
 export type RecordingEdit = Schemas["RecordingEdit"];
 export type Lineage = Schemas["Lineage"];
 export type Card = Schemas["Card"];
 export type Capture = Schemas["CaptureOut"];
+export type Storage = Schemas["Storage"];
 export type Job = Schemas["JobOut"];
 
 export type Recipe = Schemas["Recipe"];

@@ -10,6 +10,7 @@ import { useLive } from "../stores/live";
 import { useProject } from "../stores/project";
 import { useLight } from "../theme/light";
 import OutputMeter from "./OutputMeter.vue";
+import ProjectPanel from "./ProjectPanel.vue";
 import Wordmark from "./Wordmark.vue";
 
 defineEmits<{ help: [] }>();
@@ -35,6 +36,7 @@ const instrumentPath = computed(() => (instrument.id === null ? "/instrument" : 
     <span class="h-6 w-px bg-hairline" />
     <span class="flex w-44 min-w-0 text-soft">
       <EditableName :name="project.settings.project" what="project" @rename="project.change({ project: $event })" />
+      <ProjectPanel />
     </span>
     <nav class="flex flex-1 items-center justify-center gap-3 self-stretch" aria-label="Steps of the work">
       <RouterLink v-slot="{ isActive, href, navigate }" to="/field" custom>

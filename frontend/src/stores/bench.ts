@@ -184,7 +184,7 @@ export const useBench = defineStore("bench", () => {
   }
 
   /** Lay this recipe over other sounds. */
-  async function copyTo(others: Recording[]): Promise<void> {
+  async function copyTo(others: { id: number; name: string }[]): Promise<void> {
     const body = { recordings: others.map(({ id }) => id) };
     try {
       await revisions.settled();

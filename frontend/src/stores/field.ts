@@ -1,10 +1,12 @@
 import { defineStore } from "pinia";
-import { computed, ref } from "vue";
+import { useDebounceFn } from "@vueuse/core";
+import { computed, ref, shallowRef, watch } from "vue";
 
 import { api, upload, wanted } from "../api/client";
-import type { Recording, RecordingEdit } from "../api/types";
+import type { Recording, RecordingEdit, RecordingLine } from "../api/types";
 import { useJobs } from "./jobs";
 import { useNotices } from "./notices";
+import { useShelf } from "./shelf";
 
 export interface Filters {
   kind: "" | "recording" | "clip" | "wavetable" | "spectrum";
@@ -47,15 +49,18 @@ interface Sending {
   share: number;
 }
 
-/** The shelf of recordings. */
+/** Field: what of the shelf is shown, what is chosen, and adding to it. */
 export const useField = defineStore("field", () => {
-  const recordings = ref<Recording[]>([]);
-  const loaded = ref(false);
+  const shelf = useShelf();
+  /** Ids of what was looked for, in order; null where everything is shown. */
+  const found = shallowRef<number[] | null>(null);
+  const recordings = computed(() => (found.value === null ? shelf.recordings : found.value.flatMap((id) => shelf.byId.get(id) ?? [])));
+  const loaded = computed(() => shelf.loaded);
   const chosenId = ref<number | null>(null);
+  /** All that is known of the chosen sound. */
+  const detail = shallowRef<Recording | null>(null);
   const query = ref("");
   const wantedOnly = ref<Filters>({ ...NO_FILTERS });
-  const tags = ref<string[]>([]);
-  const places = ref<string[]>([]);
   const picked = ref<number[]>([]);
   const filtered = computed(
     () => query.value !== "" || Object.keys(asQuery(wantedOnly.value)).some((key) => key !== "order" && key !== "descending"),
@@ -64,23 +69,48 @@ export const useField = defineStore("field", () => {
   const left = ref(0);
   const undos: { label: string; back: () => Promise<void> }[] = [];
   let stop = new AbortController();
+  let asked = 0;
 
-  const chosen = computed(() => recordings.value.find(({ id }) => id === chosenId.value) ?? null);
+  const chosen = computed(() => (chosenId.value === null ? null : (shelf.byId.get(chosenId.value) ?? null)));
+  watch([chosenId, () => shelf.recordings], show);
 
-  async function load(): Promise<void> {
+  /** Bring what is known of the chosen sound up to date. */
+  async function show(): Promise<void> {
+    const id = chosenId.value;
+    if (id === null) return void (detail.value = null);
     try {
-      const asked = api.GET("/api/recordings", { params: { query: { q: query.value, ...asQuery(wantedOnly.value) } } });
-      const found = await wanted(asked);
-      recordings.value = found.recordings;
-      tags.value = found.tags;
-      places.value = found.places;
-      picked.value = picked.value.filter((id) => found.recordings.some((one) => one.id === id));
-      loaded.value = true;
+      const known = await wanted(api.GET("/api/recordings/{recording_id}", { params: { path: { recording_id: id } } }));
+      if (id === chosenId.value) detail.value = known;
     } catch (error) {
       useNotices().complain(error);
     }
+  }
+
+  /** Look for what is wanted, without asking for the shelf again. */
+  async function find(): Promise<void> {
+    const number = ++asked;
+    const said = { q: query.value, ...asQuery(wantedOnly.value) };
+    const everything = Object.entries(said).every(([key, value]) => value === (key === "order" ? "added" : ""));
+    try {
+      const answer = everything ? null : await wanted(api.GET("/api/recordings/found", { params: { query: said } }));
+      if (number !== asked) return;
+      found.value = answer?.ids ?? null;
+    } catch (error) {
+      useNotices().complain(error);
+    }
+    const shown = new Set(recordings.value.map(({ id }) => id));
+    picked.value = picked.value.filter((id) => shown.has(id));
     if (!chosen.value) chosenId.value = recordings.value[0]?.id ?? null;
   }
+
+  /** Ask for the shelf again, and look anew. */
+  async function load(): Promise<void> {
+    await shelf.load();
+    await find();
+  }
+
+  // files that come in by hundreds are shown together
+  const loadSoon = useDebounceFn(load, 150, { maxWait: 1_000 });
 
   /** Send files one after another; each is measured by a job. */
   async function add(files: File[]): Promise<void> {
@@ -108,8 +138,8 @@ export const useField = defineStore("field", () => {
   }
 
   async function arrived(id: number | null): Promise<void> {
-    await load();
-    if (id !== null) chosenId.value = id;
+    await loadSoon();
+    if (id !== null && shelf.byId.has(id)) chosenId.value = id;
   }
 
   const stopAdding = () => stop.abort();
@@ -130,7 +160,7 @@ export const useField = defineStore("field", () => {
     await load();
   }
 
-  async function remove(recording: Recording): Promise<void> {
+  async function remove(recording: RecordingLine): Promise<void> {
     const path = { recording_id: recording.id };
     try {
       await wanted(api.DELETE("/api/recordings/{recording_id}", { params: { path } }));
@@ -185,7 +215,7 @@ export const useField = defineStore("field", () => {
   }
 
   /** A new instrument from a recording; gives its id. */
-  async function grow(recording: Recording, at: number): Promise<number | null> {
+  async function grow(recording: { id: number }, at: number): Promise<number | null> {
     const path = { recording_id: recording.id };
     const asked = api.POST("/api/recordings/{recording_id}/instrument", {
       params: { path },
@@ -203,15 +233,15 @@ export const useField = defineStore("field", () => {
     recordings,
     loaded,
     chosen,
+    detail,
     chosenId,
     query,
     wantedOnly,
-    tags,
-    places,
     picked,
     filtered,
     sending,
     left,
+    find,
     load,
     add,
     arrived,

@@ -8,7 +8,7 @@ import type { Owner, Role } from "./owners";
 
 /** Settings of the project and the registry of parameters. */
 export const useProject = defineStore("project", () => {
-  const settings = ref<ProjectSettings>({ project: "", tuning: 440, ring_blocks: 6 });
+  const settings = ref<ProjectSettings>({ project: "", tuning: 440, ring_blocks: 6, keep_days: 30, keep_gb: 12 });
   const catalogue = shallowRef<Registry>({
     whole: [],
     kinds: {},

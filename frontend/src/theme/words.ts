@@ -33,7 +33,7 @@ export function channels(count: number): string {
 export function noteName(note: number): string {
   const nearest = Math.round(note);
   const off = Math.round(100 * (note - nearest));
-  const name = `${NAMES[((nearest % 12) + 12) % 12]}${Math.floor(nearest / 12) - 1}`;
+  const name = `${NAMES[((nearest % 12) + 12) % 12]}${Math.floor(nearest / 12) - 1}`.replace("-", MINUS);
   return off ? `${name} ${cents(off)}` : name;
 }
 
@@ -54,4 +54,13 @@ export function parseNote(text: string): number | null {
 /** A short time: 850 ms, 2.27 s. */
 export function seconds(value: number): string {
   return value < 0.1 ? `${Math.round(1e3 * value)} ms` : `${value.toFixed(2)} s`;
+}
+
+const BYTE_UNITS = ["bytes", "kB", "MB", "GB", "TB"];
+
+/** A size on disk: `4.2 MB`. */
+export function bytes(count: number): string {
+  const step = count < 1_000 ? 0 : Math.min(BYTE_UNITS.length - 1, Math.floor(Math.log10(count) / 3));
+  const value = count / 1_000 ** step;
+  return `${step === 0 || value >= 100 ? Math.round(value) : value.toFixed(1)} ${BYTE_UNITS[step]}`;
 }

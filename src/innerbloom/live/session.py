@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import os
 import queue
 import threading
@@ -34,6 +35,8 @@ from innerbloom.live import messages as m
 from innerbloom.live.answers import Answer, Look, Moving, Seen, problem
 from innerbloom.live.listening import Listening
 from innerbloom.live.preview import LoopPreview, preview_cycles, preview_loop, reference_tone
+
+log = logging.getLogger(__name__)
 
 FIRST_MIDI_NOTE = 1 << 30
 """Notes from a keyboard count from here, those a page names itself from 1."""
@@ -212,6 +215,10 @@ class LiveSession:
             program = compile_program(parse_instrument(document), self._materials)
         except BloomError as error:
             self._loaded.put(str(error))
+            return
+        except Exception:
+            log.exception("an instrument could not be loaded")
+            self._loaded.put("Something unforeseen went wrong with this instrument: see the log.")
             return
         if number == self._newest:
             self._loaded.put(program)

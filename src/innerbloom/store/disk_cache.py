@@ -7,7 +7,17 @@ import shutil
 import uuid
 from collections.abc import Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass
 from pathlib import Path
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One entry: its folder, when it was used last (seconds since the epoch), and its size."""
+
+    folder: Path
+    used: float
+    bytes: int
 
 
 class DiskCache:
@@ -58,32 +68,25 @@ class DiskCache:
         finally:
             shutil.rmtree(beside, ignore_errors=True)
 
-    def entries(self) -> list[Path]:
-        """Folders of all entries, last used first."""
-        found = [path for path in self.root.iterdir() if path.is_dir()]
-        found = [path for path in found if not path.name.startswith(".")]
-        return sorted(found, key=_used, reverse=True)
+    def entries(self) -> list[Entry]:
+        """All entries, last used first."""
+        found = []
+        for folder in self.root.iterdir():
+            if folder.is_dir() and not folder.name.startswith("."):
+                try:
+                    found.append(Entry(folder, folder.stat().st_mtime, size_on_disk(folder)))
+                except OSError:
+                    continue
+        return sorted(found, key=lambda one: one.used, reverse=True)
 
-    def prune(self, most_bytes: int, *, oldest: float = 0.0, keep: str = "") -> int:
-        """Give up what was used longest ago, and before a moment; gives the bytes that are free.
-
-        Parameters
-        ----------
-        most_bytes : int
-        oldest : float
-            Seconds since the epoch.
-        keep : str
-            Key of an entry that stays.
-        """
-        total = freed = 0
-        for folder in self.entries():
-            size = size_on_disk(folder)
-            total += size
-            if (total > most_bytes or _used(folder) < oldest) and folder.name != keep:
-                shutil.rmtree(folder, ignore_errors=True)
-                total -= size
-                freed += size
-        return freed
+    def prune(self, most_bytes: int, *, keep: str = "") -> None:
+        """Give up what was used longest ago; the entry ``keep`` stays whatever its size."""
+        total = 0
+        for entry in self.entries():
+            total += entry.bytes
+            if total > most_bytes and entry.folder.name != keep:
+                shutil.rmtree(entry.folder, ignore_errors=True)
+                total -= entry.bytes
 
     def sweep(self) -> None:
         """Remove what a kill left half done, and what is no entry."""
@@ -103,10 +106,3 @@ def size_on_disk(folder: Path) -> int:
         except OSError:
             continue
     return total
-
-
-def _used(folder: Path) -> float:
-    try:
-        return folder.stat().st_mtime
-    except OSError:
-        return 0.0

@@ -57,7 +57,7 @@ def create(
     """A new document; one of the Bench belongs to ``recording``."""
     plain = document.model_dump(mode="json")
     row = Document(
-        kind=kind.id, content=plain, name=plain.get("name", ""),
+        kind=kind.id, content=plain, name=plain.get("name", ""), summary=kind.summary(plain),
         recording_id=None if recording is None else recording.id,
     )  # fmt: skip
     db.add(row)
@@ -158,6 +158,7 @@ def _revision(db: Session, row: Document, number: int) -> Revision:
 def _store(db: Session, row: Document, content: Plain, told: Revision) -> None:
     row.revision += 1
     row.content, row.name, row.changed = content, content.get("name", ""), now()
+    row.summary = DOCUMENT_KINDS[row.kind].summary(content)
     told.document_id, told.number, told.label = row.id, row.revision, told.label[:120]
     db.add(told)
     db.commit()

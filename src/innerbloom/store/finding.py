@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from innerbloom.core.analysis.timbre import timbre_distance
 from innerbloom.core.pitch_names import hz_to_note
-from innerbloom.store.models import Recording
+from innerbloom.store.shelf import Line
 
 TONAL, NOISY = 0.66, 0.33
 """Tonalness from which a sound is called tonal, and up to which it is called noisy."""
@@ -46,24 +46,24 @@ def character(tonalness: float) -> Character:
     return "partly tonal" if tonalness > NOISY else "noisy"
 
 
-def found(rows: list[Recording], wanted: Wanted, tuning: float) -> list[Recording]:
+def found(rows: list[Line], wanted: Wanted, tuning: float) -> list[Line]:
     """The rows that are wanted, in the order that is wanted."""
     kept = [row for row in rows if all(test(row) for test in _tests(wanted, tuning))]
     model = next((row for row in rows if row.id == wanted.like), None)
     if model is not None:
-        own = model.measured.get("timbre") or []
-        return sorted(kept, key=lambda row: timbre_distance(own, row.measured.get("timbre") or []))
+        own = model.timbre or []
+        return sorted(kept, key=lambda row: timbre_distance(own, row.timbre or []))
     return sorted(kept, key=_ORDERS[wanted.order], reverse=wanted.descending)
 
 
-def _tests(wanted: Wanted, tuning: float) -> list[Callable[[Recording], bool]]:
-    tests: list[Callable[[Recording], bool]] = []
+def _tests(wanted: Wanted, tuning: float) -> list[Callable[[Line], bool]]:
+    tests: list[Callable[[Line], bool]] = []
     if wanted.kind:
         tests.append(lambda row: row.kind == wanted.kind)
     if wanted.character:
-        tests.append(lambda row: character(row.measured["tonalness"]) == wanted.character)
+        tests.append(lambda row: character(row.tonalness) == wanted.character)
     if wanted.pitched:
-        tests.append(lambda row: (row.measured["root_hz"] is not None) == (wanted.pitched == "yes"))
+        tests.append(lambda row: (row.root_hz is not None) == (wanted.pitched == "yes"))
     if wanted.root is not None:
         tests.append(lambda row: _pitch_class(row, tuning) == wanted.root)
     if wanted.tag:
@@ -75,28 +75,28 @@ def _tests(wanted: Wanted, tuning: float) -> list[Callable[[Recording], bool]]:
     return tests
 
 
-def _between(name: str, low: float | None, high: float | None) -> list[Callable[[Recording], bool]]:
+def _between(name: str, low: float | None, high: float | None) -> list[Callable[[Line], bool]]:
     if low is None and high is None:
         return []
     floor, ceiling = low if low is not None else -1e9, high if high is not None else 1e9
 
-    def inside(row: Recording) -> bool:
-        value = row.measured[name]
+    def inside(row: Line) -> bool:
+        value = getattr(row, name)
         return value is not None and floor <= value <= ceiling
 
     return [inside]
 
 
-def _pitch_class(row: Recording, tuning: float) -> int | None:
-    hz = row.measured["root_hz"]
+def _pitch_class(row: Line, tuning: float) -> int | None:
+    hz = row.root_hz
     return None if hz is None else round(hz_to_note(hz, tuning)) % 12
 
 
-def _measured(name: str, missing: float) -> Callable[[Recording], Any]:
-    return lambda row: missing if row.measured[name] is None else row.measured[name]
+def _measured(name: str, missing: float) -> Callable[[Line], Any]:
+    return lambda row: missing if getattr(row, name) is None else getattr(row, name)
 
 
-_ORDERS: dict[Order, Callable[[Recording], Any]] = {
+_ORDERS: dict[Order, Callable[[Line], Any]] = {
     "added": lambda row: row.id,
     "name": lambda row: row.name.casefold(),
     "length": _measured("duration_s", 0.0),

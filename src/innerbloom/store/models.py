@@ -64,7 +64,8 @@ class Document(Base):
     kind: Mapped[str] = mapped_column(String(16), index=True)
     recording_id: Mapped[int | None] = mapped_column(ForeignKey("recording.id"))
     name: Mapped[str] = mapped_column(String(120), default="")
-    content: Mapped[dict[str, Any]]
+    content: Mapped[dict[str, Any]] = mapped_column(deferred=True)
+    summary: Mapped[dict[str, Any]] = mapped_column(default=dict)
     revision: Mapped[int] = mapped_column(default=0)
     created: Mapped[datetime] = mapped_column(default=now)
     changed: Mapped[datetime] = mapped_column(default=now)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from sqlalchemy import String, cast, func, or_, select
+from sqlalchemy import exists, func, select
 from sqlalchemy.orm import Session
 
 from innerbloom.core.declare.sound import Sound
@@ -16,24 +16,10 @@ from innerbloom.store.models import Recording, now
 from innerbloom.store.spectra import recipe_of
 
 
-def shelf(db: Session, query: str = "") -> list[Recording]:
-    """Sounds that are not deleted, oldest first; ``query`` words must all be found."""
-    statement = select(Recording).where(Recording.deleted.is_(None)).order_by(Recording.id)
-    for word in query.split():
-        pattern = f"%{word.lower().replace('%', '').replace('_', '')}%"
-        columns = (Recording.name, Recording.filename, Recording.notes, Recording.recordist,
-                   Recording.licence, Recording.date, Recording.place)  # fmt: skip
-        tags = func.lower(cast(Recording.tags, String))
-        # the root note is text inside the measured values
-        note = func.json_extract(Recording.measured, "$.root_note")
-        statement = statement.where(
-            or_(
-                *(func.lower(column).like(pattern) for column in columns),
-                func.lower(note) == word.lower(),
-                tags.like(pattern),
-            )
-        )
-    return list(db.scalars(statement))
+def shelf(db: Session) -> list[Recording]:
+    """Sounds that are not deleted, oldest first."""
+    kept = select(Recording).where(Recording.deleted.is_(None))
+    return list(db.scalars(kept.order_by(Recording.id)))
 
 
 def ancestors(db: Session, row: Recording) -> list[Recording]:
@@ -56,12 +42,14 @@ def _parents(db: Session, row: Recording) -> list[Recording]:
 
 def descendants(db: Session, row: Recording) -> list[Recording]:
     """What was made from a sound directly, deleted ones left out."""
-    kept = select(Recording).where(Recording.deleted.is_(None), Recording.id != row.id)
-    return [
-        one for one in db.scalars(kept.order_by(Recording.id))
-        if one.lineage.get("digest") == row.digest
-        or row.digest in one.lineage.get("recordings", [])
-    ]  # fmt: skip
+    used = func.json_each(Recording.lineage, "$.recordings").table_valued("value")
+    kept = select(Recording).where(
+        Recording.deleted.is_(None),
+        Recording.id != row.id,
+        (func.json_extract(Recording.lineage, "$.digest") == row.digest)
+        | exists(select(used.c.value).where(used.c.value == row.digest)),
+    )
+    return list(db.scalars(kept.order_by(Recording.id)))
 
 
 def get(db: Session, recording_id: int) -> Recording | None:

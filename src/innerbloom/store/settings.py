@@ -18,6 +18,12 @@ class ProjectSettings(BaseModel):
     ring_blocks: int = Field(
         default=6, ge=4, le=12, description="Blocks of 256 frames kept ready; more is steadier."
     )
+    keep_days: int = Field(
+        default=30, ge=1, le=3_650, description="Days after which what can be made again may go."
+    )
+    keep_gb: float = Field(
+        default=12.0, ge=0.1, le=10_000, description="GB that what can be made again may take."
+    )
 
 
 def read_settings(db: Session) -> ProjectSettings:

@@ -19,8 +19,10 @@ from innerbloom.processes import background_executor
 from innerbloom.store.database import open_database
 from innerbloom.store.documents import OutOfDateError
 from innerbloom.store.files import FileStore
+from innerbloom.store.settings import read_settings
+from innerbloom.store.tidying import tidy
 from innerbloom.web.guard import guard
-from innerbloom.web.openapi import tidy
+from innerbloom.web.openapi import one_schema_a_model
 from innerbloom.web.routes import (
     bench,
     gathering,
@@ -69,11 +71,13 @@ def create_app(
         static_folder=None,  # type: ignore[arg-type]
     )
     app.config["VALIDATION_ERROR_STATUS_CODE"] = 422
-    app.spec_processor(tidy)
+    app.spec_processor(one_schema_a_model)
     files = FileStore(root)
     sessions = open_database(files.database)
     service = JobService(files, sessions, make_executor)
     service.resume()
+    with sessions() as db:
+        tidy(files, db, read_settings(db))
     app.extensions["innerbloom"] = Services(files, sessions, service, live)
     app.teardown_appcontext(close_database)
     guard(app, token)

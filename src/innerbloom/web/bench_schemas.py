@@ -8,8 +8,8 @@ from pydantic import BaseModel, Field
 
 from innerbloom.core.analysis.onsets import SENSITIVITY
 from innerbloom.core.declare.parameters import Choice, Parameter
-from innerbloom.core.sound.loop import Curve, Direction
-from innerbloom.web.schemas import _In
+from innerbloom.core.sound.loop import Curve
+from innerbloom.web.schemas import LoopOut, _In
 
 
 class StepKindOut(BaseModel, from_attributes=True):
@@ -26,13 +26,6 @@ class StepKinds(BaseModel):
 
 class StageIn(_In):
     upto: int = Field(ge=0, le=40, description="How many steps are taken; 0 is the recording.")
-
-
-class LoopOut(BaseModel):
-    start: int
-    end: int
-    direction: Direction
-    stay: bool
 
 
 class StageOut(BaseModel):

@@ -13,7 +13,7 @@ Spec = dict[str, Any]
 _PREFIX = "#/components/schemas/"
 
 
-def tidy(spec: Any) -> Any:
+def one_schema_a_model(spec: Any) -> Any:
     """A description with each model once, and what is answered marked as always there.
 
     The messages of the live socket are in it too, as ``LiveMessage`` and ``LiveAnswer``.

@@ -7,16 +7,25 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Base64Bytes, BaseModel, ConfigDict, Field, field_validator, model_validator
 
-from innerbloom.core.instrument.document import recordings_in
 from innerbloom.core.pitch_names import hz_to_note, note_name
+from innerbloom.core.sound.loop import Direction
 from innerbloom.jobs.kind import JobResult
 from innerbloom.jobs.kinds import JOB_KINDS
 from innerbloom.store.finding import character
 from innerbloom.store.models import Document, JobRow, Recording
+from innerbloom.store.shelf import Line
+from innerbloom.store.tidying import Used
 
 
 class _In(BaseModel):
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+
+class LoopOut(BaseModel):
+    start: int
+    end: int
+    direction: Direction
+    stay: bool
 
 
 class Measured(BaseModel):
@@ -33,7 +42,7 @@ class Measured(BaseModel):
     noise_floor_dbfs: float | None
     tonalness: float
     frames: int | None = None
-    loops: list[dict[str, Any]] = []
+    loops: list[LoopOut] = []
     markers: list[float] = []
     remarks: list[str] = []
 
@@ -41,6 +50,33 @@ class Measured(BaseModel):
 class InstrumentRef(BaseModel):
     id: int
     name: str
+
+
+class LineageTold(BaseModel):
+    """Where a sound came from: what is set of it depends on the way it came.
+
+    Attributes
+    ----------
+    name : str
+        Of the recording or instrument it was made from.
+    steps : int
+        How many the recipe had that made it.
+    """
+
+    name: str | None = None
+    instrument: int | None = None
+    revision: int | None = None
+    bundle: str | None = None
+    captured: str | None = None
+    card: str | None = None
+    steps: int | None = None
+
+    @classmethod
+    def of(cls, lineage: dict[str, Any]) -> LineageTold:
+        told = {key: lineage[key] for key in cls.model_fields if key in lineage}
+        if "steps" in told:
+            told["steps"] = len(told["steps"])
+        return cls(**told)
 
 
 class RecordingOut(BaseModel):
@@ -54,7 +90,7 @@ class RecordingOut(BaseModel):
     licence: str
     date: str
     place: str
-    lineage: dict[str, Any]
+    lineage: LineageTold
     kind: str
     character: str
     tags: list[str]
@@ -63,24 +99,57 @@ class RecordingOut(BaseModel):
 
     @classmethod
     def of(cls, row: Recording, tuning: float, grown: list[Document]) -> RecordingOut:
-        measured = dict(row.measured)
-        if measured["root_hz"] is not None:
-            # named afresh, so that a changed reference pitch shows at once
-            name, cents = note_name(hz_to_note(measured["root_hz"], tuning))
-            measured |= {"root_note": name, "cents": round(cents, 1)}
+        measured = {**row.measured, **root_words(row.measured["root_hz"], tuning)}
         uses = [
             InstrumentRef(id=one.id, name=one.name)
             for one in grown
-            if row.digest in recordings_in(one.content)
+            if row.digest in one.summary.get("recordings", [])
         ]
         return cls(
             id=row.id, digest=row.digest, name=row.name, filename=row.filename,
             measured=Measured(**measured), notes=row.notes, recordist=row.recordist,
-            licence=row.licence, date=row.date, lineage=row.lineage,
+            licence=row.licence, date=row.date, lineage=LineageTold.of(row.lineage),
             kind=row.kind, tags=row.tags,
             character=character(row.measured["tonalness"]), place=row.place, created=row.created,
             instruments=uses,
         )  # fmt: skip
+
+
+def root_words(root_hz: float | None, tuning: float) -> dict[str, Any]:
+    """The name of a root and the cents it is off, by the project's reference pitch."""
+    if root_hz is None:
+        return {"root_note": None, "cents": None}
+    name, cents = note_name(hz_to_note(root_hz, tuning))
+    return {"root_note": name, "cents": round(cents, 1)}
+
+
+class RecordingLine(BaseModel):
+    """A sound as lists show it."""
+
+    id: int
+    digest: str
+    name: str
+    filename: str
+    kind: str
+    tags: list[str]
+    place: str
+    duration_s: float
+    rate: int
+    channels: int
+    frames: int | None
+    root_hz: float | None
+    root_note: str | None
+    cents: float | None
+    confidence: float
+    lufs: float | None
+    peak_dbfs: float | None
+
+    @classmethod
+    def of(cls, line: Line, tuning: float) -> RecordingLine:
+        plain = line._asdict()
+        del plain["tonalness"], plain["timbre"]
+        # what comes from our own database need not be validated for every line of a list
+        return cls.model_construct(**plain, **root_words(line.root_hz, tuning))
 
 
 class SoundRef(BaseModel):
@@ -99,8 +168,14 @@ class Lineage(BaseModel):
     made_into: list[SoundRef]
 
 
+class RecordingsFound(BaseModel):
+    """Ids of what was looked for, in the order that was asked for."""
+
+    ids: list[int]
+
+
 class RecordingList(BaseModel):
-    recordings: list[RecordingOut]
+    recordings: list[RecordingLine]
     tags: list[str]
     places: list[str]
 
@@ -165,7 +240,7 @@ class InstrumentLine(BaseModel):
     def of(cls, row: Document) -> InstrumentLine:
         return cls(
             id=row.id, name=row.name, revision=row.revision, changed=row.changed,
-            layers=[layer["petal"] for layer in row.content["layers"]],
+            layers=row.summary.get("petals", []),
         )  # fmt: skip
 
 
@@ -239,3 +314,12 @@ class SettingsEdit(_In):
     project: str | None = Field(default=None, min_length=1, max_length=80)
     tuning: float | None = Field(default=None, ge=400, le=480)
     ring_blocks: int | None = Field(default=None, ge=4, le=12)
+    keep_days: int | None = Field(default=None, ge=1, le=3_650)
+    keep_gb: float | None = Field(default=None, ge=0.1, le=10_000)
+
+
+class Storage(BaseModel):
+    """What the project's folder holds, and the bytes that tidying has freed."""
+
+    parts: list[Used]
+    freed: int

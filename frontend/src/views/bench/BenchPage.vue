@@ -3,20 +3,20 @@
 import { computed, onMounted } from "vue";
 import { useRoute } from "vue-router";
 
-import { useField } from "../../stores/field";
+import { useShelf } from "../../stores/shelf";
 import BenchView from "./BenchView.vue";
 import SpectrumView from "./SpectrumView.vue";
 import TableView from "./TableView.vue";
 
 const route = useRoute();
-const field = useField();
+const shelf = useShelf();
 const id = computed(() => Number(route.params.id) || null);
-const kind = computed(() => field.recordings.find((one) => one.id === id.value)?.kind);
-onMounted(() => void (field.loaded || field.load()));
+const kind = computed(() => shelf.byId.get(id.value ?? -1)?.kind);
+onMounted(() => void (shelf.loaded || shelf.load()));
 </script>
 
 <template>
   <TableView v-if="kind === 'wavetable' && id" :id="id" :key="id" />
   <SpectrumView v-else-if="kind === 'spectrum' && id" :id="id" :key="id" />
-  <BenchView v-else-if="field.loaded" />
+  <BenchView v-else-if="shelf.loaded" />
 </template>

@@ -11,6 +11,7 @@ import Segments from "../../controls/Segments.vue";
 import { type Face, useBench } from "../../stores/bench";
 import { useShortcuts } from "../../frame/shortcuts";
 import { useField } from "../../stores/field";
+import { useShelf } from "../../stores/shelf";
 import { useInstrument } from "../../stores/instrument";
 import { useJobs } from "../../stores/jobs";
 import { useLive } from "../../stores/live";
@@ -36,6 +37,7 @@ const route = useRoute();
 const router = useRouter();
 const bench = useBench();
 const field = useField();
+const shelf = useShelf();
 const live = useLive();
 const jobs = useJobs();
 const pieces = usePieces();
@@ -71,6 +73,7 @@ const isNotes = computed(() => bench.ready && bench.face === "step" && bench.ste
 const currentLoop = computed(() =>
   isLoop.value ? { start: number(bench.step!, "start"), end: number(bench.step!, "end") || duration.value } : null,
 );
+const line = computed(() => shelf.byId.get(bench.recording?.id ?? -1));
 const job = computed(() => jobs.jobs.find(({ id }) => id === bench.working));
 const subtitle = computed(() => {
   if (pieces.open) return "the recording, in pieces";
@@ -84,9 +87,9 @@ watch(
   () => route.params.id,
   async (id) => {
     if (route.name !== "bench") return;
-    if (!field.loaded) await field.load();
+    if (!shelf.loaded) await shelf.load();
     const known = Number(id) || Number(localStorage.getItem("bloom-bench")) || field.chosenId;
-    const found = field.recordings.find((one) => one.id === known) ?? (id ? null : field.recordings[0]);
+    const found = shelf.byId.get(known ?? -1) ?? (id ? null : shelf.recordings[0]);
     if (!id && found) return void router.replace(`/bench/${found.id}`);
     if (id && Number(id) !== bench.recording?.id) {
       pieces.end();
@@ -246,15 +249,12 @@ function keep(): void {
 async function kept(ids: number[]): Promise<void> {
   await field.load();
   keptId.value = ids.length === 1 ? ids[0]! : null;
-  const words =
-    ids.length === 1
-      ? `'${field.recordings.find(({ id }) => id === ids[0])?.name}' is on the shelf.`
-      : `${ids.length} materials are on the shelf.`;
+  const words = ids.length === 1 ? `'${shelf.byId.get(ids[0]!)?.name}' is on the shelf.` : `${ids.length} materials are on the shelf.`;
   useNotices().say(words);
 }
 
 async function grow(): Promise<void> {
-  const found = field.recordings.find(({ id }) => id === keptId.value);
+  const found = shelf.byId.get(keptId.value ?? -1);
   const id = found ? await field.grow(found, 0) : null;
   if (id === null) return;
   await useInstrument().list();
@@ -422,7 +422,7 @@ useShortcuts({ undo: () => back("undo"), redo: () => back("redo"), listen: toggl
             Wavetable
           </button>
           <SpectrumButton :recording="bench.recording.id" word="Spectrum" />
-          <TableDialog :open="tabling" :recordings="[bench.recording]" @close="tabling = false" />
+          <TableDialog :open="tabling" :recordings="line ? [line] : []" @close="tabling = false" />
         </div>
         <button v-else-if="isLoop" class="action self-start" title="Shrink the loop to one cycle of a note" @click="toneHere">
           Shrink to a tone
@@ -443,7 +443,7 @@ useShortcuts({ undo: () => back("undo"), redo: () => back("redo"), listen: toggl
     </aside>
     <CopyDialog :open="copying" @close="copying = false" />
   </div>
-  <div v-else-if="field.loaded && !field.recordings.length" class="max-w-lg p-6 text-base">
+  <div v-else-if="shelf.loaded && !shelf.recordings.length" class="max-w-lg p-6 text-base">
     <h1 class="font-serif text-xl">Bench</h1>
     <p class="mt-2 text-soft">There is nothing to work on yet. Add recordings in Field, and put one on the bench.</p>
     <RouterLink class="action-main mt-4 inline-block" to="/field">Go to Field</RouterLink>

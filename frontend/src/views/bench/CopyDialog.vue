@@ -4,14 +4,14 @@ import DialogFrame from "../../frame/DialogFrame.vue";
 import { computed, ref, watch } from "vue";
 
 import { useBench } from "../../stores/bench";
-import { useField } from "../../stores/field";
+import { useShelf } from "../../stores/shelf";
 
 const props = defineProps<{ open: boolean }>();
 const emit = defineEmits<{ close: [] }>();
 const bench = useBench();
-const field = useField();
+const shelf = useShelf();
 const picked = ref<number[]>([]);
-const others = computed(() => field.recordings.filter(({ id }) => id !== bench.recording?.id));
+const others = computed(() => shelf.recordings.filter(({ id }) => id !== bench.recording?.id));
 
 watch(
   () => props.open,

@@ -9,7 +9,7 @@ import type { Value } from "../../api/types";
 import DeclaredControls from "../../controls/DeclaredControls.vue";
 import EditableName from "../../controls/EditableName.vue";
 import Segments from "../../controls/Segments.vue";
-import { useField } from "../../stores/field";
+import { useShelf } from "../../stores/shelf";
 import { useJobs } from "../../stores/jobs";
 import { useLive } from "../../stores/live";
 import { useSpectrum } from "../../stores/spectrum";
@@ -24,7 +24,7 @@ type Part = "original" | "together" | "partials" | "strikes" | "noise";
 const props = defineProps<{ id: number }>();
 const router = useRouter();
 const spectrum = useSpectrum();
-const field = useField();
+const shelf = useShelf();
 const live = useLive();
 const jobs = useJobs();
 const settings = useLocalStorage<Settings>("bloom-bench-picture", { axis: "log", low: -95, high: -20, pitch: true });
@@ -40,13 +40,13 @@ const PARTS: { value: Part; word: string; help: string }[] = [
 ];
 
 const sound = computed(() => spectrum.document?.sound ?? null);
-const original = computed(() => field.recordings.find(({ digest }) => digest === sound.value?.recording));
+const original = computed(() => shelf.byDigest.get(sound.value?.recording ?? ""));
 const shown = computed<Shown | null>(() => {
   if (!original.value) return null;
-  const { duration_s, rate } = original.value.measured;
+  const { duration_s, rate } = original.value;
   return { key: original.value.digest, frames: Math.round(duration_s * rate), rate, ...view.value };
 });
-const loudest = computed(() => 10 ** (Math.max(-50, original.value?.measured.peak_dbfs ?? 0) / 20));
+const loudest = computed(() => 10 ** (Math.max(-50, original.value?.peak_dbfs ?? 0) / 20));
 const tracks = computed(() => ({
   tracks: spectrum.picture?.tracks ?? [],
   strikes: spectrum.picture?.strikes ?? [],

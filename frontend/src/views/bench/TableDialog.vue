@@ -5,12 +5,16 @@ import { computed, ref, watch } from "vue";
 import { useRouter } from "vue-router";
 
 import { api, wanted } from "../../api/client";
-import type { Recording } from "../../api/types";
+import type { RecordingLine } from "../../api/types";
 import Segments from "../../controls/Segments.vue";
 import { useField } from "../../stores/field";
 import { useTable } from "../../stores/table";
 
-const props = defineProps<{ open: boolean; recordings: Recording[]; ofCycles?: boolean }>();
+const props = defineProps<{
+  open: boolean;
+  recordings: RecordingLine[];
+  ofCycles?: boolean;
+}>();
 const emit = defineEmits<{ close: [] }>();
 const router = useRouter();
 const field = useField();
@@ -27,7 +31,7 @@ const options = computed(() => [
   { value: "end to end" as const, word: "frames end to end", help: "A wavetable from elsewhere" },
   { value: "one each" as const, word: many.value ? "one cycle each" : "one cycle", help: "As a whole, each is one period" },
 ]);
-const samples = computed(() => Math.round((one.value?.measured.duration_s ?? 0) * (one.value?.measured.rate ?? 1)));
+const samples = computed(() => Math.round((one.value?.duration_s ?? 0) * (one.value?.rate ?? 1)));
 const fits = computed(() => way.value !== "end to end" || (cycle.value >= 8 && cycle.value <= samples.value));
 
 watch(

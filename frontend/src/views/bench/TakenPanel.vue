@@ -1,20 +1,21 @@
 <script setup lang="ts">
 /** How frames are taken from a recording; where, on its waveform. */
-import { computed, onMounted, ref } from "vue";
+import { computed } from "vue";
 
-import { api, wanted } from "../../api/client";
 import DeclaredControls from "../../controls/DeclaredControls.vue";
 import NoteEntry from "../../controls/NoteEntry.vue";
 import Rule from "../../controls/Rule.vue";
 import { ownRule } from "../../controls/scale";
 import type { Parameter, TableDocument } from "../../api/types";
 import { useTable } from "../../stores/table";
+import { useShelf } from "../../stores/shelf";
 
 type Taken = Extract<TableDocument["source"], { kind: "recording" }>;
 
+const shelf = useShelf();
 const table = useTable();
 const source = computed(() => table.source as Taken);
-const total = ref(0);
+const total = computed(() => shelf.byDigest.get(source.value.sound.recording ?? "")?.duration_s ?? table.made?.seconds?.at(-1) ?? 10);
 
 const sound = computed(() => source.value.sound);
 /** Settings that mean something for the way that is chosen. */
@@ -39,12 +40,6 @@ const edge = (id: "start" | "end"): Parameter =>
   });
 const end = computed(() => Number(source.value.end ?? table.made?.seconds?.at(-1) ?? total.value));
 const rooted = computed(() => source.value.by !== "stretches");
-
-onMounted(async () => {
-  const digest = sound.value.recording;
-  const found = await wanted(api.GET("/api/recordings")).catch(() => null);
-  total.value = found?.recordings.find((one) => one.digest === digest)?.measured.duration_s ?? table.made?.seconds?.at(-1) ?? 10;
-});
 
 function set(id: string, to: unknown, label: string): void {
   void table.edit(label, (document) => {

@@ -7,7 +7,7 @@ import DeclaredControls from "../../controls/DeclaredControls.vue";
 import Rule from "../../controls/Rule.vue";
 import { useTable } from "../../stores/table";
 import ShelfPicker from "../instrument/ShelfPicker.vue";
-import { useField } from "../../stores/field";
+import { useShelf } from "../../stores/shelf";
 
 type Waves = Extract<TableDocument["source"], { kind: "waves" }>;
 
@@ -74,7 +74,7 @@ function remove(): void {
 
 async function pick(recording: number): Promise<void> {
   picking.value = false;
-  const found = useField().recordings.find(({ id }) => id === recording);
+  const found = useShelf().byId.get(recording);
   if (!found) return;
   const cycle = found.kind === "wavetable" ? table.words!.cycle : null;
   set("sound", { recording: found.digest, name: found.name, cycle }, "Cycle of a wave");

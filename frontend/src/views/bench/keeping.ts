@@ -32,8 +32,7 @@ export function useKeeping(material: Kept) {
 
   async function grow(): Promise<void> {
     const kept = await keep();
-    const found = field.recordings.find(({ id }) => id === kept);
-    const id = found ? await field.grow(found, 0) : null;
+    const id = kept === null ? null : await field.grow({ id: kept }, 0);
     if (id === null) return;
     await useInstrument().list();
     await router.push(`/instrument/${id}`);

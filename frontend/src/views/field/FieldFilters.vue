@@ -5,9 +5,11 @@ import { computed } from "vue";
 
 import Segments from "../../controls/Segments.vue";
 import { type Filters, NO_FILTERS, useField } from "../../stores/field";
+import { useShelf } from "../../stores/shelf";
 import { NAMES } from "../../theme/words";
 
 const field = useField();
+const shelf = useShelf();
 const ORDERS: { value: Filters["order"]; word: string }[] = [
   { value: "added", word: "added" },
   { value: "name", word: "name" },
@@ -23,14 +25,14 @@ const RANGES = [
 
 function set(change: Partial<Filters>): void {
   field.wantedOnly = { ...field.wantedOnly, ...change };
-  void field.load();
+  void field.find();
 }
 
 const number = (event: Event) => {
   const text = (event.target as HTMLInputElement).value;
   return text === "" ? null : Number(text);
 };
-const like = computed(() => field.recordings.find(({ id }) => id === field.wantedOnly.like));
+const like = computed(() => shelf.byId.get(field.wantedOnly.like ?? -1));
 const words = computed(() => {
   const f = field.wantedOnly;
   const out: { text: string; clear: Partial<Filters> }[] = [];
@@ -128,22 +130,22 @@ const words = computed(() => {
           id="f-tag"
           class="field !py-1"
           :value="field.wantedOnly.tag"
-          :disabled="!field.tags.length"
+          :disabled="!shelf.tags.length"
           @change="set({ tag: ($event.target as HTMLSelectElement).value })"
         >
-          <option value="">{{ field.tags.length ? "any" : "nothing is tagged yet" }}</option>
-          <option v-for="tag in field.tags" :key="tag" :value="tag">{{ tag }}</option>
+          <option value="">{{ shelf.tags.length ? "any" : "nothing is tagged yet" }}</option>
+          <option v-for="tag in shelf.tags" :key="tag" :value="tag">{{ tag }}</option>
         </select>
         <label class="text-soft" for="f-place">Place</label>
         <select
           id="f-place"
           class="field !py-1"
           :value="field.wantedOnly.place"
-          :disabled="!field.places.length"
+          :disabled="!shelf.places.length"
           @change="set({ place: ($event.target as HTMLSelectElement).value })"
         >
-          <option value="">{{ field.places.length ? "any" : "no place is named yet" }}</option>
-          <option v-for="place in field.places" :key="place" :value="place">{{ place }}</option>
+          <option value="">{{ shelf.places.length ? "any" : "no place is named yet" }}</option>
+          <option v-for="place in shelf.places" :key="place" :value="place">{{ place }}</option>
         </select>
         <span class="text-soft">Order</span>
         <Segments

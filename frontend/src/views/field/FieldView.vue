@@ -16,7 +16,7 @@ import CaptureDialog from "./CaptureDialog.vue";
 import CardDialog from "./CardDialog.vue";
 import FieldFilters from "./FieldFilters.vue";
 import RecordingDetail from "./RecordingDetail.vue";
-import RecordingRow from "./RecordingRow.vue";
+import RecordingLedger from "./RecordingLedger.vue";
 import { droppedFiles } from "./dropped";
 
 const field = useField();
@@ -36,7 +36,7 @@ const settled = refDebounced(
   200,
 );
 
-const total = computed(() => duration(field.recordings.reduce((sum, { measured }) => sum + measured.duration_s, 0)));
+const total = computed(() => duration(field.recordings.reduce((sum, { duration_s }) => sum + duration_s, 0)));
 const words = computed(() => {
   const count = field.recordings.length;
   const what = field.recordings.some(({ kind }) => kind !== "recording") ? "sound" : "recording";
@@ -44,7 +44,7 @@ const words = computed(() => {
 });
 
 onMounted(field.load);
-watch(settled, field.load);
+watch(settled, field.find);
 
 async function grow(): Promise<void> {
   const recording = field.chosen;
@@ -94,7 +94,7 @@ function pick(id: number): void {
 function showAll(): void {
   field.query = "";
   field.wantedOnly = { ...NO_FILTERS };
-  void field.load();
+  void field.find();
 }
 
 function pickAll(event: Event): void {
@@ -107,18 +107,14 @@ async function tagPicked(): Promise<void> {
   if (text) await field.batch("tag", field.picked, text);
 }
 
-function step(by: number): void {
-  const index = field.recordings.findIndex(({ id }) => id === field.chosenId);
-  const next = field.recordings[Math.min(field.recordings.length - 1, Math.max(0, index + by))];
-  if (next) field.chosenId = next.id;
-}
+const ledger = ref<InstanceType<typeof RecordingLedger>>();
 
 useShortcuts({
   undo: () => field.undo(),
   search: () => search.value?.focus(),
   pick: () => field.chosenId !== null && pick(field.chosenId),
-  next: () => step(1),
-  previous: () => step(-1),
+  next: () => ledger.value?.step(1),
+  previous: () => ledger.value?.step(-1),
   hear: toggleListening,
   grow: () => void grow(),
   bench: () => field.chosen !== null && void router.push(`/bench/${field.chosen.id}`),
@@ -195,20 +191,13 @@ useShortcuts({
         ><span>listen from any point</span><span>root</span><span class="text-right">length</span><span class="text-right">peak</span
         ><span class="text-right">loudness</span>
       </div>
-      <ol class="-mx-3 min-h-0 flex-1 overflow-x-hidden overflow-y-auto px-3" data-ledger>
-        <RecordingRow
-          v-for="one in field.recordings"
-          :key="one.id"
-          :recording="one"
-          :chosen="one.id === field.chosenId"
-          :picked="field.picked.includes(one.id)"
-          @pick="pick(one.id)"
-          @choose="field.chosenId = one.id"
-          @listen="listen(one.digest, $event)"
-          @hush="live.hush()"
-          @open="grow"
-        />
-      </ol>
+      <RecordingLedger
+        v-if="field.recordings.length"
+        ref="ledger"
+        @pick="pick"
+        @listen="(one, at) => listen(one.digest, at)"
+        @open="grow"
+      />
       <div v-if="field.loaded && !field.recordings.length" class="mb-auto max-w-lg pb-24 text-base">
         <template v-if="field.filtered">
           <p>
@@ -227,7 +216,7 @@ useShortcuts({
         </template>
       </div>
     </section>
-    <RecordingDetail v-if="field.chosen" :key="field.chosen.id" :recording="field.chosen" @grow="grow" @listen="toggleListening" />
+    <RecordingDetail v-if="field.detail" :key="field.detail.id" :recording="field.detail" @grow="grow" @listen="toggleListening" />
     <TableDialog
       :open="cycles"
       :recordings="field.recordings.filter(({ id }) => field.picked.includes(id))"

@@ -12,23 +12,12 @@ const props = defineProps<{ recording: Recording }>();
 const field = useField();
 const instrument = useInstrument();
 const found = ref<Lineage | null>(null);
-const own = computed(
-  () =>
-    props.recording.lineage as {
-      name?: string;
-      instrument?: number;
-      revision?: number;
-      bundle?: string;
-      steps?: unknown[];
-      captured?: string;
-      card?: string;
-    },
-);
+const own = computed(() => props.recording.lineage);
 const petal = (id: number) => instrument.lines.find((line) => line.id === id)?.layers[0] ?? "madder";
-const steps = computed(() => own.value.steps?.length ?? 0);
+const steps = computed(() => own.value.steps ?? 0);
 
 watch(
-  () => [props.recording.id, field.recordings],
+  () => props.recording,
   async () => {
     const params = { path: { recording_id: props.recording.id } };
     found.value = await wanted(api.GET("/api/recordings/{recording_id}/lineage", { params })).catch(() => null);

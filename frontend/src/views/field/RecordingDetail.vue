@@ -6,6 +6,7 @@ import Waveform from "../../charts/Waveform.vue";
 import EditableName from "../../controls/EditableName.vue";
 import { NO_FILTERS, useField } from "../../stores/field";
 import { useLive } from "../../stores/live";
+import { useShelf } from "../../stores/shelf";
 import { cents, decibels } from "../../theme/words";
 import LineagePanel from "./LineagePanel.vue";
 import SpectrumButton from "../bench/SpectrumButton.vue";
@@ -17,6 +18,7 @@ defineEmits<{ grow: []; listen: [] }>();
 const field = useField();
 const live = useLive();
 const wavetable = ref(false);
+const line = computed(() => useShelf().byId.get(props.recording.id));
 
 const m = computed(() => props.recording.measured);
 const growing = computed(
@@ -37,7 +39,7 @@ const ORIGIN: { field: "notes" | "place" | "date" | "recordist" | "licence"; nam
 
 function alike(): void {
   field.wantedOnly = { ...NO_FILTERS, like: props.recording.id };
-  void field.load();
+  void field.find();
 }
 
 function change(name: (typeof ORIGIN)[number]["field"], event: Event): void {
@@ -86,7 +88,7 @@ function change(name: (typeof ORIGIN)[number]["field"], event: Event): void {
       :recording="recording.id"
       word="Take its spectrum"
     />
-    <TableDialog :open="wavetable" :recordings="[recording]" @close="wavetable = false" />
+    <TableDialog :open="wavetable" :recordings="line ? [line] : []" @close="wavetable = false" />
     <button class="action py-2" title="Enter" @click="$emit('listen')">{{ listening ? "Stop listening" : "Listen" }}</button>
     <LineagePanel :recording="recording" />
     <section>
@@ -112,7 +114,7 @@ function change(name: (typeof ORIGIN)[number]["field"], event: Event): void {
     <button
       class="quiet mt-auto -ml-1.5 self-start text-soft"
       title="Take it off the shelf; can be undone (Delete)"
-      @click="field.remove(recording)"
+      @click="field.remove(line!)"
     >
       Delete
     </button>

@@ -1,24 +1,24 @@
 <script setup lang="ts">
 import { computed } from "vue";
 
-import type { Recording } from "../../api/types";
+import type { RecordingLine } from "../../api/types";
 import Waveform from "../../charts/Waveform.vue";
 import { useLive } from "../../stores/live";
 import { cents, channels, decibels, duration, kilohertz } from "../../theme/words";
 
-const props = defineProps<{ recording: Recording; chosen: boolean; picked: boolean }>();
+const props = defineProps<{ recording: RecordingLine; chosen: boolean; picked: boolean }>();
 const emit = defineEmits<{ choose: []; listen: [at: number]; hush: []; open: []; pick: [] }>();
 const live = useLive();
 
-const m = computed(() => props.recording.measured);
+const m = computed(() => props.recording);
 const listening = computed(() => live.listeningTo === props.recording.digest);
-const head = computed(() => (listening.value && live.look.listening !== null ? live.look.listening / m.value.duration_s : null));
-const sure = computed(() => Math.round(100 * m.value.confidence));
+const head = computed(() => (listening.value && live.look.listening !== null ? live.look.listening / props.recording.duration_s : null));
+const sure = computed(() => Math.round(100 * props.recording.confidence));
 
 function listenAt(event: MouseEvent): void {
   const box = (event.currentTarget as HTMLElement).getBoundingClientRect();
   emit("choose");
-  emit("listen", (m.value.duration_s * (event.clientX - box.left)) / box.width);
+  emit("listen", (props.recording.duration_s * (event.clientX - box.left)) / box.width);
 }
 </script>
 

@@ -4,9 +4,11 @@ import { ref } from "vue";
 
 import type { Recording } from "../../api/types";
 import { useField } from "../../stores/field";
+import { useShelf } from "../../stores/shelf";
 
 const props = defineProps<{ recording: Recording }>();
 const field = useField();
+const shelf = useShelf();
 const text = ref("");
 
 function add(): void {
@@ -36,6 +38,6 @@ function remove(tag: string): void {
       @keydown.stop
       @change="add"
     />
-    <datalist id="known-tags"><option v-for="tag in field.tags" :key="tag" :value="tag" /></datalist>
+    <datalist id="known-tags"><option v-for="tag in shelf.tags" :key="tag" :value="tag" /></datalist>
   </div>
 </template>

@@ -11,7 +11,7 @@ import PetalMark from "../../charts/PetalMark.vue";
 import EditableName from "../../controls/EditableName.vue";
 import Segments from "../../controls/Segments.vue";
 import { useShortcuts } from "../../frame/shortcuts";
-import { useField } from "../../stores/field";
+import { useShelf } from "../../stores/shelf";
 import { useInstrument } from "../../stores/instrument";
 import { useJobs } from "../../stores/jobs";
 import { useLive } from "../../stores/live";
@@ -32,7 +32,7 @@ import VariantsDialog from "./VariantsDialog.vue";
 const route = useRoute();
 const router = useRouter();
 const instrument = useInstrument();
-const field = useField();
+const shelf = useShelf();
 const live = useLive();
 const project = useProject();
 const bundle = ref<HTMLInputElement>();
@@ -59,13 +59,13 @@ const digest = (index: number) => doc.value?.layers[index]?.sounds[0]?.recording
 const adding = ref(false);
 const portraying = ref(false);
 const varying = ref(false);
-const recordingOf = (index: number) => field.recordings.find((one) => one.digest === digest(index));
+const recordingOf = (index: number) => shelf.byDigest.get(digest(index) ?? "");
 
 watch(
   () => route.params.id,
   async (id) => {
     if (route.name !== "instrument") return;
-    if (!field.loaded) void field.load();
+    if (!shelf.loaded) void shelf.load();
     const wanted = Number(id);
     if (id && wanted !== instrument.id && !(await instrument.open(wanted))) await router.replace("/instrument");
     if (!id && instrument.id !== null) await router.replace(`/instrument/${instrument.id}`);
@@ -96,7 +96,7 @@ async function openBundle(event: Event): Promise<void> {
     const { job } = await upload("/api/bundles", file, () => undefined, new AbortController().signal);
     useJobs().follow(job as string, async (done) => {
       await instrument.list();
-      await field.load();
+      await shelf.load();
       await router.push(`/instrument/${done.result.instrument}`);
     });
   } catch (error) {

@@ -3,7 +3,7 @@
 import { useElementSize, useEventListener } from "@vueuse/core";
 import { computed, onBeforeUnmount, onMounted, ref, watch } from "vue";
 
-import { type Layer, number, type Recording, word } from "../../api/types";
+import { type Layer, number, type RecordingLine, word } from "../../api/types";
 import { token } from "../../charts/peaks";
 import PetalMark from "../../charts/PetalMark.vue";
 import Waveform from "../../charts/Waveform.vue";
@@ -17,7 +17,7 @@ import { decibels } from "../../theme/words";
 import { viewOf } from "./layerViews";
 import WavePicture from "./WavePicture.vue";
 
-const props = defineProps<{ layer: Layer; index: number; count: number; chosen: boolean; recording?: Recording }>();
+const props = defineProps<{ layer: Layer; index: number; count: number; chosen: boolean; recording?: RecordingLine }>();
 defineEmits<{ choose: [] }>();
 const instrument = useInstrument();
 const movement = useMovement();
@@ -37,7 +37,7 @@ const view = computed(() => viewOf(props.layer.kind));
 const own = computed(() => view.value.picture?.(s.value) ?? (sound.value?.recording ? null : WavePicture));
 /** Whether it reads a sound from somewhere that can be moved. */
 const reads = computed(() => Boolean(kind.value?.handle));
-const total = computed(() => props.recording?.measured.duration_s ?? null);
+const total = computed(() => props.recording?.duration_s ?? null);
 const stretch = computed(() => {
   const start = sound.value?.start ?? 0;
   const rest = total.value === null ? null : Math.min(project.catalogue.longest_stretch_s, total.value - start);

@@ -45,6 +45,10 @@ def _no_sentences(_: Any) -> list[str]:
     return []
 
 
+def _no_summary(_: Plain) -> Plain:
+    return {}
+
+
 @dataclass(frozen=True)
 class DocumentKind(Generic[M]):
     """One kind of document that is kept with revisions.
@@ -60,6 +64,8 @@ class DocumentKind(Generic[M]):
         Validates plain data; raises a BloomError with one sentence.
     sentences : callable
         What a document says in words, for kinds that read as sentences.
+    summary : callable
+        What a list of such documents shows, as small plain data, of a complete one.
     """
 
     id: str
@@ -67,6 +73,7 @@ class DocumentKind(Generic[M]):
     model: type[M]
     parse: Callable[[Any], M]
     sentences: Callable[[M], list[str]] = _no_sentences
+    summary: Callable[[Plain], Plain] = _no_summary
 
     def complete(self, plain: Plain) -> Plain:
         """A stored document with every setting in it, those that came after it was stored too."""

@@ -9,7 +9,7 @@ from innerbloom.core.declare.model import Model
 MOST_PARTIALS = 128
 
 
-class Analysis(Model):
+class Analysis(Model, frozen=True):
     """Settings of the taking apart.
 
     Attributes

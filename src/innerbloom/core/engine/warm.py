@@ -25,7 +25,7 @@ from innerbloom.core.instrument.catalogue import LAYER_KINDS
 from innerbloom.core.instrument.document import parse_instrument
 from innerbloom.core.layers.kind import Span, Voices
 from innerbloom.core.materials.clip import ENGINE_RATE, prepare_material
-from innerbloom.core.materials.held import HeldMaterials
+from innerbloom.core.materials.held import Answers, HeldMaterials
 from innerbloom.core.materials.noise import NoiseRequest
 from innerbloom.core.materials.spectrum.analyse import analyse, partials_alone
 from innerbloom.core.materials.spectrum.model import Spectrum
@@ -46,7 +46,7 @@ def _program(kind: str) -> Program:
     nothing = np.zeros((2, 60), np.float32)
     spectrum = Spectrum(0.25, None, 0.0, (), nothing, nothing, (), 2048)
     # noise takes a while to lay out and is not wanted here
-    answers = {NoiseRequest: lambda _: clip}
+    answers: Answers = {NoiseRequest: lambda _: clip}
     return compile_program(document, HeldMaterials(clip, spectra=(spectrum,), answers=answers))
 
 

@@ -189,7 +189,12 @@ def parse_instrument(data: Any) -> Instrument:
     return document
 
 
-KIND = DocumentKind("instrument", "instrument", Instrument, parse_instrument)
+def _summary(document: dict[str, Any]) -> dict[str, Any]:
+    petals = [layer["petal"] for layer in document["layers"]]
+    return {"petals": petals, "recordings": recordings_in(document)}
+
+
+KIND = DocumentKind("instrument", "instrument", Instrument, parse_instrument, summary=_summary)
 
 _RANGES = (("key_low", "key_high", "key"), ("velocity_low", "velocity_high", "velocity"))
 
@@ -233,9 +238,18 @@ def sounds_of(document: Instrument) -> list[Sound]:
 
 
 def recordings_in(document: dict[str, Any]) -> list[str]:
-    """Hashes of all recordings that a document, as plain data, plays; each once."""
-    found = sounds_of(parse_instrument(document))
-    return list(dict.fromkeys(one.recording for one in found if one.recording))
+    """Hashes of all recordings that a complete document, as plain data, plays; each once."""
+    found: dict[str, None] = {}
+    waiting: list[Any] = [document]
+    while waiting:
+        part = waiting.pop()
+        if isinstance(part, dict):
+            if part.get("recording"):
+                found[part["recording"]] = None
+            waiting += part.values()
+        elif isinstance(part, list):
+            waiting += part
+    return list(found)
 
 
 def json_schema() -> dict[str, Any]:

@@ -23,6 +23,7 @@ from innerbloom.core.instrument.catalogue import (
 from innerbloom.core.instrument.document import MAX_LAYERS, MAX_MEMBERS
 from innerbloom.core.instrument.modulation import POLARITIES
 from innerbloom.store.settings import ProjectSettings, write_settings
+from innerbloom.store.tidying import tidy, used
 from innerbloom.web import schemas as s
 from innerbloom.web.layer_schemas import (
     Catalogue,
@@ -75,6 +76,21 @@ def edit_settings(json_data: s.SettingsEdit) -> ProjectSettings:
     stored = ProjectSettings(**{**settings().model_dump(), **changed})
     write_settings(database(), stored)
     return stored
+
+
+@bp.get("/storage")
+@bp.output(s.Storage)
+def storage() -> s.Storage:
+    """What the project's folder holds."""
+    return s.Storage(parts=used(services().files), freed=0)
+
+
+@bp.post("/storage/tidy")
+@bp.output(s.Storage)
+def tidy_now() -> s.Storage:
+    """Give up what was not used for long, and the least used beyond the size that is set."""
+    freed = tidy(services().files, database(), settings())
+    return s.Storage(parts=used(services().files), freed=freed)
 
 
 @bp.post("/live")

@@ -5,12 +5,13 @@ from __future__ import annotations
 from typing import Any
 
 from apiflask import APIBlueprint, HTTPError
+from flask import Response
 
 from innerbloom.core.instrument.document import KIND as INSTRUMENT
 from innerbloom.core.instrument.document import Instrument
 from innerbloom.core.instrument.grow import grow_cloud, grow_spectral, grow_wave
 from innerbloom.core.pitch_names import hz_to_note
-from innerbloom.store import documents, recordings
+from innerbloom.store import documents, recordings, shelf
 from innerbloom.store.files import safe_title
 from innerbloom.store.finding import Wanted, found
 from innerbloom.store.models import Recording
@@ -36,18 +37,26 @@ def _out(rows: list[Recording]) -> list[s.RecordingOut]:
 
 
 @bp.get("/recordings")
-@bp.input(Wanted, location="query")
 @bp.output(s.RecordingList)
-def list_recordings(query_data: Wanted) -> s.RecordingList:
-    """What is on the shelf, filtered and in order."""
-    db = database()
-    rows = recordings.shelf(db, query_data.q)
-    kept = found(rows, query_data, settings().tuning)
-    return s.RecordingList(
-        recordings=_out(kept),
-        tags=sorted({tag for row in rows for tag in row.tags}),
-        places=sorted({row.place for row in rows if row.place}),
+def list_recordings() -> Response:
+    """What is on the shelf, oldest first."""
+    kept, tuning = shelf.lines(database()), settings().tuning
+    answer = s.RecordingList.model_construct(
+        recordings=[s.RecordingLine.of(line, tuning) for line in kept],
+        tags=sorted({tag for line in kept for tag in line.tags}),
+        places=sorted({line.place for line in kept if line.place}),
     )
+    return Response(answer.model_dump_json(), mimetype="application/json")
+
+
+@bp.get("/recordings/found")
+@bp.input(Wanted, location="query")
+@bp.output(s.RecordingsFound)
+def find_recordings(query_data: Wanted) -> s.RecordingsFound:
+    """What of the shelf is looked for, in the order that is asked for."""
+    kept = shelf.lines(database(), query_data.q, timbre=query_data.like is not None)
+    rows = found(kept, query_data, settings().tuning)
+    return s.RecordingsFound(ids=[row.id for row in rows])
 
 
 @bp.post("/recordings")

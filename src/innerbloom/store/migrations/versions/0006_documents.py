@@ -8,6 +8,9 @@ import jsonpatch
 import sqlalchemy as sa
 from alembic import op
 
+from innerbloom.core.errors import DocumentError
+from innerbloom.core.instrument.document import KIND
+
 Plain = dict[str, Any]
 
 revision = "0006"
@@ -34,6 +37,7 @@ def upgrade() -> None:
             "SELECT instrument_id, number, kind, label, patch, inverse, created FROM revision"
         )
     )
+    _sum_up(connection)
     for sheet in connection.execute(sa.text("SELECT * FROM sheet")).all():
         _carry_over(connection, sheet)
     # their documents lie in files from now on, and what they made is on the shelf
@@ -50,6 +54,7 @@ def _make_tables() -> None:
         sa.Column("recording_id", sa.Integer(), nullable=True),
         sa.Column("name", sa.String(120), nullable=False),
         sa.Column("content", sa.JSON(), nullable=False),
+        sa.Column("summary", sa.JSON(), nullable=False, server_default="{}"),
         sa.Column("revision", sa.Integer(), nullable=False),
         sa.Column("created", sa.DateTime(timezone=True), nullable=False),
         sa.Column("changed", sa.DateTime(timezone=True), nullable=False),
@@ -74,6 +79,18 @@ def _make_tables() -> None:
         sa.UniqueConstraint("document_id", "number"),
     )
     op.create_index("ix_document_revision_document_id", "document_revision", ["document_id"])
+
+
+def _sum_up(connection: sa.Connection) -> None:
+    for row in connection.execute(sa.text("SELECT id, content FROM document")).all():
+        try:
+            summary = KIND.summary(KIND.complete(json.loads(row.content)))
+        except DocumentError:
+            continue
+        connection.execute(
+            sa.text("UPDATE document SET summary = :summary WHERE id = :id"),
+            {"summary": json.dumps(summary), "id": row.id},
+        )
 
 
 def _carry_over(connection: sa.Connection, sheet: Any) -> None:

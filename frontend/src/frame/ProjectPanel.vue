@@ -1,0 +1,106 @@
+<script setup lang="ts">
+/** What belongs to the project as a whole: reference pitch, and the room it takes on disk. */
+import { Popover, PopoverButton, PopoverPanel } from "@headlessui/vue";
+import { computed, ref, shallowRef } from "vue";
+
+import { api, wanted } from "../api/client";
+import type { Storage } from "../api/types";
+import { useNotices } from "../stores/notices";
+import { useProject } from "../stores/project";
+import { bytes } from "../theme/words";
+
+const project = useProject();
+const storage = shallowRef<Storage | null>(null);
+const tidying = ref(false);
+const total = computed(() => storage.value?.parts.reduce((sum, one) => sum + one.bytes, 0) ?? 0);
+
+async function look(): Promise<void> {
+  try {
+    storage.value = await wanted(api.GET("/api/storage"));
+  } catch (error) {
+    useNotices().complain(error);
+  }
+}
+
+async function tidy(): Promise<void> {
+  tidying.value = true;
+  try {
+    storage.value = await wanted(api.POST("/api/storage/tidy"));
+    const { freed } = storage.value;
+    useNotices().say(freed ? `${bytes(freed)} freed.` : "There was nothing to give up: all of it is in use.");
+  } catch (error) {
+    useNotices().complain(error);
+  }
+  tidying.value = false;
+}
+
+/** Take a number that was typed, if it is one; what is out of range the server says. */
+function typed(field: "tuning" | "keep_days" | "keep_gb", event: Event): void {
+  const entry = event.target as HTMLInputElement;
+  const value = Number(entry.value);
+  if (entry.value !== "" && Number.isFinite(value)) void project.change({ [field]: value });
+  else entry.value = String(project.settings[field]);
+}
+</script>
+
+<template>
+  <Popover class="relative">
+    <PopoverButton class="quiet !px-1 text-soft" title="Reference pitch, and room on disk" aria-label="Project settings" @click="look">
+      &#9662;
+    </PopoverButton>
+    <PopoverPanel class="floating absolute left-0 z-30 mt-2 w-88 p-4 whitespace-normal">
+      <label class="flex items-center gap-2">
+        <span class="flex-1">Reference pitch A4</span>
+        <input
+          type="number"
+          min="400"
+          max="480"
+          step="0.1"
+          class="field w-20"
+          :value="project.settings.tuning"
+          aria-label="Reference pitch A4 in Hz"
+          @change="typed('tuning', $event)"
+        />
+        Hz
+      </label>
+      <p class="heading mt-4 mb-1">Room on disk</p>
+      <table v-if="storage" class="w-full">
+        <tbody>
+          <tr v-for="part in storage.parts" :key="part.words">
+            <td class="py-0.5" :class="part.tidied ? 'text-soft' : ''">{{ part.words }}</td>
+            <td class="text-right">{{ bytes(part.bytes) }}</td>
+          </tr>
+          <tr class="border-t border-hairline font-medium">
+            <td class="py-0.5">all together</td>
+            <td class="text-right">{{ bytes(total) }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <p v-else class="text-soft">Counting</p>
+      <p class="mt-2 text-soft">
+        What is grey can be made again. It goes when it was not used for
+        <input
+          type="number"
+          min="1"
+          max="3650"
+          class="field w-16 !py-0"
+          :value="project.settings.keep_days"
+          aria-label="Days it is kept"
+          @change="typed('keep_days', $event)"
+        />
+        days, or when it takes more than
+        <input
+          type="number"
+          min="0.1"
+          step="0.1"
+          class="field w-16 !py-0"
+          :value="project.settings.keep_gb"
+          aria-label="GB it may take"
+          @change="typed('keep_gb', $event)"
+        />
+        GB. Recordings, materials and instruments stay.
+      </p>
+      <button class="action mt-3" :disabled="tidying" @click="tidy">{{ tidying ? "Tidying" : "Tidy now" }}</button>
+    </PopoverPanel>
+  </Popover>
+</template>

@@ -1,0 +1,73 @@
+<script setup lang="ts">
+/** The ledger: one sound a line. Only the lines in view are there, however many the shelf holds. */
+import { useVirtualList } from "@vueuse/core";
+import { computed, nextTick, watch } from "vue";
+
+import type { RecordingLine } from "../../api/types";
+import { useField } from "../../stores/field";
+import { useLive } from "../../stores/live";
+import RecordingRow from "./RecordingRow.vue";
+
+const ROW_PX = 56;
+
+defineEmits<{ pick: [id: number]; listen: [recording: RecordingLine, at: number]; open: [] }>();
+const field = useField();
+const live = useLive();
+const { list, containerProps, wrapperProps } = useVirtualList(
+  computed(() => field.recordings),
+  { itemHeight: ROW_PX, overscan: 6 },
+);
+const picked = computed(() => new Set(field.picked));
+
+/** Scroll as little as shows the chosen line whole. */
+function reveal(): void {
+  const index = field.recordings.findIndex(({ id }) => id === field.chosenId);
+  const box = containerProps.ref.value;
+  if (index < 0 || !box) return;
+  const top = index * ROW_PX;
+  if (top < box.scrollTop) box.scrollTop = top;
+  else if (top + ROW_PX > box.scrollTop + box.clientHeight) box.scrollTop = top + ROW_PX - box.clientHeight;
+}
+
+/** Choose the line before or after; the focus goes with it where it was on one. */
+async function step(by: number): Promise<void> {
+  const index = field.recordings.findIndex(({ id }) => id === field.chosenId);
+  const next = field.recordings[Math.min(field.recordings.length - 1, Math.max(0, index + by))];
+  if (!next) return;
+  const focused = containerProps.ref.value?.contains(document.activeElement) ?? false;
+  field.chosenId = next.id;
+  if (!focused) return;
+  await nextTick();
+  reveal();
+  // lines that scroll into view are there a moment later
+  requestAnimationFrame(() => {
+    const line = containerProps.ref.value?.querySelector<HTMLElement>(`[data-recording="${next.id}"] button`);
+    line?.focus({ preventScroll: true });
+  });
+}
+
+watch(
+  () => [field.chosenId, field.recordings],
+  () => void nextTick(reveal),
+);
+defineExpose({ step });
+</script>
+
+<template>
+  <div class="-mx-3 min-h-0 flex-1 overflow-x-hidden px-3" v-bind="containerProps" data-ledger>
+    <ol v-bind="wrapperProps">
+      <RecordingRow
+        v-for="{ data: one } in list"
+        :key="one.id"
+        :recording="one"
+        :chosen="one.id === field.chosenId"
+        :picked="picked.has(one.id)"
+        @pick="$emit('pick', one.id)"
+        @choose="field.chosenId = one.id"
+        @listen="$emit('listen', one, $event)"
+        @hush="live.hush()"
+        @open="$emit('open')"
+      />
+    </ol>
+  </div>
+</template>

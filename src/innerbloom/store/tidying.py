@@ -1,0 +1,94 @@
+"""What a project's folder holds, and giving up what can be made again."""
+
+from __future__ import annotations
+
+import shutil
+import time
+from dataclasses import dataclass
+from datetime import timedelta
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from innerbloom.store.disk_cache import DiskCache, size_on_disk
+from innerbloom.store.files import FileStore
+from innerbloom.store.models import JobRow, now
+from innerbloom.store.settings import ProjectSettings
+
+DAY_S = 86_400
+_ENDED = ("done", "failed", "cancelled")
+
+
+@dataclass(frozen=True)
+class Used:
+    """What one part of the folder takes.
+
+    Attributes
+    ----------
+    words : str
+    bytes : int
+    tidied : bool
+        Whether what was not used for long is given up; the rest stays for good.
+    """
+
+    words: str
+    bytes: int
+    tidied: bool
+
+
+def used(store: FileStore) -> list[Used]:
+    """What a project's folder holds, part by part."""
+    return [
+        Used("recordings and materials", size_on_disk(store.originals), False),
+        Used("their pictures", size_on_disk(store.derived), False),
+        Used("sounds prepared for playing", size_on_disk(store.prepared.root), True),
+        Used("what the Bench made on the way", size_on_disk(store.stages.root), True),
+        Used("renders and old jobs", size_on_disk(store.renders) + size_on_disk(store.jobs), True),
+    ]
+
+
+def tidy(store: FileStore, db: Session, settings: ProjectSettings) -> int:
+    """Give up what was not used for long, and the least used beyond a size; gives bytes freed.
+
+    Jobs that are under way, recordings, materials and documents stay.
+    """
+    oldest = time.time() - settings.keep_days * DAY_S
+    freed = _tidy_jobs(store, db, settings.keep_days)
+    freed += _prune([store.prepared, store.stages], round(settings.keep_gb * 1e9), oldest)
+    return freed
+
+
+def _tidy_jobs(store: FileStore, db: Session, days: int) -> int:
+    """Forget jobs that ended long ago, with what they left."""
+    freed = 0
+    before = now() - timedelta(days=days)
+    old = select(JobRow).where(JobRow.state.in_(_ENDED), JobRow.created < before)
+    for job in db.scalars(old):
+        freed += _remove(store, job)
+        db.delete(job)
+    db.commit()
+    return freed
+
+
+def _remove(store: FileStore, job: JobRow) -> int:
+    folder = store.jobs / job.id
+    freed = size_on_disk(folder)
+    shutil.rmtree(folder, ignore_errors=True)
+    name = job.result.get("file")
+    if name and (store.renders / name).is_file():
+        freed += (store.renders / name).stat().st_size
+        (store.renders / name).unlink(missing_ok=True)
+    return freed
+
+
+def _prune(caches: list[DiskCache], most_bytes: int, oldest: float) -> int:
+    """Several caches as if they were one: the least used of all goes first."""
+    total = freed = 0
+    entries = [entry for cache in caches for entry in cache.entries()]
+    for entry in sorted(entries, key=lambda one: one.used, reverse=True):
+        total += entry.bytes
+        if total > most_bytes or entry.used < oldest:
+            shutil.rmtree(entry.folder, ignore_errors=True)
+            total -= entry.bytes
+            freed += entry.bytes
+    return freed
