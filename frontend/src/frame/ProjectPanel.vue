@@ -12,6 +12,12 @@ import { bytes } from "../theme/words";
 const project = useProject();
 const storage = shallowRef<Storage | null>(null);
 const tidying = ref(false);
+const groups = computed(() =>
+  [
+    { words: "stays", tidied: false },
+    { words: "can be made again", tidied: true },
+  ].map(({ words, tidied }) => ({ words, parts: storage.value?.parts.filter((one) => one.tidied === tidied) ?? [] })),
+);
 const total = computed(() => storage.value?.parts.reduce((sum, one) => sum + one.bytes, 0) ?? 0);
 
 async function look(): Promise<void> {
@@ -66,10 +72,15 @@ function typed(field: "tuning" | "keep_days" | "keep_gb", event: Event): void {
       <p class="heading mt-4 mb-1">Room on disk</p>
       <table v-if="storage" class="w-full">
         <tbody>
-          <tr v-for="part in storage.parts" :key="part.words">
-            <td class="py-0.5" :class="part.tidied ? 'text-soft' : ''">{{ part.words }}</td>
-            <td class="text-right">{{ bytes(part.bytes) }}</td>
-          </tr>
+          <template v-for="(group, stays) in groups" :key="stays">
+            <tr>
+              <th colspan="2" class="pt-1.5 text-left text-xs font-normal text-soft">{{ group.words }}</th>
+            </tr>
+            <tr v-for="part in group.parts" :key="part.words">
+              <td class="py-0.5">{{ part.words }}</td>
+              <td class="text-right">{{ bytes(part.bytes) }}</td>
+            </tr>
+          </template>
           <tr class="border-t border-hairline font-medium">
             <td class="py-0.5">all together</td>
             <td class="text-right">{{ bytes(total) }}</td>
@@ -78,7 +89,7 @@ function typed(field: "tuning" | "keep_days" | "keep_gb", event: Event): void {
       </table>
       <p v-else class="text-soft">Counting</p>
       <p class="mt-2 text-soft">
-        What is grey can be made again. It goes when it was not used for
+        What can be made again goes when it was not used for
         <input
           type="number"
           min="1"
@@ -98,7 +109,7 @@ function typed(field: "tuning" | "keep_days" | "keep_gb", event: Event): void {
           aria-label="GB it may take"
           @change="typed('keep_gb', $event)"
         />
-        GB. Recordings, materials and instruments stay.
+        GB.
       </p>
       <button class="action mt-3" :disabled="tidying" @click="tidy">{{ tidying ? "Tidying" : "Tidy now" }}</button>
     </PopoverPanel>

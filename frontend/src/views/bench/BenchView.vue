@@ -413,7 +413,7 @@ useShortcuts({ undo: () => back("undo"), redo: () => back("redo"), listen: toggl
         <RecipePanel :duration="duration" :longest-crossfade="isLoop ? room : null" @nudge="nudge" @copy="copying = true" />
         <LoopsFound v-if="isLoop" :sound-key="stage.key" :from="0" :to="Math.min(duration, 180)" :current="currentLoop" @take="takeLoop" />
         <NotesPanel v-if="isNotes" :sound-key="stage.key" :from="0" :to="duration" />
-        <div v-if="!bench.steps.some((one) => one.do === 'loop' || one.do === 'tone')" class="flex gap-2">
+        <div v-if="!bench.steps.some((one) => one.do === 'loop' || one.do === 'tone')" class="flex flex-wrap gap-2">
           <button class="action" title="Loops that close, ranked" @click="bench.add('loop')">Find loops</button>
           <button class="action" title="Any sound becomes a tone: a loop shrunk to one cycle of a note" @click="toneHere">
             Make a tone

@@ -109,7 +109,7 @@ useShortcuts({ undo: () => instrument.step("undo"), redo: () => instrument.step(
 
 <template>
   <div class="flex h-full">
-    <section class="flex min-w-0 flex-1 flex-col px-6 pt-4 pb-3" aria-label="Instrument">
+    <section class="flex min-w-0 flex-1 flex-col px-6 pt-4 pb-3" aria-label="Instrument" :data-saving="instrument.saving">
       <div class="flex flex-wrap items-start justify-end gap-1">
         <div class="min-w-60 flex-1">
           <h1 class="flex font-serif text-xl leading-tight">

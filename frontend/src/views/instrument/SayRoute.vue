@@ -14,8 +14,9 @@ const at = ref(-1);
 const entry = ref<HTMLInputElement>();
 const wrong = ref<{ text: string; at: number } | null>(null);
 
+// what was wrong was said of the text as it was; offers come a moment later
+watch(text, () => (wrong.value = null));
 watch(asked, async (typed) => {
-  wrong.value = null;
   at.value = -1;
   if (!typed.trim() || instrument.id === null) return void (offers.value = []);
   const path = { instrument_id: instrument.id };

@@ -158,6 +158,9 @@ NORMALISE = StepKind(
     normalise,
     _normalise_words,
     (
+        Choice(
+            "to", "to", ("peak", "true peak", "loudness"), "peak", "What is brought to a target."
+        ),
         P(
             "peak",
             "peak",
@@ -181,9 +184,6 @@ NORMALISE = StepKind(
             "Target of the loudness.",
             "decibel",
             when=("to", ("loudness",)),
-        ),
-        Choice(
-            "to", "to", ("peak", "true peak", "loudness"), "peak", "What is brought to a target."
         ),
     ),
 )

@@ -165,10 +165,10 @@ ROOT = StepKind(
     set_root,
     lambda s: {"found": "as measured", "given": w.note(s.note)}.get(s.how, s.how),
     (
-        replace(_NOTE, help="The root.", when=("how", ("given",))),
         Choice(
             "how", "root", ("found", "given", "no clear pitch"), "given", "Where it comes from."
         ),
+        replace(_NOTE, help="The root.", when=("how", ("given",))),
     ),
 )
 
@@ -180,8 +180,6 @@ PULL = StepKind(
     pull,
     _pull_words,
     (
-        replace(_NOTE, when=("target", ("a note", "a scale"))),
-        P("flatten", "flatten drift", "", "%", 0, 100, 70, "How much of the drift goes."),
         Choice(
             "target",
             "to",
@@ -189,6 +187,8 @@ PULL = StepKind(
             "nearest note",
             "What it is pulled to.",
         ),
+        replace(_NOTE, when=("target", ("a note", "a scale"))),
+        P("flatten", "flatten drift", "", "%", 0, 100, 70, "How much of the drift goes."),
         Choice(
             "scale",
             "scale",
@@ -216,9 +216,9 @@ TUNE_EACH = StepKind(
     tune_each,
     lambda s: f"{s.amount:.0f} % to {s.scale}",
     (
+        Choice("scale", "scale", tuple(SCALES), "chromatic", "Notes that count."),
         P("amount", "amount", "", "%", 0, 100, 100, "How far each note goes."),
         replace(_NOTE, when=("scale", tuple(name for name in SCALES if name != "chromatic"))),
-        Choice("scale", "scale", tuple(SCALES), "chromatic", "Notes that count."),
     ),
 )
 
@@ -230,6 +230,13 @@ SHIFT = StepKind(
     shift,
     _shift_words,
     (
+        Choice(
+            "formants",
+            "formants",
+            ("kept", "with the pitch", "on their own"),
+            "with the pitch",
+            "What becomes of the sound's body.",
+        ),
         P("semitones", "shift", "", "st", -36, 36, 0, "How far the pitch moves."),
         P("cents", "fine", "", "ct", -100, 100, 0, "The same in cents."),
         P(
@@ -244,13 +251,6 @@ SHIFT = StepKind(
             when=("formants", ("on their own",)),
         ),
         P("blend", "blend", "", "%", 0, 100, 100, "0 is the dry sound, 100 the shifted one."),
-        Choice(
-            "formants",
-            "formants",
-            ("kept", "with the pitch", "on their own"),
-            "with the pitch",
-            "What becomes of the sound's body.",
-        ),
     ),
 )
 
@@ -262,6 +262,7 @@ STRETCH = StepKind(
     change_length,
     _stretch_words,
     (
+        Choice("by", "by", ("ratio", "seconds", "bars", "drone"), "ratio", "How length is said."),
         P(
             "ratio",
             "ratio",
@@ -333,7 +334,6 @@ STRETCH = StepKind(
             "How far it wanders about its place.",
             when=("by", ("drone",)),
         ),
-        Choice("by", "by", ("ratio", "seconds", "bars", "drone"), "ratio", "How length is said."),
         Choice(
             "beginnings",
             "beginnings",
