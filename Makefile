@@ -15,20 +15,23 @@ FRONT_SOURCES := $(shell find frontend/src frontend/public -type f -not -name sc
 help:
 	@sed -n 's/^# //p' Makefile
 
-setup: $(STAMPS)/python $(STAMPS)/front $(STAMPS)/kernels
+# all at once where one does not need the other: kernels compile beside the front end's build
+setup:
+	@$(MAKE) --no-print-directory -j3 $(STAMPS)/python $(STAMPS)/front $(STAMPS)/kernels
 
 $(STAMPS)/python: requirements.lock pyproject.toml
 	@mkdir -p $(STAMPS)
-	@echo "1/3 Python packages, into .venv (a minute or two the first time)"
+	@echo "Python packages, into .venv (half a minute or so the first time)"
 	@test -x $(PY) || python3 -m venv .venv
-	@.venv/bin/pip install --disable-pip-version-check --progress-bar on -r requirements.lock \
-		2> >(grep -v 'is ignored' >&2) | sed -u -n -E 's/^(Collecting|Installing|Successfully)(.{0,90}).*/\1\2/p'
-	@.venv/bin/pip install --disable-pip-version-check -q --no-deps -e .
+	@.venv/bin/pip install --disable-pip-version-check -q uv 2> >(grep -v 'is ignored' >&2)
+	@VIRTUAL_ENV=$(CURDIR)/.venv .venv/bin/uv pip install -q --require-hashes -r requirements.lock
+	@VIRTUAL_ENV=$(CURDIR)/.venv .venv/bin/uv pip install -q --no-deps -e .
+	@echo "Python packages are there"
 	@touch $@
 
 $(STAMPS)/npm: frontend/package-lock.json
 	@mkdir -p $(STAMPS)
-	@echo "2/3 Front end: packages"
+	@echo "Front end: packages"
 	@# not "npm ci": it refuses a lock file without the optional packages of other platforms
 	@cd frontend && npm install --no-save --no-fund --no-audit --loglevel=error
 	@touch $@
@@ -38,12 +41,12 @@ $(TYPES): docs/openapi.json $(STAMPS)/npm
 	@touch $@
 
 $(STAMPS)/front: $(STAMPS)/npm $(TYPES) $(FRONT_SOURCES)
-	@echo "2/3 Front end: build"
+	@echo "Front end: build"
 	@cd frontend && npx --no-install vite build --logLevel warn
 	@touch $@
 
 $(STAMPS)/kernels: $(STAMPS)/python $(CORE_SOURCES)
-	@echo "3/3 Compiling the sound kernels (on all cores, about a minute the first time)"
+	@echo "Compiling the sound kernels (on all cores, about a minute the first time)"
 	@# kept under a fingerprint of these sources, so that none is ever used for others
 	@$(PY) -m innerbloom.core.engine.warm
 	@touch $@
@@ -54,24 +57,25 @@ demo: setup
 test: setup
 	@.ci/chromium
 	@$(MAKE) --no-print-directory checks
-	@echo "Tests: computation on two cores, then what runs by the clock on its own"
+	@echo "Tests: computation on two cores, then what runs by the clock on its own, then the interface"
 	@$(PY) -m pytest -q -n 2 --dist loadgroup tests/core tests/reference tests/api --ignore=tests/api/test_live.py $(PYTEST)
-	@$(PY) -m pytest -q tests/api/test_live.py tests/ui $(PYTEST)
+	@$(PY) -m pytest -q tests/api/test_live.py $(PYTEST)
+	@$(PY) -m pytest -q -n 2 --dist loadfile tests/ui $(PYTEST)
 
 checks: $(STAMPS)/python $(STAMPS)/npm $(TYPES)
-	@echo "Checks: ruff, mypy, layers, front-end types and lint"
+	@echo "Checks: ruff, mypy, layers; the front end's types, lint, format and unit tests"
 	@.venv/bin/ruff check src tests bench
 	@.venv/bin/ruff format --check -q src tests bench
 	@.venv/bin/mypy
 	@.venv/bin/lint-imports --no-cache | tail -4
-	@cd frontend && npm run -s check && npm run -s lint
+	@cd frontend && npm run -s check && npm run -s lint && npm run -s format && npm run -s test
 
 reference: setup
 	@$(PY) -m innerbloom.cli.reference docs
 	@cd frontend && npm run -s types >/dev/null
 
 bench: setup
-	@for script in kernel twins engine layers waves spectra routes analysis pitch bench_view live; do echo "== bench/$$script.py"; $(PY) bench/$$script.py; done
+	@for script in kernel twins engine layers waves spectra routes analysis pitch shelf bench_view live; do echo "== bench/$$script.py"; $(PY) bench/$$script.py; done
 
 screenshots: setup
 	@$(PY) docs/screenshots/take.py

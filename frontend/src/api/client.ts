@@ -34,7 +34,7 @@ export async function wanted<T>(asked: Promise<Answer<T>>): Promise<T> {
   return answer.data as T;
 }
 
-function sentence(error: unknown): string {
+export function sentence(error: unknown): string {
   if (error && typeof error === "object" && "message" in error) return String(error.message);
   return "The server gave no reason.";
 }

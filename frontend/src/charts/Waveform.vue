@@ -1,38 +1,45 @@
 <script setup lang="ts">
 /** A recording's whole waveform, as wide and high as its box. */
-import { useElementSize } from "@vueuse/core";
-import { onMounted, ref, watch } from "vue";
+import { computed, onBeforeUnmount, ref, shallowRef, watch } from "vue";
 
-import { useLight } from "../theme/light";
+import { useDrawing } from "../composables/drawing";
 import { drawWave, fetchPeaks, token } from "./peaks";
+
+const SETTLE_MS = 40;
 
 const props = defineProps<{ digest: string; colour: string; start?: number; end?: number; alpha?: number }>();
 const canvas = ref<HTMLCanvasElement>();
 const failed = ref(false);
-const { width, height } = useElementSize(canvas);
-const { light } = useLight();
+const peaks = shallowRef<Int16Array | null>(null);
 
-async function draw(): Promise<void> {
-  const element = canvas.value;
-  if (!element || width.value < 2) return;
-  const ratio = devicePixelRatio;
-  try {
-    const columns = Math.round(width.value);
-    const peaks = await fetchPeaks(props.digest, columns, props.start ?? 0, props.end ?? 1);
-    element.width = Math.round(width.value * ratio);
-    element.height = Math.round(height.value * ratio);
-    const context = element.getContext("2d");
-    if (!context) return;
-    context.globalAlpha = props.alpha ?? 1;
-    drawWave(context, peaks, element.width, element.height, token(props.colour));
-    failed.value = false;
-  } catch {
-    failed.value = true;
-  }
+function paint(pen: CanvasRenderingContext2D): void {
+  if (!peaks.value) return;
+  pen.globalAlpha = props.alpha ?? 1;
+  drawWave(pen, peaks.value, width.value, height.value, token(props.colour));
 }
 
-onMounted(draw);
-watch([() => ({ ...props }), width, height, light], draw, { deep: true, flush: "post" });
+const { width, height } = useDrawing(canvas, paint, [peaks, () => props.colour, () => props.alpha]);
+const columns = computed(() => Math.round(width.value));
+let asked = 0;
+
+watch(
+  () => [props.digest, columns.value, props.start, props.end] as const,
+  async ([digest, count, start, end]) => {
+    const number = ++asked;
+    if (count < 2) return;
+    // lines that only scroll by do not ask
+    await new Promise((settled) => setTimeout(settled, SETTLE_MS));
+    if (number !== asked) return;
+    try {
+      const found = await fetchPeaks(digest, count, start ?? 0, end ?? 1);
+      if (number === asked) [peaks.value, failed.value] = [found, false];
+    } catch {
+      if (number === asked) failed.value = true;
+    }
+  },
+  { immediate: true },
+);
+onBeforeUnmount(() => asked++);
 </script>
 
 <template>

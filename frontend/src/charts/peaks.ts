@@ -18,7 +18,7 @@ export function fetchPeaks(digest: string, columns: number, start = 0, end = 1):
   return found;
 }
 
-/** Fill a waveform into a canvas of the given size in device pixels. */
+/** Fill a waveform into a canvas of the given size. */
 export function drawWave(context: CanvasRenderingContext2D, peaks: Int16Array, width: number, height: number, colour: string): void {
   const columns = peaks.length / 2;
   const middle = height / 2;
@@ -26,7 +26,7 @@ export function drawWave(context: CanvasRenderingContext2D, peaks: Int16Array, w
   for (const value of peaks) loudest = Math.max(loudest, Math.abs(value));
   // quiet recordings are drawn larger, so that their shape can be read
   const scale = (middle * 0.96) / Math.max(loudest, 1_600);
-  const least = 0.5 * devicePixelRatio;
+  const least = 0.5;
   context.fillStyle = colour;
   context.beginPath();
   for (let i = 0; i < columns; i++) {

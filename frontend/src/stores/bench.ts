@@ -2,6 +2,7 @@ import { defineStore } from "pinia";
 import { computed, ref, shallowRef } from "vue";
 
 import { api, wanted } from "../api/client";
+import { revisedAt } from "../api/revised";
 import type { Recipe, RecipeRevision, Recording, Settings, Stage, Step, StepKind, Value } from "../api/types";
 import { useRevisions } from "../composables/revisions";
 import { useJobs } from "./jobs";
@@ -28,17 +29,16 @@ export const useBench = defineStore("bench", () => {
   const problem = ref("");
   let asked = 0;
 
-  const revisions = useRevisions<Recipe, RecipeRevision>({
-    send: (id, body) => wanted(api.PATCH(URL, { ...at(id), body })),
-    load: (id) => wanted(api.GET(URL, at(id))),
-    step: (id, way, revision) => wanted(api.POST(`${URL}/{way}`, { params: { path: { recording_id: id, way } }, body: { revision } })),
-    complain: (error) => useNotices().complain(error),
-    arrived: (_, { steps }) => {
-      chosen.value = Math.max(0, Math.min(chosen.value, steps.length - 1));
-      // stages are made of what is stored
-      if (!revisions.saving.value) void look();
-    },
-  });
+  const revisions = useRevisions(
+    revisedAt<Recipe, RecipeRevision>(
+      (id) => `/api/recordings/${id}/bench`,
+      (_, { steps }) => {
+        chosen.value = Math.max(0, Math.min(chosen.value, steps.length - 1));
+        // stages are made of what is stored
+        if (!revisions.saving.value) void look();
+      },
+    ),
+  );
 
   const steps = computed(() => revisions.shown.value?.steps ?? []);
   const sentences = computed(() => revisions.base.value?.sentences ?? []);

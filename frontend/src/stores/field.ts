@@ -77,7 +77,7 @@ export const useField = defineStore("field", () => {
   /** Bring what is known of the chosen sound up to date. */
   async function show(): Promise<void> {
     const id = chosenId.value;
-    if (id === null) return void (detail.value = null);
+    if (id === null || !shelf.byId.has(id)) return void (detail.value = null);
     try {
       const known = await wanted(api.GET("/api/recordings/{recording_id}", { params: { path: { recording_id: id } } }));
       if (id === chosenId.value) detail.value = known;

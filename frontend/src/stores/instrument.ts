@@ -2,6 +2,7 @@ import { defineStore } from "pinia";
 import { computed, ref } from "vue";
 
 import { api, wanted } from "../api/client";
+import { revisedAt } from "../api/revised";
 import type { Instrument, InstrumentLine, InstrumentRevision, LayerAction, MovementAction, Settings, Value } from "../api/types";
 import type { Patch } from "../composables/patches";
 import { useRevisions } from "../composables/revisions";
@@ -21,13 +22,7 @@ export const useInstrument = defineStore("instrument", () => {
   const listed = ref(false);
   const layerIndex = ref(0);
 
-  const revisions = useRevisions<Instrument, InstrumentRevision>({
-    send: (id, body) => wanted(api.PATCH(URL, { ...at(id), body })),
-    load: (id) => wanted(api.GET(URL, at(id))),
-    step: (id, way, revision) => wanted(api.POST(`${URL}/{way}`, { params: { path: { instrument_id: id, way } }, body: { revision } })),
-    complain: (error) => useNotices().complain(error),
-    arrived,
-  });
+  const revisions = useRevisions(revisedAt<Instrument, InstrumentRevision>((id) => `/api/instruments/${id}`, arrived));
   const document = revisions.shown;
   const id = computed(() => revisions.base.value?.id ?? null);
   const revision = computed(() => revisions.base.value?.revision ?? 0);

@@ -2,6 +2,7 @@ import { defineStore } from "pinia";
 import { computed, ref, shallowRef } from "vue";
 
 import { api, wanted } from "../api/client";
+import { revisedAt } from "../api/revised";
 import type { Declared, Recording, SpectrumDocument, SpectrumMade, SpectrumPicture, SpectrumRevision } from "../api/types";
 import { useRevisions } from "../composables/revisions";
 import { useBench } from "./bench";
@@ -23,14 +24,13 @@ export const useSpectrum = defineStore("spectrum", () => {
     () => wanted(api.POST(`${URL}/make`, at(recording.value!.id))),
     (next) => void see(next),
   );
-  const revisions = useRevisions<SpectrumDocument, SpectrumRevision>({
-    send: (id, body) => wanted(api.PATCH(URL, { ...at(id), body })),
-    load: (id) => wanted(api.GET(URL, at(id))),
-    step: (id, way, revision) => wanted(api.POST(`${URL}/{way}`, { params: { path: { recording_id: id, way } }, body: { revision } })),
-    complain: (error) => useNotices().complain(error),
-    // made of what is stored
-    arrived: () => void (revisions.saving.value || making.make()),
-  });
+  // made of what is stored
+  const revisions = useRevisions(
+    revisedAt<SpectrumDocument, SpectrumRevision>(
+      (id) => `/api/recordings/${id}/spectrum`,
+      () => void (revisions.saving.value || making.make()),
+    ),
+  );
   const document = revisions.shown;
   const undoLabel = computed(() => revisions.base.value?.undo ?? null);
   const redoLabel = computed(() => revisions.base.value?.redo ?? null);

@@ -2,6 +2,7 @@ import { defineStore } from "pinia";
 import { computed, ref, shallowRef } from "vue";
 
 import { api, wanted } from "../api/client";
+import { revisedAt } from "../api/revised";
 import {
   type Declared,
   isChoice,
@@ -39,14 +40,13 @@ export const useTable = defineStore("table", () => {
     () => wanted(api.POST(`${URL}/make`, at(recording.value!.id))),
     (next) => void see(next),
   );
-  const revisions = useRevisions<TableDocument, TableRevision>({
-    send: (id, body) => wanted(api.PATCH(URL, { ...at(id), body })),
-    load: (id) => wanted(api.GET(URL, at(id))),
-    step: (id, way, revision) => wanted(api.POST(`${URL}/{way}`, { params: { path: { recording_id: id, way } }, body: { revision } })),
-    complain: (error) => useNotices().complain(error),
-    // made of what is stored
-    arrived: () => void (revisions.saving.value || making.make()),
-  });
+  // made of what is stored
+  const revisions = useRevisions(
+    revisedAt<TableDocument, TableRevision>(
+      (id) => `/api/recordings/${id}/table`,
+      () => void (revisions.saving.value || making.make()),
+    ),
+  );
   const document = revisions.shown;
   const undoLabel = computed(() => revisions.base.value?.undo ?? null);
   const redoLabel = computed(() => revisions.base.value?.redo ?? null);

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any, Literal
 
+import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
-from innerbloom.core.analysis.timbre import timbre_distance
+from innerbloom.core.analysis.timbre import timbre_distances
 from innerbloom.core.pitch_names import hz_to_note
 from innerbloom.store.shelf import Line
 
@@ -51,8 +52,8 @@ def found(rows: list[Line], wanted: Wanted, tuning: float) -> list[Line]:
     kept = [row for row in rows if all(test(row) for test in _tests(wanted, tuning))]
     model = next((row for row in rows if row.id == wanted.like), None)
     if model is not None:
-        own = model.timbre or []
-        return sorted(kept, key=lambda row: timbre_distance(own, row.timbre or []))
+        far = timbre_distances(model.timbre, [row.timbre for row in kept])
+        return [kept[i] for i in np.argsort(far, kind="stable")]
     return sorted(kept, key=_ORDERS[wanted.order], reverse=wanted.descending)
 
 

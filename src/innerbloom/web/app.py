@@ -20,6 +20,7 @@ from innerbloom.store.database import open_database
 from innerbloom.store.documents import OutOfDateError
 from innerbloom.store.files import FileStore
 from innerbloom.store.settings import read_settings
+from innerbloom.store.shelf import Shelf
 from innerbloom.store.tidying import tidy
 from innerbloom.web.guard import guard
 from innerbloom.web.openapi import one_schema_a_model
@@ -78,7 +79,7 @@ def create_app(
     service.resume()
     with sessions() as db:
         tidy(files, db, read_settings(db))
-    app.extensions["innerbloom"] = Services(files, sessions, service, live)
+    app.extensions["innerbloom"] = Services(files, sessions, service, Shelf(sessions), live)
     app.teardown_appcontext(close_database)
     guard(app, token)
     for resource in (

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session, sessionmaker
 from innerbloom.jobs.service import JobService
 from innerbloom.store.files import FileStore
 from innerbloom.store.settings import ProjectSettings, read_settings
+from innerbloom.store.shelf import Shelf
 
 
 class Live(Protocol):
@@ -26,6 +27,7 @@ class Services:
     files: FileStore
     sessions: sessionmaker[Session]
     jobs: JobService
+    shelf: Shelf
     live: Live
 
 

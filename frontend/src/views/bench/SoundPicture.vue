@@ -1,13 +1,13 @@
 <script setup lang="ts">
 /** Waveform over spectrogram on one time axis: zoom, scroll, listen, and drag a step's marks. */
-import { useElementSize } from "@vueuse/core";
-import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from "vue";
+import { computed, ref, shallowRef, watch } from "vue";
 
 import type { Onsets, Pitch } from "../../api/types";
 import { frequencyAt, frequencyMarks, frequencyShare, timeMarks } from "../../charts/axes";
 import { token } from "../../charts/peaks";
 import { Painter, palette } from "../../charts/spectrumColours";
 import { Tiles } from "../../charts/tiles";
+import { useDrawing } from "../../composables/drawing";
 import { useLight } from "../../theme/light";
 import { noteName } from "../../theme/words";
 import type { Marks } from "./marks";
@@ -48,13 +48,11 @@ const emit = defineEmits<{
 }>();
 
 const canvas = ref<HTMLCanvasElement>();
-const { width, height } = useElementSize(canvas);
 const { light } = useLight();
 const painter = new Painter();
 const tiles = new Tiles(() => ask());
 const colours = shallowRef<Uint32Array>(new Uint32Array(256));
 const framesDrawn = ref(0);
-let frame = 0;
 
 const WAVE_SHARE = 0.44;
 const AXIS = 20;
@@ -84,21 +82,7 @@ function labelPlace(index: number): string {
 
 const inView = (at: number) => x(at) >= -1 && x(at) <= width.value + 1;
 
-function ask(): void {
-  if (!frame) frame = requestAnimationFrame(draw);
-}
-
-function draw(): void {
-  frame = 0;
-  const element = canvas.value;
-  if (!element || width.value < 2) return;
-  const ratio = devicePixelRatio;
-  const [w, h] = [Math.round(width.value * ratio), Math.round(height.value * ratio)];
-  if (element.width !== w || element.height !== h) [element.width, element.height] = [w, h];
-  const pen = element.getContext("2d");
-  if (!pen) return;
-  pen.setTransform(ratio, 0, 0, ratio, 0, 0);
-  pen.clearRect(0, 0, width.value, height.value);
+function paint(pen: CanvasRenderingContext2D): void {
   pen.fillStyle = token("sheet");
   for (const area of [wave.value, spectrum.value]) pen.fillRect(0, area.top, area.width, area.height);
   clipped(pen, wave.value, () => drawWaveform(pen, tiles, props.shown, wave.value, token("wave-chosen"), props.loudest));
@@ -121,29 +105,24 @@ function clipped(pen: CanvasRenderingContext2D, area: Area, work: () => void): v
   pen.restore();
 }
 
+/** Colours of the spectrogram, in the light that the page has taken on. */
 function repaint(): void {
   const { low, high } = props.settings;
   colours.value = palette(low, high, token("sheet"), token("spectrum-middle"), token("ink"));
-  ask();
 }
 
-onMounted(repaint);
-onBeforeUnmount(() => cancelAnimationFrame(frame));
-watch([light, () => props.settings.low, () => props.settings.high], () => requestAnimationFrame(repaint));
-watch(
-  [
-    () => props.shown,
-    () => props.settings,
-    () => props.pitch,
-    () => props.onsets,
-    () => props.partials,
-    () => props.loudest,
-    width,
-    height,
-  ],
-  ask,
-  { deep: true },
-);
+watch([light, () => props.settings.low, () => props.settings.high], repaint, { immediate: true, flush: "post" });
+// shown, pitch and onsets are put in whole; settings change field by field
+const settings = computed(() => ({ ...props.settings }));
+const { width, height, ask } = useDrawing(canvas, paint, [
+  () => props.shown,
+  settings,
+  () => props.pitch,
+  () => props.onsets,
+  () => props.partials,
+  () => props.loudest,
+  colours,
+]);
 
 // -- the pointer ---------------------------------------------------------------
 

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 /** Every short segment of a cloud's sounds by what it sounds like; grains come from around the point. */
-import { useElementSize } from "@vueuse/core";
-import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from "vue";
+import { computed, ref, shallowRef, watch } from "vue";
 
 import { api, wanted } from "../../api/client";
 import { type Layer, number, word } from "../../api/types";
 import { token } from "../../charts/peaks";
+import { useDrawing } from "../../composables/drawing";
 import { useInstrument } from "../../stores/instrument";
 import { useLive } from "../../stores/live";
 import { useMovement } from "../../stores/movement";
@@ -15,11 +15,9 @@ const instrument = useInstrument();
 const live = useLive();
 const movement = useMovement();
 const canvas = ref<HTMLCanvasElement>();
-const { width, height } = useElementSize(canvas);
 const points = shallowRef<number[][]>([]);
 const described = ref<string[]>([]);
 const failed = ref(false);
-let frame = 0;
 
 watch(
   () => JSON.stringify(props.layer.sounds),
@@ -67,23 +65,14 @@ const ends = computed(() =>
   }),
 );
 
-function draw(): void {
-  frame = requestAnimationFrame(draw);
-  const element = canvas.value;
-  const pen = element?.getContext("2d");
-  if (!element || !pen || width.value < 2) return;
-  const ratio = devicePixelRatio;
-  const [w, h] = [Math.round(width.value * ratio), Math.round(height.value * ratio)];
-  if (element.width !== w || element.height !== h) [element.width, element.height] = [w, h];
-  pen.setTransform(ratio, 0, 0, ratio, 0, 0);
-  pen.clearRect(0, 0, width.value, height.value);
+function paint(pen: CanvasRenderingContext2D): void {
   const px = (x: number) => share(x, 0) * width.value;
   const py = (y: number) => (1 - share(y, 1)) * height.value;
   const [across, up] = columns.value as [number, number];
   const sounding = new Set(
     (live.look.layers[props.index]?.grains ?? []).map(([place, , , , sound]) => `${sound} ${Math.round((place * length(sound)) / 0.1)}`),
   );
-  pen.fillStyle = getComputedStyle(element).color;
+  pen.fillStyle = getComputedStyle(canvas.value!).color;
   for (const point of points.value) {
     const heard = sounding.has(`${point[0]} ${Math.round(point[1]! / 0.1)}`);
     pen.globalAlpha = heard ? 1 : 0.4;
@@ -110,8 +99,14 @@ function draw(): void {
 }
 const length = (sound: number) => points.value.findLast((point) => point[0] === sound)?.[1] ?? 1;
 
-onMounted(draw);
-onBeforeUnmount(() => cancelAnimationFrame(frame));
+const { width, height } = useDrawing(canvas, paint, [
+  points,
+  columns,
+  now,
+  set,
+  () => live.look.layers[props.index]?.grains,
+  () => number(props.layer.settings, "reach"),
+]);
 
 let held = false;
 function move(event: PointerEvent): void {

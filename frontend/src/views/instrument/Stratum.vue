@@ -1,18 +1,18 @@
 <script setup lang="ts">
 /** One layer on the picture: its sound, where it is read, and what sounds there now. */
-import { useElementSize, useEventListener } from "@vueuse/core";
-import { computed, onBeforeUnmount, onMounted, ref, watch } from "vue";
+import { useElementSize } from "@vueuse/core";
+import { computed, ref } from "vue";
 
 import { type Layer, number, type RecordingLine, word } from "../../api/types";
 import { token } from "../../charts/peaks";
 import PetalMark from "../../charts/PetalMark.vue";
 import Waveform from "../../charts/Waveform.vue";
 import EditableName from "../../controls/EditableName.vue";
+import { useDrawing } from "../../composables/drawing";
 import { useInstrument } from "../../stores/instrument";
 import { useMovement } from "../../stores/movement";
 import { useLive } from "../../stores/live";
 import { useProject } from "../../stores/project";
-import { useLight } from "../../theme/light";
 import { decibels } from "../../theme/words";
 import { viewOf } from "./layerViews";
 import WavePicture from "./WavePicture.vue";
@@ -23,7 +23,6 @@ const instrument = useInstrument();
 const movement = useMovement();
 const live = useLive();
 const project = useProject();
-const { light } = useLight();
 
 const picture = ref<HTMLElement>();
 const canvas = ref<HTMLCanvasElement>();
@@ -142,47 +141,34 @@ function rename(name: string): void {
   void instrument.edit("Rename a layer", [{ op: "replace", path: `/layers/${props.index}/name`, value: name }]);
 }
 
-let frame = 0;
-let drawn = live.look;
-let clean = false;
-
 /** Grains as dots, high for left and low for right; read-heads as lines. */
-function draw(): void {
-  frame = requestAnimationFrame(draw);
-  const element = canvas.value;
-  if (!element || (drawn === live.look && clean)) return;
-  drawn = live.look;
-  const ratio = devicePixelRatio;
-  const [w, h] = [Math.round(width.value * ratio), Math.round(height.value * ratio)];
-  if (element.width !== w || element.height !== h) [element.width, element.height] = [w, h];
-  const context = element.getContext("2d");
-  if (!context) return;
-  context.clearRect(0, 0, w, h);
-  const look = drawn.layers[props.index];
-  clean = true;
+function paint(pen: CanvasRenderingContext2D): void {
+  const look = live.look.layers[props.index];
   if (!look) return;
   const newest = look.heads[look.heads.length - 1];
   if (newest && props.layer.sounds.length > 1) shownSound.value = newest[1];
-  context.fillStyle = token("ink");
+  pen.fillStyle = token("ink");
   for (const [at, age, pan, level, which] of look.grains) {
     if (which !== shownSound.value) continue;
-    context.globalAlpha = Math.max(0.08, Math.sin(Math.PI * age) * Math.min(1, 0.25 + level));
-    context.beginPath();
-    context.arc(at * w, h * (0.5 + 0.4 * pan), (props.chosen ? 3.2 : 2) * ratio, 0, 7);
-    context.fill();
+    pen.globalAlpha = Math.max(0.08, Math.sin(Math.PI * age) * Math.min(1, 0.25 + level));
+    pen.beginPath();
+    pen.arc(at * width.value, height.value * (0.5 + 0.4 * pan), props.chosen ? 3.2 : 2, 0, 7);
+    pen.fill();
   }
   if (!view.value.heads) return;
   for (const [at, which, level] of look.heads) {
     if (reads.value && which !== shownSound.value) continue;
-    context.globalAlpha = 0.2 + 0.7 * Math.min(1, level);
-    context.fillRect(at * w - 0.5 * ratio, 0, ratio, h);
+    pen.globalAlpha = 0.2 + 0.7 * Math.min(1, level);
+    pen.fillRect(at * width.value - 0.5, 0, 1, height.value);
   }
 }
 
-onMounted(draw);
-onBeforeUnmount(() => cancelAnimationFrame(frame));
-watch([width, height, light], () => (clean = false));
-useEventListener(window, "resize", () => (clean = false));
+// a look that shows nothing is told apart from the one before it by its own array only
+const stirring = computed(() => {
+  const look = live.look.layers[props.index];
+  return look && (look.grains.length || look.heads.length) ? look : null;
+});
+useDrawing(canvas, paint, [stirring, () => props.chosen]);
 </script>
 
 <template>

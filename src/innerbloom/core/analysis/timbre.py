@@ -52,11 +52,21 @@ def timbre(frames: NDArray[np.float32]) -> list[float]:
     return [round(float(v), 3) for v in np.concatenate((found.mean(axis=0), found.std(axis=0)))]
 
 
+def timbre_distances(one: list[float], others: list[list[float]]) -> NDArray[np.float64]:
+    """How unlike each of several sounds is to one: 0 for the same, some tens for a bell and rain.
+
+    Infinite where either has no timbre, as silence has none.
+    """
+    found = np.full(len(others), np.inf)
+    known = [i for i, other in enumerate(others) if one and len(other) == len(one)]
+    if known:
+        half = len(one) // 2
+        difference = np.array([others[i] for i in known]) - np.array(one)
+        difference[:, half:] *= SPREAD_WEIGHT
+        found[known] = np.sqrt(np.sum(difference**2, axis=1) / half)
+    return found
+
+
 def timbre_distance(one: list[float], other: list[float]) -> float:
-    """How unlike two sounds are: 0 for the same, some tens for a bell and rain."""
-    if not one or len(one) != len(other):
-        return float("inf")
-    half = len(one) // 2
-    difference = np.array(one) - np.array(other)
-    difference[half:] *= SPREAD_WEIGHT
-    return float(np.sqrt(np.sum(difference**2) / half))
+    """How unlike two sounds are; see :func:`timbre_distances`."""
+    return float(timbre_distances(one, [other])[0])

@@ -17,7 +17,7 @@ from scipy.ndimage import uniform_filter1d
 
 from innerbloom.core.errors import BloomError
 from innerbloom.core.process.separate import window_for
-from innerbloom.core.process.stft import OVERLAP, frames_at, hann
+from innerbloom.core.process.stft import OVERLAP, OverlapAdd, frames_at, hann, spectra_at
 from innerbloom.core.process.stretch import Progress
 
 _WINDOW_S = 0.043
@@ -71,31 +71,20 @@ def quieten(
     """
     length = window_for(rate, _WINDOW_S)
     hop = length // OVERLAP
-    window = hann(length)
     least = 10.0 ** (floor_db / 20.0)
     bar = np.maximum(noise * amount, 1e-14)
     count = len(samples) // hop + 2
-    out = np.zeros((count * hop + length, samples.shape[1]), np.float32)
-    weight = np.zeros(len(out), np.float32)
+    whole = OverlapAdd(len(samples), samples.shape[1], length, hop)
     carried = np.zeros(length // 2 + 1)
     for first in range(0, count, _AT_ONCE):
         centres = np.arange(first, min(count, first + _AT_ONCE)) * hop
-        spectra = np.stack(
-            [
-                scipy.fft.rfft(frames_at(samples[:, c], centres, length) * window, axis=1)
-                for c in range(samples.shape[1])
-            ]
-        )
-        post = np.sum(np.abs(spectra) ** 2, axis=0) / bar
+        spectra = spectra_at(samples, centres, length)
+        post = np.sum(np.abs(spectra) ** 2, axis=2) / bar
         gain, carried = _wiener(uniform_filter1d(post, 3, axis=1), carried)
-        pieces = scipy.fft.irfft(spectra * np.maximum(gain, least), length, axis=2) * window
-        for row, centre in enumerate(centres.tolist()):
-            out[centre : centre + length] += pieces[:, row].T
-            weight[centre : centre + length] += window * window
+        whole.add(first, spectra * np.maximum(gain, least)[:, :, None])
         if progress and not progress(centres[-1] / (count * hop)):
             break
-    inside = slice(length // 2, length // 2 + len(samples))
-    return np.asarray(out[inside] / np.maximum(weight[inside, None], 1e-3), np.float32)
+    return whole.result()
 
 
 def _wiener(

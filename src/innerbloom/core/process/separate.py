@@ -8,11 +8,10 @@ add up to the sound exactly.
 from __future__ import annotations
 
 import numpy as np
-import scipy.fft
 from numpy.typing import NDArray
 from scipy.ndimage import median_filter
 
-from innerbloom.core.process.stft import OVERLAP, frames_at, hann, istft
+from innerbloom.core.process.stft import OVERLAP, OverlapAdd, spectra_at
 
 _TIME, _FREQUENCY = 17, 17
 _AT_ONCE = 512
@@ -27,26 +26,17 @@ def steady_part(samples: NDArray[np.float32], rate: float) -> NDArray[np.float32
     """The steady part of samples of shape (frames, channels); the rest is the difference."""
     length = window_for(rate, 0.085)
     hop = length // OVERLAP
-    out = np.zeros_like(samples)
     count = len(samples) // hop + 2
-    spectra = [np.empty((count, length // 2 + 1), np.complex64) for _ in range(samples.shape[1])]
+    whole = OverlapAdd(len(samples), samples.shape[1], length, hop)
     for first in range(0, count, _AT_ONCE):
         last = min(count, first + _AT_ONCE)
         # neighbours in time, so that pieces join without a seam
         low, high = max(0, first - _TIME), min(count, last + _TIME)
-        centres = np.arange(low, high) * hop
-        found = [
-            scipy.fft.rfft(frames_at(samples[:, c], centres, length) * hann(length), axis=1)
-            for c in range(samples.shape[1])
-        ]
-        level = np.sqrt(sum(np.abs(x) ** 2 for x in found)).astype(np.float32)
-        mask = _tonal_mask(level)
+        found = spectra_at(samples, np.arange(low, high) * hop, length)
+        mask = _tonal_mask(np.sqrt(np.sum(np.abs(found) ** 2, axis=2)).astype(np.float32))
         inside = slice(first - low, last - low)
-        for channel, x in enumerate(found):
-            spectra[channel][first:last] = x[inside] * mask[inside]
-    for channel, x in enumerate(spectra):
-        out[:, channel] = istft(x, length, hop, len(samples))
-    return out
+        whole.add(first, found[inside] * mask[inside, :, None])
+    return whole.result()
 
 
 def _tonal_mask(level: NDArray[np.float32]) -> NDArray[np.float32]:

@@ -9,14 +9,13 @@ from __future__ import annotations
 from typing import Literal
 
 import numpy as np
-import scipy.fft
 import soxr
 from numpy.typing import NDArray
 
 from innerbloom.core.analysis.track import pitch_track
 from innerbloom.core.process.envelope import log_envelope
 from innerbloom.core.process.separate import window_for
-from innerbloom.core.process.stft import OVERLAP, frames_at, hann
+from innerbloom.core.process.stft import OVERLAP, OverlapAdd, spectra_at
 from innerbloom.core.process.stretch import Progress, stretch
 
 Formants = Literal["kept", "with the pitch", "on their own"]
@@ -75,11 +74,9 @@ def with_envelope_of(
     """
     length = window_for(rate, 0.085)
     hop = length // OVERLAP
-    window = hann(length)
     count = len(samples) // hop + 2
     fundamentals = [_fundamentals(one, rate, count, hop) for one in (model, samples)]
-    out = np.zeros((count * hop + length, samples.shape[1]), np.float32)
-    weight = np.zeros(len(out), np.float32)
+    whole = OverlapAdd(len(samples), samples.shape[1], length, hop)
     bins = np.arange(length // 2 + 1)
     read = np.clip(bins / 2.0 ** (semitones / 12.0), 0, bins[-1])
     for number in range(count):
@@ -89,14 +86,8 @@ def with_envelope_of(
         if semitones:
             wanted = np.interp(read, bins, wanted)
         gain = np.exp(np.clip(wanted - present, -_MOST_GAIN, _MOST_GAIN))
-        for channel in range(samples.shape[1]):
-            frame = frames_at(samples[:, channel], np.array([centre]), length)[0]
-            piece = scipy.fft.irfft(scipy.fft.rfft(frame * window) * gain, length)
-            out[centre : centre + length, channel] += piece * window
-        weight[centre : centre + length] += window * window
-    half = length // 2
-    inside = slice(half, half + len(samples))
-    return np.asarray(out[inside] / np.maximum(weight[inside, None], 1e-3), np.float32)
+        whole.add(number, spectra_at(samples, np.array([centre]), length) * gain[:, None])
+    return whole.result()
 
 
 def _fundamentals(

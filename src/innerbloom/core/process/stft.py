@@ -11,13 +11,14 @@ from __future__ import annotations
 import numpy as np
 import scipy.fft
 from numpy.typing import NDArray
+from scipy.signal import get_window
 
 OVERLAP = 4
 
 
 def hann(length: int) -> NDArray[np.float32]:
     """Periodic Hann window."""
-    return np.asarray(np.hanning(length + 1)[:-1], np.float32)
+    return np.asarray(get_window("hann", length), np.float32)
 
 
 def frames_at(
@@ -37,25 +38,59 @@ def stft(samples: NDArray[np.float32], length: int, hop: int) -> NDArray[np.comp
     return np.asarray(spectra, np.complex64)
 
 
+class OverlapAdd:
+    """Puts changed frames together again, divided by the sum of squared windows.
+
+    Frames that were not changed give the sound back.
+
+    Parameters
+    ----------
+    frames, channels : int
+        Of what comes of it.
+    length, hop : int
+        Of a frame, and from one to the next; the first is centred on frame 0.
+    """
+
+    def __init__(self, frames: int, channels: int, length: int, hop: int) -> None:
+        count = frames // hop + 2
+        self._frames, self._hop = frames, hop
+        self._window = hann(length)[:, None]
+        self._out = np.zeros((count * hop + length, channels), np.float32)
+        self._weight = np.zeros((len(self._out), 1), np.float32)
+
+    def add(self, first: int, spectra: NDArray[np.complexfloating]) -> None:
+        """Add frames from the ``first`` on, as spectra of shape (n, bins, channels)."""
+        length = len(self._window)
+        pieces = scipy.fft.irfft(spectra, length, axis=1) * self._window
+        power = self._window**2
+        for number, piece in enumerate(pieces, first):
+            at = number * self._hop
+            self._out[at : at + length] += piece
+            self._weight[at : at + length] += power
+
+    def result(self) -> NDArray[np.float32]:
+        """What was put together, shape (frames, channels)."""
+        half = len(self._window) // 2
+        inside = slice(half, half + self._frames)
+        return np.asarray(self._out[inside] / np.maximum(self._weight[inside], 1e-3), np.float32)
+
+
+def spectra_at(
+    samples: NDArray[np.float32], centres: NDArray[np.int64], length: int
+) -> NDArray[np.complex64]:
+    """Windowed spectra of all channels about ``centres``, shape (n, bins, channels)."""
+    window = hann(length)
+    found = [
+        scipy.fft.rfft(frames_at(samples[:, c], centres, length) * window, axis=1)
+        for c in range(samples.shape[1])
+    ]
+    return np.ascontiguousarray(np.stack(found, axis=2), np.complex64)
+
+
 def istft(
     spectra: NDArray[np.complex64], length: int, hop: int, frames: int
 ) -> NDArray[np.float32]:
-    """One channel from spectra centred every ``hop`` frames, ``frames`` long.
-
-    Divided by the sum of squared windows, so that unchanged spectra give the sound back.
-    """
-    window = hann(length)
-    total = (len(spectra) - 1) * hop + length
-    out = np.zeros(total, np.float32)
-    weight = np.zeros(total, np.float32)
-    for index in range(0, len(spectra), 256):
-        pieces = scipy.fft.irfft(spectra[index : index + 256], length, axis=1) * window
-        for row, piece in enumerate(pieces):
-            at = (index + row) * hop
-            out[at : at + length] += piece
-            weight[at : at + length] += window * window
-    half = length // 2
-    inside = np.asarray(
-        out[half : half + frames] / np.maximum(weight[half : half + frames], 1e-3), np.float32
-    )
-    return np.pad(inside, (0, frames - len(inside)))
+    """One channel from spectra centred every ``hop`` frames, ``frames`` long."""
+    whole = OverlapAdd(frames, 1, length, hop)
+    whole.add(0, spectra[: frames // hop + 2, :, None])
+    return whole.result()[:, 0]

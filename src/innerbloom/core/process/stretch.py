@@ -17,14 +17,13 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-import scipy.fft
 from numpy.typing import NDArray
 from scipy.ndimage import uniform_filter1d
 
 from innerbloom.core.analysis.onsets import onset_strength, pick_onsets
 from innerbloom.core.compiling import kernel
 from innerbloom.core.process.separate import steady_part, window_for
-from innerbloom.core.process.stft import OVERLAP, frames_at, hann
+from innerbloom.core.process.stft import OVERLAP, OverlapAdd, spectra_at
 
 Progress = Callable[[float], bool]
 
@@ -176,42 +175,22 @@ def _vocoded(
     places = np.round(time_map.at(moments)).astype(np.int64)
     stretches = np.searchsorted(time_map.out[1:-1], moments, "right")
     anew = slowness[stretches].astype(np.float32)
-    out = np.zeros(((count - 1) * hop + length, channels), np.float32)
-    weight = np.zeros(len(out), np.float32)
-    window = hann(length)
+    whole = OverlapAdd(frames, channels, length, hop)
     before = np.zeros((length // 2 + 1, channels), np.complex64)
     rng = np.random.default_rng(1)
     for first in range(0, count, _AT_ONCE):
         some = slice(first, min(count, first + _AT_ONCE))
-        here = _spectra(samples, places[some], length)
-        back = _spectra(samples, places[some] - hop, length)
+        here = spectra_at(samples, places[some], length)
+        back = spectra_at(samples, places[some] - hop, length)
         rotated = np.empty_like(here)
         _lock(here, back, before, rotated, first == 0)
         before = rotated[-1].copy()
         if anew[some].any():
             rotated = _with_new_noise(rotated, anew[some], rng)
-        pieces = scipy.fft.irfft(rotated, length, axis=1) * window[:, None]
-        for row, piece in enumerate(pieces):
-            at = (first + row) * hop
-            out[at : at + length] += piece
-            weight[at : at + length] += window * window
+        whole.add(first, rotated)
         if not progress(min(1.0, (first + _AT_ONCE) / count)):
             break
-    half = length // 2
-    inside = slice(half, half + frames)
-    return np.asarray(out[inside] / np.maximum(weight[inside, None], 1e-3), np.float32)
-
-
-def _spectra(
-    samples: NDArray[np.float32], places: NDArray[np.int64], length: int
-) -> NDArray[np.complex64]:
-    """Shape (n, bins, channels)."""
-    window = hann(length)
-    found = [
-        scipy.fft.rfft(frames_at(samples[:, c], places, length) * window, axis=1)
-        for c in range(samples.shape[1])
-    ]
-    return np.ascontiguousarray(np.stack(found, axis=2), np.complex64)
+    return whole.result()
 
 
 def _with_new_noise(

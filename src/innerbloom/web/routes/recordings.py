@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from typing import Any
 
 from apiflask import APIBlueprint, HTTPError
@@ -11,7 +12,7 @@ from innerbloom.core.instrument.document import KIND as INSTRUMENT
 from innerbloom.core.instrument.document import Instrument
 from innerbloom.core.instrument.grow import grow_cloud, grow_spectral, grow_wave
 from innerbloom.core.pitch_names import hz_to_note
-from innerbloom.store import documents, recordings, shelf
+from innerbloom.store import documents, recordings
 from innerbloom.store.files import safe_title
 from innerbloom.store.finding import Wanted, found
 from innerbloom.store.models import Recording
@@ -40,13 +41,13 @@ def _out(rows: list[Recording]) -> list[s.RecordingOut]:
 @bp.output(s.RecordingList)
 def list_recordings() -> Response:
     """What is on the shelf, oldest first."""
-    kept, tuning = shelf.lines(database()), settings().tuning
-    answer = s.RecordingList.model_construct(
-        recordings=[s.RecordingLine.of(line, tuning) for line in kept],
-        tags=sorted({tag for line in kept for tag in line.tags}),
-        places=sorted({line.place for line in kept if line.place}),
-    )
-    return Response(answer.model_dump_json(), mimetype="application/json")
+    kept, tuning = services().shelf.lines(database()), settings().tuning
+    answer = {
+        "recordings": [s.RecordingLine.plain(line, tuning) for line in kept],
+        "tags": sorted({tag for line in kept for tag in line.tags}),
+        "places": sorted({line.place for line in kept if line.place}),
+    }
+    return Response(json.dumps(answer, separators=(",", ":")), mimetype="application/json")
 
 
 @bp.get("/recordings/found")
@@ -54,7 +55,7 @@ def list_recordings() -> Response:
 @bp.output(s.RecordingsFound)
 def find_recordings(query_data: Wanted) -> s.RecordingsFound:
     """What of the shelf is looked for, in the order that is asked for."""
-    kept = shelf.lines(database(), query_data.q, timbre=query_data.like is not None)
+    kept = services().shelf.matching(database(), query_data.q)
     rows = found(kept, query_data, settings().tuning)
     return s.RecordingsFound(ids=[row.id for row in rows])
 

@@ -35,8 +35,6 @@ _SHORTEST_S = 0.02
 _SILENCE = 1e-5
 _PERIODS = 5.5
 _LEAST_WINDOW, _MOST_WINDOW = 1024, 8192
-_WORTH = 0.003
-"""Share of the power before it that a step away from partials has to lower, to be kept."""
 
 
 def analyse(

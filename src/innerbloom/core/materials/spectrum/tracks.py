@@ -13,13 +13,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from innerbloom.core.compiling import kernel
-from innerbloom.core.materials.spectrum.model import HOP, MOMENTS_S, RATE, Floats, Track
+from innerbloom.core.materials.spectrum.model import HOP, MOMENTS_S, RATE, Track
 from innerbloom.core.materials.spectrum.peaks import Peaks
 
 _LEAST_OCTAVES = 0.03
 _LEAST_HZ = 5.0
-_LEVEL_OCTAVES = 0.01
-"""What a difference of 6 dB counts for, as a distance in octaves."""
 
 _MISSED = 3
 
@@ -135,11 +133,3 @@ def loudest(tracks: list[Track], most: int, moments: int) -> list[Track]:
             span += 1
             kept.append(track)
     return kept
-
-
-def at_moment(tracks: tuple[Track, ...], moment: int) -> tuple[Floats, Floats]:
-    """Frequencies and amplitudes of what sounds at a moment."""
-    there = [one for one in tracks if one.first <= moment < one.first + len(one)]
-    hz = np.array([one.hz[moment - one.first] for one in there], np.float32)
-    level = np.array([one.level[moment - one.first] for one in there], np.float32)
-    return hz, level
