@@ -14,6 +14,10 @@ import soundfile as sf
 from flask.testing import FlaskClient
 from hypothesis import HealthCheck, settings
 
+from innerbloom.core.engine import Engine, compile_program
+from innerbloom.core.instrument.document import parse_instrument
+from innerbloom.core.performance.events import Event
+from innerbloom.store.prepared import DiskMaterials
 from innerbloom.web.app import create_app
 
 settings.register_profile(
@@ -57,6 +61,12 @@ class Shelf:
 
     def __init__(self, client: FlaskClient) -> None:
         self.client = client
+
+    def played(self, document: dict[str, Any], note: float) -> np.ndarray:
+        """A second of one note of an instrument, shape (48000, 2)."""
+        files = self.client.application.extensions["innerbloom"].files
+        engine = Engine(compile_program(parse_instrument(document), DiskMaterials(files)))
+        return engine.render(RATE, [Event("on", 1, note, 0.8)])
 
     def ended(self, job: str, within: float = 30.0) -> dict[str, Any]:
         """Wait for a job to end."""

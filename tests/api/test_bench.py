@@ -190,6 +190,20 @@ def test_what_does_not_fit_is_one_sentence(bench, client, what, words):
     assert words in answer.json["message"]
 
 
+def test_notes_are_those_of_the_projects_tuning(shelf, client, bench):
+    """220 Hz is A3 at 440, and 12 log2(440 / 432) = 31.77 cents above it where A4 is 432 Hz."""
+    url = f"/api/sounds/{bench.recording['digest']}"
+
+    def steadiest():
+        return client.get(f"{url}/pitch?start=0.6&end=2.4").json["steadiest"]["note"]
+
+    assert steadiest() == pytest.approx(57.0, abs=0.01)
+    client.patch("/api/settings", json={"tuning": 432})
+    assert steadiest() == pytest.approx(57.3177, abs=0.01)
+    (found,) = client.get(f"{url}/notes?start=0.6&end=2.4").json["notes"]
+    assert found["note"] == pytest.approx(57.3177, abs=0.01)
+
+
 def test_loops_written_in_a_file_are_offered_first(shelf, client, write_wav):
     path = write_wav(gliding_tone(np.full(RATE, 220.0)), name="looped.wav", subtype="PCM_24")
     add_sampler(path, RATE, 57.0, Loop(1_000, 20_000))

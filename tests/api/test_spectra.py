@@ -106,6 +106,11 @@ def test_a_morph_is_pictured_once_its_sounds_are_taken(shelf, spectrum, recordin
     picture = shelf.client.post("/api/spectra/morph", json=asked).json
     assert picture["ready"]
     assert picture["shares"] == [0.75, 0.25]
+    # one of them has no root, so that nothing is said of ratios unless it is asked for
+    assert None in [sound["root"] for sound in sounds]
+    assert picture["matching"] == "by frequency"
+    by_ratio = shelf.client.post("/api/spectra/morph", json={**asked, "matching": "by ratio"}).json
+    assert by_ratio["matching"] == "by ratio"
     ends, between = np.array(picture["sounds"]), np.array(picture["between"])
     assert len(picture["hz"]) == len(between) == ends.shape[1]
     near = np.abs(between - ends[0]).mean(), np.abs(between - ends[1]).mean()
@@ -128,14 +133,28 @@ def test_a_morph_is_pictured_once_its_sounds_are_taken(shelf, spectrum, recordin
     assert ready.json["ready"]
 
 
+def test_a_spectrum_is_played_as_it_is_now(shelf, spectrum):
+    sound = shelf.client.get(f"/api/recordings/{spectrum.id}/spectrum").json["document"]["sound"]
+    playable = shelf.client.get(f"/api/recordings/{spectrum.id}/spectrum/audition").json
+    (layer,) = playable["layers"]
+    assert (layer["kind"], layer["sounds"]) == ("spectral", [sound])
+    assert np.sqrt(np.mean(shelf.played(playable, 45.0) ** 2)) > 0.003
+
+
 def test_segments_of_a_cloud_are_pictured(shelf, recording):
     grown = shelf.client.post(f"/api/recordings/{recording['id']}/instrument", json={}).json
     sounds = grown["document"]["layers"][0]["sounds"]
     found = shelf.client.post("/api/segments", json={"sounds": sounds}).json
-    assert found["described"] == ["loudness", "brightness", "pitch", "noisiness", "flatness"]
+    axes = {axis["what"]: axis for axis in found["axes"]}
+    assert list(axes) == ["loudness", "brightness", "pitch", "noisiness", "flatness"]
     assert len(found["points"]) == 40
     pitch = np.array(found["points"])[5:-5, 4]
     assert 32.703 * 2 ** (7 * np.median(pitch)) == pytest.approx(220, rel=0.01)
+    # what the axis says of its ends lies about the tone, and the grid is that of the moments
+    low, high = (float(axes["pitch"][f"{end}_words"].split()[0]) for end in ("low", "high"))
+    assert low < 220 < high
+    moments = np.array(found["points"])[:, 1]
+    assert np.diff(moments) == pytest.approx(found["hop_s"])
 
 
 def test_layers_are_coloured_and_speak_as_others(shelf, recording):

@@ -64,6 +64,17 @@ def test_a_recording_becomes_a_wavetable_that_is_seen_and_heard(table, recording
     assert len(swept) == 2 * RATE
 
 
+def test_a_table_is_played_as_it_is_now(table, shelf):
+    key = table.made()["key"]
+    playable = shelf.client.get(f"{table.url}/audition?place=0.25").json
+    (layer,) = playable["layers"]
+    assert layer["sounds"][0]["recording"] == key
+    assert layer["settings"]["frame"] == 25
+    sound = shelf.played(playable, 69.0)[24_000:, 0]
+    peak = np.abs(np.fft.rfft(sound * np.hanning(len(sound)))).argmax() * 2
+    assert peak == pytest.approx(440, abs=4)
+
+
 def test_edits_are_revisions_that_undo(table):
     first = table.state()
     assert table.change("Spread", frames=16, spread="timbre").status_code == 200

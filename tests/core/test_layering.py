@@ -364,11 +364,13 @@ def test_a_portrait_tells_tones_from_grit():
     assert [one.key for one in keys] == list(range(48, 61))
     assert all(abs(one.cents) < 3 for one in keys)
     assert all(one.tonal > 0.8 for one in keys)
+    assert keys[1].words.startswith("C\u266f3: tonal, ")
     assert np.all(np.diff([one.brightness for one in keys]) > 0)
     high = portrait(program_of(layered({"kind": "wave", "fine": 20}), TONE), low=96, high=100)
     assert all(one.cents == pytest.approx(20, abs=2) for one in high)
     grit = portrait(program_of(layered({"kind": "noise"}), TONE), low=50, high=52)
     assert all(one.cents is None and one.tonal < 0.3 for one in grit)
+    assert "noisy, no clear pitch" in grit[0].words
 
 
 def test_a_reduced_rate_gives_each_key_its_own_character():
@@ -381,7 +383,8 @@ def test_a_reduced_rate_gives_each_key_its_own_character():
 
 def test_a_portrait_can_be_stopped_and_silence_is_said():
     program = program_of(layered({"kind": "wave", "key_low": 100}), TONE)
-    assert portrait(program, low=50, high=50)[0].level is None
+    silent = portrait(program, low=50, high=50)[0]
+    assert (silent.level, silent.words) == (None, "D3 is silent")
     with pytest.raises(Cancelled):
         portrait(program, progress=lambda share: share < 0.05)
     assert measure_key(60, np.zeros((48_000, 2), np.float32)).level is None

@@ -57,29 +57,18 @@ export const useSpectrum = defineStore("spectrum", () => {
       const found = await wanted(api.GET("/api/spectra/{key}/picture", { params: { path: { key: next.key } } }));
       if (made.value !== next) return;
       picture.value = found;
-      audition();
+      await audition();
     } catch (error) {
       useNotices().complain(error);
     }
   }
 
   /** Let the play strip sound this spectrum: the mod wheel slows it, a finger's height moves its formants. */
-  function audition(): void {
-    if (!document.value) return;
-    const layer = {
-      id: "l1",
-      name: document.value.name,
-      kind: "spectral",
-      petal: "moss",
-      sounds: [document.value.sound],
-      settings: { attack: 5, release: 500, at_end: "loop", loop_blend: 30 },
-    };
-    const eased = { target: "l1", rise: 40, fall: 40 };
-    const routes = [
-      { ...eased, id: "r1", source: "wheel", parameter: "speed", depth: -1 },
-      { ...eased, id: "r2", source: "slide", parameter: "formant_shift", depth: 12 },
-    ];
-    useLive().borrow({ version: 4, name: document.value.name, layers: [layer], routes });
+  async function audition(): Promise<void> {
+    const now = made.value;
+    if (!now || !recording.value) return;
+    const playable = await wanted(api.GET("/api/recordings/{recording_id}/spectrum/audition", at(recording.value.id)));
+    if (made.value === now) useLive().borrow(playable);
   }
 
   function leave(): void {

@@ -78,8 +78,7 @@ export const useTable = defineStore("table", () => {
       const found = await wanted(api.GET("/api/tables/{key}/picture", { params: { path: { key: next.key } } }));
       if (made.value !== next) return;
       picture.value = unpacked(found);
-      await look();
-      audition();
+      await Promise.all([look(), audition()]);
     } catch (error) {
       useNotices().complain(error);
     }
@@ -96,23 +95,12 @@ export const useTable = defineStore("table", () => {
   }
 
   /** Let the play strip sound this table, its position under the finger and the mod wheel. */
-  function audition(): void {
-    if (!made.value) return;
-    const move = { target: "l1", parameter: "frame", rise: 20, fall: 20 };
-    const layer = {
-      id: "l1",
-      name: document.value!.name,
-      kind: "wave",
-      petal: "iris",
-      sounds: [{ recording: made.value.key, cycle: words.value!.cycle }],
-      settings: { shape: "table", frame: 100 * place.value, attack: 5, release: 300 },
-    };
-    const routes = [
-      { ...move, id: "r1", source: "slide", depth: 100 },
-      { ...move, id: "r2", source: "wheel", depth: 100 },
-      { id: "r3", source: "velocity", target: "l1", parameter: "level", depth: -12, polarity: "inverted" },
-    ];
-    useLive().borrow({ version: 4, name: document.value!.name, layers: [layer], routes });
+  async function audition(): Promise<void> {
+    const now = made.value;
+    if (!now || !recording.value) return;
+    const params = { ...at(recording.value.id).params, query: { place: place.value } };
+    const playable = await wanted(api.GET("/api/recordings/{recording_id}/table/audition", { params }));
+    if (made.value === now) useLive().borrow(playable);
   }
 
   function leave(): void {

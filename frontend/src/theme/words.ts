@@ -29,6 +29,16 @@ export function channels(count: number): string {
   return count === 1 ? "mono" : count === 2 ? "stereo" : `${count} channels`;
 }
 
+/** The MIDI note number, with a fraction, of a frequency where A4 is `a4` Hz. */
+export function noteOf(hz: number, a4: number): number {
+  return 69 + 12 * Math.log2(hz / a4);
+}
+
+/** The frequency of a MIDI note number where A4 is `a4` Hz. */
+export function hertzOf(note: number, a4: number): number {
+  return a4 * 2 ** ((note - 69) / 12);
+}
+
 /** A MIDI note number as a name, C4 = 60, with cents where it lies between keys. */
 export function noteName(note: number): string {
   const nearest = Math.round(note);

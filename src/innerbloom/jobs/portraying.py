@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import json
 from pathlib import Path
-from typing import Any
 
-from innerbloom.core.deliver.portrait import portrait
+from innerbloom.core.deliver.portrait import KeyPortrait, portrait
 from innerbloom.core.engine import compile_program
 from innerbloom.core.instrument.document import parse_instrument
 from innerbloom.jobs.kind import JobKind, Params, Work
@@ -23,13 +22,12 @@ def portray(work: Work) -> Params:
     return {}
 
 
-def portrait_in(folder: Path) -> list[dict[str, Any]] | None:
-    """The portrait that a job left in its folder; None where there is none."""
+def portrait_in(folder: Path) -> list[KeyPortrait] | None:
+    """The portrait that a job left in its folder; None where there is none that can be read."""
     try:
-        found: list[dict[str, Any]] = json.loads((folder / _FILE).read_text("utf-8"))
-    except (OSError, ValueError):
+        return [KeyPortrait(**key) for key in json.loads((folder / _FILE).read_text("utf-8"))]
+    except (OSError, ValueError, TypeError):
         return None
-    return found
 
 
 PORTRAIT = JobKind("portrait", "Portraying", portray, waited_for=True)

@@ -9,13 +9,10 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from innerbloom.core.analysis.timbre import timbre_distances
+from innerbloom.core.analysis.tonalness import character
 from innerbloom.core.pitch_names import hz_to_note
 from innerbloom.store.shelf import Line
 
-TONAL, NOISY = 0.66, 0.33
-"""Tonalness from which a sound is called tonal, and up to which it is called noisy."""
-
-Character = Literal["tonal", "partly tonal", "noisy"]
 Order = Literal["added", "name", "length", "root", "loudness", "peak", "tonal"]
 
 
@@ -38,13 +35,6 @@ class Wanted(BaseModel):
     like: int | None = Field(default=None, description="Id of a sound: the most alike first.")
     order: Order = "added"
     descending: bool = False
-
-
-def character(tonalness: float) -> Character:
-    """A word for how tonal a sound is."""
-    if tonalness > TONAL:
-        return "tonal"
-    return "partly tonal" if tonalness > NOISY else "noisy"
 
 
 def found(rows: list[Line], wanted: Wanted, tuning: float) -> list[Line]:

@@ -90,7 +90,7 @@ class SteadiestOut(BaseModel):
 class PitchOut(BaseModel):
     start: float
     hop: float
-    notes: list[float | None] = Field(description="MIDI notes at A4 = 440 Hz.")
+    hz: list[float | None] = Field(description="None where there is no pitch.")
     root: float | None
     confidence: float
     stability_cents: float | None

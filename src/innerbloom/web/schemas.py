@@ -8,11 +8,11 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Base64Bytes, BaseModel, ConfigDict, Field, field_validator, model_validator
 
+from innerbloom.core.analysis.tonalness import character
 from innerbloom.core.pitch_names import hz_to_note, note_name
 from innerbloom.core.sound.loop import Direction
 from innerbloom.jobs.kind import JobResult
 from innerbloom.jobs.kinds import JOB_KINDS
-from innerbloom.store.finding import character
 from innerbloom.store.models import Document, JobRow, Recording
 from innerbloom.store.shelf import Line
 from innerbloom.store.tidying import Used

@@ -7,6 +7,7 @@ from pydantic import BaseModel, Field
 from innerbloom.core.declare.parameters import Choice, Parameter
 from innerbloom.core.declare.sound import Sound
 from innerbloom.core.instrument.catalogue import MAX_SOUNDS
+from innerbloom.core.layers.cloud.axes import Axis
 from innerbloom.core.layers.spectral.parameters import MOST_ON_PATH
 from innerbloom.web.schemas import _In
 
@@ -75,6 +76,7 @@ class MorphAsked(_In):
     place: float = Field(ge=0, le=1, description="Where in each sound.")
     morph: float = Field(default=0.0, ge=0, le=1)
     amount: float = Field(default=1.0, ge=0, le=1)
+    matching: str = Field(default="by itself", max_length=20)
 
 
 class SegmentsAsked(_In):
@@ -86,20 +88,24 @@ class SegmentsOut(BaseModel):
 
     Attributes
     ----------
-    described : list of str
-        What the columns after the second are.
+    axes : list of Axis
+        What the columns after the second are, how far they reach, and in what words.
+    hop_s : float
+        Seconds from one segment of a sound to the next.
     points : list of list of float
         The number of the sound, the place in it in seconds, and what describes it, each 0..1.
     """
 
-    described: list[str]
+    axes: list[Axis]
+    hop_s: float
     points: list[list[float]]
 
 
 class MorphPicture(BaseModel):
     """Outlines in dB at ``hz``: of every sound on the way, and of what lies between.
 
-    ``ready`` is false while spectra are still being taken.
+    ``ready`` is false while spectra are still being taken; ``matching`` says how partials find each
+    other.
     """
 
     ready: bool
@@ -107,3 +113,4 @@ class MorphPicture(BaseModel):
     sounds: list[list[float]]
     between: list[float]
     shares: list[float]
+    matching: str

@@ -56,6 +56,10 @@ class TableMade(BaseModel):
     seconds: list[float] | None
 
 
+class AuditionAsked(_In):
+    place: float = Field(default=0.0, ge=0, le=1, description="Where in the table it begins.")
+
+
 class TableAnswer(BaseModel):
     """A table at hand, or the job that makes it."""
 

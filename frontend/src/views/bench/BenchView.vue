@@ -18,6 +18,7 @@ import { useLive } from "../../stores/live";
 import { useNotices } from "../../stores/notices";
 import { usePieces } from "../../stores/pieces";
 import { useProject } from "../../stores/project";
+import { hertzOf, noteOf } from "../../theme/words";
 import CopyDialog from "./CopyDialog.vue";
 import LoopsFound from "./LoopsFound.vue";
 import { marksOf, onRecording } from "./marks";
@@ -171,7 +172,7 @@ function toggleListening(): void {
 function listenTone(): void {
   const step = bench.step!;
   const place = number(step, "place");
-  const hz = project.settings.tuning * 2 ** ((number(step, "note") - 69) / 12);
+  const hz = hertzOf(number(step, "note"), project.settings.tuning);
   live.listen(stage.value!.key, place, { cycle: { place, hz, cycles: number(step, "cycles") } });
 }
 
@@ -229,7 +230,7 @@ async function toneHere(): Promise<void> {
   const loop = bench.steps.findIndex((one) => one.do === "loop");
   const place = loop >= 0 ? number(bench.steps[loop]!, "start") : (heardAt.value ?? view.value.from / (stage.value?.rate ?? 1));
   const root = bench.after?.root_hz;
-  const note = root ? Math.round(69 + 12 * Math.log2(root / project.settings.tuning)) : 48;
+  const note = root ? Math.round(noteOf(root, project.settings.tuning)) : 48;
   const tone = { do: "tone", on: true, place, note: Math.min(115, Math.max(12, note)), cycles: 1, seconds: 2 };
   // the loop shrinks to the tone: it stays in the recipe no longer
   await bench.store([...bench.steps.filter((one) => one.do !== "loop" && one.do !== "tone"), tone], "Tone");
@@ -263,7 +264,7 @@ async function grow(): Promise<void> {
 
 /** The root dragged on the picture, to the cent. */
 async function giveRoot(hz: number): Promise<void> {
-  const note = Math.round(100 * (69 + 12 * Math.log2(hz / project.settings.tuning))) / 100;
+  const note = Math.round(100 * noteOf(hz, project.settings.tuning)) / 100;
   await bench.withStep("root", { how: "given", note: Math.min(127, Math.max(0, note)) }, "Root");
   bench.turnTo("after");
 }

@@ -7,6 +7,7 @@ import NoteEntry from "../../controls/NoteEntry.vue";
 import { useBench } from "../../stores/bench";
 import { useLive } from "../../stores/live";
 import { useProject } from "../../stores/project";
+import { hertzOf, noteOf } from "../../theme/words";
 
 const props = defineProps<{ stage: Stage | null; pitch: Pitch | null }>();
 const bench = useBench();
@@ -14,10 +15,9 @@ const live = useLive();
 const project = useProject();
 const tuning = ref(false);
 
-const lift = computed(() => 12 * Math.log2(project.settings.tuning / 440));
 /** Until the recipe has been worked out, what the recording was measured to be. */
 const shown = computed(() => props.stage ?? (bench.recording ? { ...bench.recording.measured, root_how: "waiting" } : null));
-const note = computed(() => (shown.value?.root_hz ? 69 + 12 * Math.log2(shown.value.root_hz / project.settings.tuning) : null));
+const note = computed(() => (shown.value?.root_hz ? noteOf(shown.value.root_hz, project.settings.tuning) : null));
 const steady = computed(() => props.pitch?.steadiest ?? null);
 const sure = computed(() => Math.round(100 * (props.stage?.confidence ?? 0)));
 const how = computed(() => {
@@ -56,7 +56,7 @@ function play(at: number): void {
   if (loop.end - loop.start > 150) loop.end = loop.start + 150;
   live.listen(stage.key, loop.start, {
     loop: { ...loop, crossfade: known ? 0 : 20, curve: "equal power" },
-    tone: project.settings.tuning * 2 ** ((at - 69) / 12),
+    tone: hertzOf(at, project.settings.tuning),
   });
 }
 
@@ -97,7 +97,7 @@ function nudge(by: number): void {
         v-if="steady"
         class="quiet ml-auto truncate text-focus"
         :title="`Take the root from the steadiest stretch in view: ${steady.start.toFixed(2)} to ${steady.end.toFixed(2)} s, within ±${steady.spread_cents.toFixed(1)} cents.`"
-        @click="give(Math.round(100 * (steady.note - lift)) / 100)"
+        @click="give(Math.round(100 * steady.note) / 100)"
       >
         Steadiest
       </button>

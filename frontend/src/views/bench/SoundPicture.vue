@@ -8,8 +8,9 @@ import { token } from "../../charts/peaks";
 import { Painter, palette } from "../../charts/spectrumColours";
 import { Tiles } from "../../charts/tiles";
 import { useDrawing } from "../../composables/drawing";
+import { useProject } from "../../stores/project";
 import { useLight } from "../../theme/light";
-import { noteName } from "../../theme/words";
+import { noteName, noteOf } from "../../theme/words";
 import type { Marks } from "./marks";
 import type { Settings } from "./PictureSettings.vue";
 import {
@@ -49,6 +50,7 @@ const emit = defineEmits<{
 
 const canvas = ref<HTMLCanvasElement>();
 const { light } = useLight();
+const project = useProject();
 const painter = new Painter();
 const tiles = new Tiles(() => ask());
 const colours = shallowRef<Uint32Array>(new Uint32Array(256));
@@ -225,7 +227,8 @@ function key(event: KeyboardEvent): void {
 }
 
 const draggedRoot = ref<number | null>(null);
-const shownRoot = computed(() => draggedRoot.value ?? props.rootHz ?? 440);
+const shownRoot = computed(() => draggedRoot.value ?? props.rootHz ?? project.settings.tuning);
+const rootName = computed(() => noteName(noteOf(shownRoot.value, project.settings.tuning)));
 
 function grabRoot(event: PointerEvent): void {
   (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
@@ -360,7 +363,7 @@ function edgeKey(event: KeyboardEvent, id: string): void {
       :aria-valuenow="Number(shownRoot.toFixed(2))"
       aria-valuemin="16"
       aria-valuemax="12000"
-      :aria-valuetext="noteName(69 + 12 * Math.log2(shownRoot / 440))"
+      :aria-valuetext="rootName"
       title="The root: drag it up or down, or arrow keys by a cent (Shift: a semitone)"
       :style="{ top: `${yOf(shownRoot)}px` }"
       @pointerdown.stop="grabRoot"
@@ -370,7 +373,7 @@ function edgeKey(event: KeyboardEvent, id: string): void {
     >
       <i class="absolute inset-x-0 top-1.5 border-t border-dashed border-[var(--madder)]" />
       <span class="absolute top-[-9px] left-1 rounded-sm bg-[color-mix(in_srgb,var(--sheet)_82%,transparent)] px-1 text-xs font-semibold">{{
-        noteName(69 + 12 * Math.log2(shownRoot / 440))
+        rootName
       }}</span>
     </div>
     <template v-for="(edge, i) in marks?.edges ?? []" :key="edge.id">

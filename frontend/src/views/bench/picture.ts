@@ -139,16 +139,16 @@ export function drawPitch(pen: Pen, pitch: Pitch, shown: Shown, area: Area, axis
   pen.beginPath();
   let drawing = false;
   let last = 0;
-  pitch.notes.forEach((note, i) => {
-    if (note === null || (drawing && Math.abs(note - last) > 3)) drawing = false;
-    if (note === null) return;
-    const hz = 440 * 2 ** ((note - 69) / 12);
+  pitch.hz.forEach((hz, i) => {
+    // a leap is no glide: the line begins anew
+    if (hz === null || (drawing && Math.abs(Math.log2(hz / last)) > 0.25)) drawing = false;
+    if (hz === null) return;
     const x = xOf(shown, area.width, (pitch.start + i * pitch.hop) * shown.rate);
     const y = area.top + area.height * (1 - frequencyShare(hz, shown.rate, axis));
     if (drawing) pen.lineTo(x, y);
     else pen.moveTo(x, y);
     drawing = true;
-    last = note;
+    last = hz;
   });
   pen.stroke();
 }

@@ -23,8 +23,10 @@ const head = computed(() => live.look.layers[props.index]?.heads.at(-1)?.[0] ?? 
 const place = computed(() => Math.round(40 * head.value) / 40);
 const morph = computed(() => Math.round(2 * (movement.now(props.layer.id, "morph")?.value ?? number(props.layer.settings, "morph"))) / 200);
 const amount = computed(() => number(props.layer.settings, "morph_amount") / 100);
+/** How partials are to find each other, as set. */
+const setting = computed(() => word(props.layer.settings, "matching"));
 const sounds = computed(() => props.layer.sounds.filter(({ recording }) => recording));
-const asked = computed(() => JSON.stringify([sounds.value, place.value, morph.value, amount.value]));
+const asked = computed(() => JSON.stringify([sounds.value, place.value, morph.value, amount.value, setting.value]));
 
 const again = useTimeoutFn(() => void ask(), 900, { immediate: false });
 watchDebounced(asked, () => void ask(), { debounce: 60, maxWait: 120, immediate: true });
@@ -33,7 +35,7 @@ let turn = 0;
 async function ask(): Promise<void> {
   if (sounds.value.length < 2) return;
   const mine = ++turn;
-  const body = { sounds: sounds.value, place: place.value, morph: morph.value, amount: amount.value };
+  const body = { sounds: sounds.value, place: place.value, morph: morph.value, amount: amount.value, matching: setting.value };
   const found = await wanted(api.POST("/api/spectra/morph", { body })).catch(() => null);
   if (mine !== turn || !found) return;
   if (found.ready) picture.value = found;
@@ -49,12 +51,6 @@ function line(db: number[]): string {
 /** The two that are mixed now, the one left behind and the one ahead. */
 const mixed = computed(() => (picture.value?.shares ?? []).map((share, i) => ({ share, i })).filter(({ share }) => share > 0.001));
 const said = computed(() => mixed.value.map(({ share, i }) => `${Math.round(100 * share)} % ${sounds.value[i]?.name ?? ""}`).join(", "));
-/** How partials find each other: as set, or as the sounds suggest. */
-const matching = computed(() => {
-  const asked = word(props.layer.settings, "matching");
-  if (asked !== "by itself") return asked;
-  return props.layer.sounds.every(({ root }) => root !== null) ? "by ratio" : "by frequency";
-});
 const marks = [100, 1_000, 10_000].map((hz) => ({
   word: hz < 1_000 ? String(hz) : `${hz / 1_000} k`,
   x: (W * Math.log(hz / 40)) / Math.log(16_000 / 40),
@@ -87,6 +83,6 @@ const marks = [100, 1_000, 10_000].map((hz) => ({
       </template>
       <text v-else :x="W / 2" :y="H / 2" text-anchor="middle" class="fill-soft text-[11px]">taking the sounds apart</text>
     </svg>
-    <figcaption class="truncate text-xs text-soft" :title="said">{{ said }}, matched {{ matching }}</figcaption>
+    <figcaption class="truncate text-xs text-soft" :title="said">{{ said }}{{ picture ? `, matched ${picture.matching}` : "" }}</figcaption>
   </figure>
 </template>

@@ -4,19 +4,14 @@ import DialogFrame from "../../frame/DialogFrame.vue";
 import { computed, onBeforeUnmount, ref, watch } from "vue";
 
 import { api, wanted } from "../../api/client";
+import type { components } from "../../api/schema";
 import { player } from "../../live/player";
 import { useInstrument } from "../../stores/instrument";
 import { useJobs } from "../../stores/jobs";
 import { useNotices } from "../../stores/notices";
-import { decibels, noteName } from "../../theme/words";
+import { noteName } from "../../theme/words";
 
-interface Key {
-  key: number;
-  level: number | null;
-  brightness: number;
-  tonal: number;
-  cents: number | null;
-}
+type Key = components["schemas"]["KeyPortrait"];
 
 const props = defineProps<{ open: boolean }>();
 defineEmits<{ close: [] }>();
@@ -38,17 +33,6 @@ const HZ = [60, 200, 600, 2_000, 6_000, 16_000];
 const yHz = (hz: number) => ROWS.brightness * (1 - Math.log(Math.max(60, hz) / 60) / Math.log(16_000 / 60));
 const yCents = (cents: number) => ROWS.cents / 2 - (Math.max(-50, Math.min(50, cents)) / 50) * (ROWS.cents / 2 - 4);
 const yLevel = (level: number | null) => (level === null ? ROWS.level : ROWS.level * Math.min(1, Math.max(0, -level / 60)));
-const tonalWord = (tonal: number) => (tonal > 0.66 ? "a tone" : tonal > 0.33 ? "between tone and noise" : "grit");
-
-/** Below this key a period is too long for the pitch to be measured. */
-const LOWEST_PITCHED = 29;
-
-function words(one: Key): string {
-  if (one.level === null) return `${noteName(one.key)} is silent`;
-  const none = one.key < LOWEST_PITCHED ? "too low to measure its pitch" : "no clear pitch";
-  const pitch = one.cents === null ? none : `${one.cents > 0 ? "+" : ""}${Math.round(one.cents)} ct`.replace("-", "\u2212");
-  return `${noteName(one.key)}: ${tonalWord(one.tonal)}, ${pitch}, brightness ${Math.round(one.brightness)} Hz, ${decibels(one.level)} LUFS`;
-}
 
 async function show(): Promise<void> {
   if (instrument.id === null) return;
@@ -142,7 +126,7 @@ onBeforeUnmount(stop);
           <template v-for="(one, i) in keys" :key="one.key">
             <circle v-if="one.cents !== null" :cx="(i + 0.5) * column" :cy="yCents(one.cents)" r="2.6" class="fill-ink" />
             <text
-              v-else-if="one.level !== null && one.key >= LOWEST_PITCHED"
+              v-else-if="one.level !== null && one.pitched"
               :x="(i + 0.5) * column"
               :y="ROWS.cents / 2 + 4"
               text-anchor="middle"
@@ -173,8 +157,8 @@ onBeforeUnmount(stop);
           :key="one.key"
           class="relative h-full flex-1 border-r border-hairline last:border-0"
           :class="played === one.key ? 'bg-[var(--petal)]' : [1, 3, 6, 8, 10].includes(one.key % 12) ? 'bg-[var(--key-shade)]' : 'bg-sheet'"
-          :aria-label="words(one)"
-          :title="words(one)"
+          :aria-label="one.words"
+          :title="one.words"
           @pointerenter="hovered = one"
           @click="play(one.key)"
         >
@@ -184,7 +168,7 @@ onBeforeUnmount(stop);
         </button>
       </div>
       <p class="mt-2 h-5 text-soft">
-        {{ hovered ? words(hovered) : "Colour: a tone in the layer's colour, grit in grey. ~ has no clear pitch." }}
+        {{ hovered ? hovered.words : "Colour: what is tonal in the layer's colour, what is noisy in grey. ~ has no clear pitch." }}
       </p>
     </div>
   </DialogFrame>

@@ -3,6 +3,7 @@
 import { computed, ref, shallowRef, watch } from "vue";
 
 import { api, wanted } from "../../api/client";
+import type { components } from "../../api/schema";
 import { type Layer, number, word } from "../../api/types";
 import { token } from "../../charts/peaks";
 import { useDrawing } from "../../composables/drawing";
@@ -10,13 +11,17 @@ import { useInstrument } from "../../stores/instrument";
 import { useLive } from "../../stores/live";
 import { useMovement } from "../../stores/movement";
 
+type Axis = components["schemas"]["Axis"];
+const NO_AXIS: Axis = { what: "", low: 0, high: 1, low_words: "", high_words: "" };
+
 const props = defineProps<{ layer: Layer; index: number }>();
 const instrument = useInstrument();
 const live = useLive();
 const movement = useMovement();
 const canvas = ref<HTMLCanvasElement>();
 const points = shallowRef<number[][]>([]);
-const described = ref<string[]>([]);
+const axes = shallowRef<Axis[]>([]);
+const hop = ref(0);
 const failed = ref(false);
 
 watch(
@@ -26,55 +31,39 @@ watch(
     const found = await wanted(api.POST("/api/segments", { body: { sounds: props.layer.sounds } })).catch(() => null);
     failed.value = found === null;
     points.value = found?.points ?? [];
-    described.value = found?.described ?? [];
+    axes.value = found?.axes ?? [];
+    hop.value = found?.hop_s ?? 0;
   },
   { immediate: true },
 );
 
-const AXES = ["across_is", "up_is"];
-const columns = computed(() => AXES.map((axis) => 2 + Math.max(0, described.value.indexOf(word(props.layer.settings, axis)))));
-/** The part of each axis where there are segments, with some room about it. */
-const extents = computed(() =>
-  columns.value.map((column) => {
-    const values = points.value.map((point) => point[column]!);
-    const low = Math.min(...values, 1);
-    const high = Math.max(...values, 0);
-    const room = Math.max(0.04, 0.08 * (high - low));
-    return points.value.length ? { low: low - room, high: high + room } : { low: 0, high: 1 };
-  }),
+/** Which of the descriptions lie across and up, with the part of each where there are segments. */
+const chosen = computed(() =>
+  ["across_is", "up_is"].map((id) =>
+    Math.max(
+      0,
+      axes.value.findIndex(({ what }) => what === word(props.layer.settings, id)),
+    ),
+  ),
 );
+const columns = computed(() => chosen.value.map((at) => 2 + at));
+const extents = computed(() => chosen.value.map((at) => axes.value[at] ?? NO_AXIS));
 const share = (value: number, axis: 0 | 1) => (value - extents.value[axis]!.low) / (extents.value[axis]!.high - extents.value[axis]!.low);
 const set = computed(() => ({ x: number(props.layer.settings, "across") / 100, y: number(props.layer.settings, "up") / 100 }));
 const now = computed(() => ({
   x: (movement.now(props.layer.id, "across")?.value ?? 100 * set.value.x) / 100,
   y: (movement.now(props.layer.id, "up")?.value ?? 100 * set.value.y) / 100,
 }));
-const words: Record<string, (value: number) => string> = {
-  loudness: (v) => `${Math.round(60 * v - 60)} dB`,
-  brightness: (v) => `${Math.round(50 * 2 ** (8 * v))} Hz`,
-  pitch: (v) => (v <= 0 ? "no pitch" : `${Math.round(32.7 * 2 ** (7 * v))} Hz`),
-  noisiness: (v) => `${Math.round(100 * v)} %`,
-  flatness: (v) => `${Math.round(60 * v - 60)} dB`,
-};
-const ends = computed(() =>
-  AXES.map((id, axis) => {
-    const what = word(props.layer.settings, id);
-    const { low, high } = extents.value[axis]!;
-    const said = words[what] ?? String;
-    return { low: said(Math.max(0, low)), high: said(Math.min(1, high)), what };
-  }),
-);
-
 function paint(pen: CanvasRenderingContext2D): void {
   const px = (x: number) => share(x, 0) * width.value;
   const py = (y: number) => (1 - share(y, 1)) * height.value;
   const [across, up] = columns.value as [number, number];
   const sounding = new Set(
-    (live.look.layers[props.index]?.grains ?? []).map(([place, , , , sound]) => `${sound} ${Math.round((place * length(sound)) / 0.1)}`),
+    (live.look.layers[props.index]?.grains ?? []).map(([place, , , , sound]) => `${sound} ${cell(place * length(sound))}`),
   );
   pen.fillStyle = getComputedStyle(canvas.value!).color;
   for (const point of points.value) {
-    const heard = sounding.has(`${point[0]} ${Math.round(point[1]! / 0.1)}`);
+    const heard = sounding.has(`${point[0]} ${cell(point[1]!)}`);
     pen.globalAlpha = heard ? 1 : 0.4;
     pen.beginPath();
     pen.arc(px(point[across]!), py(point[up]!), heard ? 3.5 : 2, 0, 7);
@@ -97,6 +86,8 @@ function paint(pen: CanvasRenderingContext2D): void {
   pen.lineTo(px(set.value.x), py(set.value.y) + 6);
   pen.stroke();
 }
+/** The segment that a moment in seconds lies in. */
+const cell = (seconds: number) => Math.floor(seconds / hop.value);
 const length = (sound: number) => points.value.findLast((point) => point[0] === sound)?.[1] ?? 1;
 
 const { width, height } = useDrawing(canvas, paint, [
@@ -173,7 +164,7 @@ async function speak(event: Event): Promise<void> {
         class="absolute inset-0 h-full w-full cursor-crosshair touch-none"
         role="application"
         tabindex="0"
-        :aria-label="`Map of ${points.length} segments: ${ends[0]?.what} across, ${ends[1]?.what} up. Arrow keys move the point.`"
+        :aria-label="`Map of ${points.length} segments: ${extents[0]?.what} across, ${extents[1]?.what} up. Arrow keys move the point.`"
         title="Drag the point; grains come from the segments within the ring"
         @pointerdown="down"
         @pointermove="move"
@@ -185,10 +176,14 @@ async function speak(event: Event): Promise<void> {
         failed ? "these sounds cannot be read" : "listening to every segment"
       }}</span>
       <template v-else>
-        <span class="pointer-events-none absolute bottom-0.5 left-1 text-xs text-soft">{{ ends[0]!.low }}</span>
-        <span class="pointer-events-none absolute right-1 bottom-0.5 text-xs text-soft">{{ ends[0]!.what }} {{ ends[0]!.high }}</span>
-        <span class="pointer-events-none absolute top-0.5 left-1 text-xs text-soft">{{ ends[1]!.what }} {{ ends[1]!.high }}</span>
-        <span class="pointer-events-none absolute bottom-4 left-1 text-xs text-soft">{{ ends[1]!.low }}</span>
+        <span class="pointer-events-none absolute bottom-0.5 left-1 text-xs text-soft">{{ extents[0]!.low_words }}</span>
+        <span class="pointer-events-none absolute right-1 bottom-0.5 text-xs text-soft"
+          >{{ extents[0]!.what }} {{ extents[0]!.high_words }}</span
+        >
+        <span class="pointer-events-none absolute top-0.5 left-1 text-xs text-soft"
+          >{{ extents[1]!.what }} {{ extents[1]!.high_words }}</span
+        >
+        <span class="pointer-events-none absolute bottom-4 left-1 text-xs text-soft">{{ extents[1]!.low_words }}</span>
       </template>
     </div>
     <figcaption v-if="others.length" class="mt-1 flex items-center gap-2">

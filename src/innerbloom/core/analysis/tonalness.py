@@ -7,6 +7,8 @@ of an octave so that a coloured noise does not count as tonal.
 
 from __future__ import annotations
 
+from typing import Literal
+
 import numpy as np
 import scipy.fft
 from numpy.typing import NDArray
@@ -15,6 +17,19 @@ from innerbloom.core.analysis.pitch import FRAME, RATE
 
 _NOISE_DB, _TONE_DB = -4.0, -22.0
 """Flatness of a band of noise under a Hann window, and of a band with one steady tone."""
+
+
+TONAL, NOISY = 0.66, 0.33
+"""Tonalness from which a sound is called tonal, and up to which it is called noisy."""
+
+Character = Literal["tonal", "partly tonal", "noisy"]
+
+
+def character(tonalness: float) -> Character:
+    """A word for a tonalness of 0..1."""
+    if tonalness > TONAL:
+        return "tonal"
+    return "partly tonal" if tonalness > NOISY else "noisy"
 
 
 def tonalness(frames: NDArray[np.float32]) -> float:

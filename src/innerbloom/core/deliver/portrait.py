@@ -18,17 +18,22 @@ import soxr
 from numpy.typing import NDArray
 
 from innerbloom.core.analysis.pitch import FRAME, RATE, frame_pitches
-from innerbloom.core.analysis.tonalness import tonalness
+from innerbloom.core.analysis.tonalness import character, tonalness
 from innerbloom.core.engine import ENGINE_RATE, Engine, Program
 from innerbloom.core.errors import Cancelled
 from innerbloom.core.instrument.owners import WHOLE_ID
 from innerbloom.core.performance.events import Event
+from innerbloom.core.prepare.words import MINUS, note
+from innerbloom.core.prepare.words import level as in_words
 from innerbloom.core.sound.levels import LevelMeter
 
 LOWEST, HIGHEST = 21, 108
 """The keys of a piano."""
 
 _HEARD_S = 0.6
+LOWEST_PITCHED = 29
+"""The first key of which enough periods fit a frame."""
+
 _LONGEST_WAIT_S = 3.0
 _CLEAR = 0.8
 _HALF = 0.5
@@ -50,6 +55,10 @@ class KeyPortrait:
         0 for noise to 1 for steady tones.
     cents : float or None
         How far the pitch lies from the key; None where there is no clear pitch.
+    pitched : bool
+        Whether a pitch could be told: a period of the lowest keys is too long for that.
+    words : str
+        All that as one line.
     """
 
     key: int
@@ -57,6 +66,8 @@ class KeyPortrait:
     brightness: float
     tonal: float
     cents: float | None
+    pitched: bool
+    words: str
 
 
 def portrait(
@@ -102,17 +113,24 @@ def measure_key(key: int, sound: NDArray[np.float32], tuning: float = 440.0) -> 
     meter.feed(sound)
     level = meter.integrated_lufs()
     if not math.isfinite(level):
-        return KeyPortrait(key, None, 0.0, 0.0, None)
+        return KeyPortrait(key, None, 0.0, 0.0, None, False, f"{note(key)} is silent")
     mono = sound.mean(axis=1)
     slow = soxr.resample(mono, ENGINE_RATE, RATE).astype(np.float32)
     frames = np.lib.stride_tricks.sliding_window_view(slow, FRAME)[:: FRAME // 2].copy()
     tonal = tonalness(frames)
+    cents = _cents_off(mono, frames, key, tuning)
+    pitched = key >= LOWEST_PITCHED
+    if cents is not None:
+        pitch = f"{cents:+.0f} ct".replace("-", MINUS)
+    else:
+        pitch = "no clear pitch" if pitched else "too low to measure its pitch"
+    brightness = _centroid(mono)
+    words = (
+        f"{note(key)}: {character(tonal)}, {pitch}, brightness {brightness:.0f} Hz, "
+        f"{in_words(level, 'LUFS')}"
+    )
     return KeyPortrait(
-        key,
-        round(level, 2),
-        round(_centroid(mono), 1),
-        round(tonal, 3),
-        _cents_off(mono, frames, key, tuning),
+        key, round(level, 2), round(brightness, 1), round(tonal, 3), cents, pitched, words
     )
 
 

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from innerbloom.core.analysis.mono import one_channel
 from innerbloom.core.errors import BloomError
+from innerbloom.core.pitch_names import hz_to_note
 from innerbloom.core.process.retune import nearest_in_scale
 
 MOST_NOTES = 6
@@ -38,9 +39,9 @@ class SoundingNote:
     level_db: float
     partials: tuple[float, ...]
 
-    def note(self) -> float:
-        """MIDI note number at A4 = 440 Hz."""
-        return float(69.0 + 12.0 * np.log2(self.hz / 440.0))
+    def note(self, tuning: float = 440.0) -> float:
+        """MIDI note number with a fraction."""
+        return hz_to_note(self.hz, tuning)
 
 
 @dataclass(frozen=True)

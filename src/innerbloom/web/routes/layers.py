@@ -9,6 +9,7 @@ from apiflask import APIBlueprint
 from sqlalchemy import select
 
 from innerbloom.core.declare.revisions import difference
+from innerbloom.core.deliver.portrait import KeyPortrait
 from innerbloom.core.errors import BloomError
 from innerbloom.core.instrument import chains, layering
 from innerbloom.core.instrument.catalogue import LAYER_KINDS
@@ -156,7 +157,7 @@ def portrait(instrument_id: int) -> ls.PortraitState:
     found = _portrait_job(row)
     if found is None:
         return ls.PortraitState(job=None, keys=None)
-    return ls.PortraitState(job=found.id, keys=portrait_in(services().jobs.folder(found.id)))
+    return ls.PortraitState(job=found.id, keys=_keys(found))
 
 
 @bp.post("/instruments/<int:instrument_id>/portrait")
@@ -167,9 +168,13 @@ def make_portrait(instrument_id: int) -> s.JobStarted:
     found = _portrait_job(row)
     params = {"instrument": row.id, "revision": row.revision}
     title = f"Portrait of {row.name}"
-    if found is not None and found.state in ("queued", "done"):
+    if found is not None and (found.state == "queued" or _keys(found) is not None):
         return s.JobStarted(job=found.id)
     return s.JobStarted(job=services().jobs.submit("portrait", title, params, as_file(row.content)))
+
+
+def _keys(job: JobRow) -> list[KeyPortrait] | None:
+    return portrait_in(services().jobs.folder(job.id))
 
 
 def _portrait_job(row: Document) -> JobRow | None:

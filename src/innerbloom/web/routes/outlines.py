@@ -10,9 +10,11 @@ from apiflask import APIBlueprint
 from numpy.typing import NDArray
 from sqlalchemy import select
 
+from innerbloom.core.analysis.segments import HOP_S
 from innerbloom.core.declare.sound import Sound
 from innerbloom.core.layers.cloud import segment_map
-from innerbloom.core.layers.cloud.parameters import DESCRIBED
+from innerbloom.core.layers.cloud.axes import axes_of
+from innerbloom.core.layers.spectral import matching_of
 from innerbloom.core.materials.spectrum.document import SpectrumDocument
 from innerbloom.core.materials.spectrum.envelope import outlines
 from innerbloom.core.materials.spectrum.files import read_spectrum
@@ -38,7 +40,7 @@ bp = APIBlueprint("outlines", __name__, url_prefix="/api")
 def segments(json_data: ss.SegmentsAsked) -> ss.SegmentsOut:
     """What the segments of some sounds sound like, for the map that grains are chosen on."""
     found = segment_map(json_data.sounds, DiskMaterials(services().files))
-    return ss.SegmentsOut(described=list(DESCRIBED), points=found.round(4).tolist())
+    return ss.SegmentsOut(axes=axes_of(found), hop_s=HOP_S, points=found.round(4).tolist())
 
 
 def _outline(store: SpectrumStore, sound: Sound, place: float) -> NDArray[np.float64] | None:
@@ -80,8 +82,9 @@ def morph(json_data: ss.MorphAsked) -> ss.MorphPicture:
     hz = column_hz()
     ready = all(one is not None for one in asked)
     picture = ss.MorphPicture(
-        ready=ready, hz=hz.round(1).tolist(), sounds=[], between=[], shares=[]
-    )
+        ready=ready, hz=hz.round(1).tolist(), sounds=[], between=[], shares=[],
+        matching=matching_of(json_data.matching, json_data.sounds),
+    )  # fmt: skip
     if not ready:
         for sound, outline in zip(json_data.sounds, asked, strict=True):
             if outline is None:

@@ -13,6 +13,7 @@ from innerbloom.core.analysis.loops import find_loops
 from innerbloom.core.analysis.pictures import Sounding, spectrum_tile, wave_tile
 from innerbloom.core.analysis.track import HOP_S, pitch_track, root_of, stability_cents, steadiest
 from innerbloom.core.errors import BloomError
+from innerbloom.core.pitch_names import hz_to_note, note_to_hz
 from innerbloom.core.prepare.clip import Clip
 from innerbloom.core.prepare.looping import loop_of
 from innerbloom.core.prepare.recipe import parse_step
@@ -23,7 +24,7 @@ from innerbloom.core.sound.peaks import reduce_pairs
 from innerbloom.core.sound.sampler import read_sampler
 from innerbloom.web import bench_schemas as b
 from innerbloom.web import schemas as s
-from innerbloom.web.services import services
+from innerbloom.web.services import services, settings
 
 bp = APIBlueprint("pictures", __name__, url_prefix="/api/sounds/<string(length=64):digest>")
 
@@ -110,10 +111,11 @@ def pitch(digest: str, query_data: b.PitchIn) -> b.PitchOut:
     begin = first / source.rate
     return b.PitchOut(
         start=begin, hop=hop, root=root, confidence=confidence,
-        notes=[None if np.isnan(note) else round(float(note), 4) for note in track.notes],
+        hz=[round(float(hz), 3) if hz > 0 else None for hz in track.hz],
         stability_cents=stability_cents(track),
         steadiest=None if best is None else b.SteadiestOut(
-            start=begin + best.start_s, end=begin + best.end_s, note=best.note,
+            start=begin + best.start_s, end=begin + best.end_s,
+            note=hz_to_note(note_to_hz(best.note), settings().tuning),
             spread_cents=best.spread_cents, confidence=best.confidence,
         ),
     )  # fmt: skip
@@ -210,7 +212,7 @@ def notes(digest: str, query_data: b.StretchIn) -> b.NotesOut:
     chord = find_notes(samples, source.rate)
     found = [
         b.NoteFound(
-            note=round(one.note(), 4),
+            note=round(one.note(settings().tuning), 4),
             hz=round(one.hz, 3),
             level_db=round(one.level_db, 1),
             partials=len(one.partials),

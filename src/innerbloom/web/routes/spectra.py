@@ -7,6 +7,8 @@ from apiflask import APIBlueprint, HTTPError
 from flask import Response, send_file
 
 from innerbloom.core.declare.spectrum_settings import Analysis
+from innerbloom.core.instrument.auditions import audition_spectrum
+from innerbloom.core.instrument.document import Instrument
 from innerbloom.core.materials.spectrum.document import KIND as SPECTRUM
 from innerbloom.core.materials.spectrum.document import WORDS, SpectrumDocument, parse_spectrum
 from innerbloom.core.materials.spectrum.files import SUFFIX
@@ -72,6 +74,14 @@ def _start(document: SpectrumDocument, *, on_shelf: bool) -> str:
     params = {"tuning": settings().tuning, "origin": origin}
     files = as_file(document.model_dump(mode="json"))
     return services().jobs.submit("spectrum", document.name, params, files)
+
+
+@bp.get("/recordings/<int:recording_id>/spectrum/audition")
+@bp.output(Instrument)
+def audition(recording_id: int) -> Instrument:
+    """An instrument that plays the spectrum as its settings are now."""
+    document = _document(recording_id)
+    return audition_spectrum(document.name, document.sound)
 
 
 @bp.get("/spectra/words")

@@ -11,6 +11,8 @@ from flask import Response, json, send_file
 
 from innerbloom.core.declare.sound import MAX_STRETCH_S
 from innerbloom.core.errors import BloomError
+from innerbloom.core.instrument.auditions import audition_table
+from innerbloom.core.instrument.document import Instrument
 from innerbloom.core.materials.wavetable import declare
 from innerbloom.core.materials.wavetable.document import KIND as WAVETABLE
 from innerbloom.core.materials.wavetable.document import (
@@ -98,6 +100,15 @@ def _origin(document: TableDocument) -> dict[str, str]:
     used = [one.recording for one in sounds_in(document) if one.recording]
     rows = (recordings.with_digest(database(), digest) for digest in used)
     return recordings.origin_of(next((row for row in rows if row is not None), None))
+
+
+@bp.get("/recordings/<int:recording_id>/table/audition")
+@bp.input(ts.AuditionAsked, location="query")
+@bp.output(Instrument)
+def audition(recording_id: int, query_data: ts.AuditionAsked) -> Instrument:
+    """An instrument that plays the table as its recipe is now."""
+    document = _document(recording_id)
+    return audition_table(document.name, _store().key(document), query_data.place)
 
 
 @bp.get("/tables/words")

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
+from innerbloom.core.declare.sound import Sound
 from innerbloom.core.layers.kind import LayerKind, Prepared
 from innerbloom.core.layers.preparing import even_steps, sounds_of
 from innerbloom.core.layers.spectral.parameters import MOST_ON_PATH, SPECTRAL
@@ -13,17 +15,16 @@ from innerbloom.core.materials.protocol import Materials
 from innerbloom.core.materials.spectrum.prepared import Matching, SpectrumRequest, noise_bands
 
 
-def matching_of(layer: Any) -> Matching:
-    """How the partials of a spectral layer's sounds find each other."""
-    asked: Matching | str = layer.settings.matching
+def matching_of(asked: str, sounds: Sequence[Sound]) -> Matching:
+    """How the partials of sounds find each other: as ``asked``, or as the sounds suggest."""
     if asked != "by itself":
         return asked  # type: ignore[return-value]
-    rooted = all(sound.root is not None for sound in layer.sounds)
+    rooted = all(sound.root is not None for sound in sounds)
     return "by ratio" if rooted else "by frequency"
 
 
 def _prepare(layer: Any, materials: Materials) -> Prepared:
-    sounds, matching = sounds_of(layer), matching_of(layer)
+    sounds, matching = sounds_of(layer), matching_of(layer.settings.matching, layer.sounds)
     # the noise that bands are made of comes last
     made = (*(materials.get(SpectrumRequest.of(one, matching)) for one in sounds), noise_bands())
     return Prepared(made, path=even_steps(layer.path), drawn_filter=even_steps(layer.drawn_filter))
