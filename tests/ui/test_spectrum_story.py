@@ -56,7 +56,7 @@ def pick(page: Page, name: str) -> None:
 def test_a_recording_is_taken_apart_and_heard_by_parts(page, spectra):
     page.goto(f"{spectra.url}/bench/{spectra.taken['struck']}")
     page.get_by_role("button", name="Spectrum", exact=True).click()
-    summary = page.get_by_test_id("spectrum-summary")
+    summary = page.get_by_test_id("bench-summary")
     expect(summary).to_contain_text("partials", timeout=60_000)
     assert violations(page) == []
     rule = parameter(page, "partials")

@@ -1,38 +1,40 @@
 <script setup lang="ts">
 /** Bench: what in this recording can I use? */
 import { useLocalStorage } from "@vueuse/core";
-import { computed, ref, shallowRef, watch } from "vue";
+import { computed, ref, watch } from "vue";
 import { useRoute, useRouter } from "vue-router";
 
 import { api, wanted } from "../../api/client";
-import { type LoopFound, number, type Pitch } from "../../api/types";
-import EditableName from "../../controls/EditableName.vue";
+import { type LoopFound, number } from "../../api/types";
 import Segments from "../../controls/Segments.vue";
-import { type Face, useBench } from "../../stores/bench";
+import { useBench } from "../../stores/bench";
 import { useShortcuts } from "../../frame/shortcuts";
 import { useField } from "../../stores/field";
 import { useShelf } from "../../stores/shelf";
-import { useInstrument } from "../../stores/instrument";
-import { useJobs } from "../../stores/jobs";
 import { useLive } from "../../stores/live";
 import { useNotices } from "../../stores/notices";
 import { usePieces } from "../../stores/pieces";
 import { useProject } from "../../stores/project";
-import { hertzOf, noteOf } from "../../theme/words";
+import { noteOf } from "../../theme/words";
+import BenchHeader from "./BenchHeader.vue";
 import CopyDialog from "./CopyDialog.vue";
+import { useHearing } from "./hearing";
+import KeepMaterial from "./KeepMaterial.vue";
 import LoopsFound from "./LoopsFound.vue";
+import MakeMore from "./MakeMore.vue";
 import { marksOf, onRecording } from "./marks";
 import NotesPanel from "./NotesPanel.vue";
 import Overview from "./Overview.vue";
 import type { Shown } from "./picture";
+import { usePitchInView } from "./pitchInView";
 import PictureSettings, { type Settings } from "./PictureSettings.vue";
 import PiecesPanel from "./PiecesPanel.vue";
 import RecipePanel from "./RecipePanel.vue";
 import RootPanel from "./RootPanel.vue";
 import SeamPanel from "./SeamPanel.vue";
-import SpectrumButton from "./SpectrumButton.vue";
-import TableDialog from "./TableDialog.vue";
 import SoundPicture from "./SoundPicture.vue";
+import WorkState from "./WorkState.vue";
+import { useZoom } from "./zoom";
 
 const route = useRoute();
 const router = useRouter();
@@ -40,16 +42,12 @@ const bench = useBench();
 const field = useField();
 const shelf = useShelf();
 const live = useLive();
-const jobs = useJobs();
 const pieces = usePieces();
 const project = useProject();
 const settings = useLocalStorage<Settings>("bloom-bench-picture", { axis: "log", low: -95, high: -20, pitch: true });
-const view = ref({ from: 0, to: 1 });
-const pitch = shallowRef<Pitch | null>(null);
 const room = ref<number | null>(null);
 const copying = ref(false);
-const tabling = ref(false);
-const keptId = ref<number | null>(null);
+const keeping = ref<InstanceType<typeof KeepMaterial>>();
 const seamPanel = ref<InstanceType<typeof SeamPanel>>();
 
 /** What the picture shows: a stage, or the recording where a step or pieces lie on that. */
@@ -60,22 +58,22 @@ const stage = computed(() => {
   const m = bench.recording.measured;
   return { ...one, ...m, key: bench.recording.digest, frames: Math.round(m.duration_s * m.rate), loops: [], root_how: "found" };
 });
+const { view, look, whole } = useZoom(() => stage.value?.frames);
+const { at: heardAt, isTone, listen, listenTone, turnTo } = useHearing(stage);
 const duration = computed(() => stage.value?.duration_s ?? 0);
 const shown = computed<Shown | null>(() =>
   stage.value ? { key: stage.value.key, frames: stage.value.frames, rate: stage.value.rate, ...view.value } : null,
 );
+const pitch = usePitchInView(shown);
 const loudest = computed(() => 10 ** (Math.max(-50, stage.value?.peak_dbfs ?? 0) / 20));
 const marks = computed(() =>
   bench.face === "step" && !pieces.open && (bench.ready || onRecording(bench.step)) ? marksOf(bench.step, duration.value) : null,
 );
-const heardAt = computed(() => (live.listeningTo === stage.value?.key ? live.look.listening : null));
 const isLoop = computed(() => bench.ready && bench.face === "step" && bench.step?.do === "loop" && !pieces.open);
 const isNotes = computed(() => bench.ready && bench.face === "step" && bench.step?.do === "notes" && !pieces.open);
 const currentLoop = computed(() =>
   isLoop.value ? { start: number(bench.step!, "start"), end: number(bench.step!, "end") || duration.value } : null,
 );
-const line = computed(() => shelf.byId.get(bench.recording?.id ?? -1));
-const job = computed(() => jobs.jobs.find(({ id }) => id === bench.working));
 const subtitle = computed(() => {
   if (pieces.open) return "the recording, in pieces";
   if (!bench.ready && bench.working) return "as it was, until the steps are done";
@@ -94,7 +92,6 @@ watch(
     if (!id && found) return void router.replace(`/bench/${found.id}`);
     if (id && Number(id) !== bench.recording?.id) {
       pieces.end();
-      keptId.value = null;
       if (!(await bench.open(Number(id)))) await router.replace("/field");
     } else if (id) void bench.look();
   },
@@ -107,87 +104,20 @@ watch(
   stage,
   (now) => {
     if (!now || now.key === before.key) return;
-    if (now.frames !== before.frames) view.value = { from: 0, to: now.frames };
+    if (now.frames !== before.frames) whole();
     before = { key: now.key, frames: now.frames };
   },
   { immediate: true },
 );
 
-function look(from: number, to: number): void {
-  const frames = stage.value?.frames ?? 1;
-  const span = Math.min(frames, Math.max(24, to - from));
-  const start = Math.min(frames - span, Math.max(0, from + (to - from - span) / 2));
-  view.value = { from: start, to: start + span };
-}
-
-let pitchAsked = 0;
-let pitchTimer: ReturnType<typeof setTimeout> | undefined;
-watch(
-  [() => stage.value?.key, view, () => settings.value.pitch],
-  () => {
-    clearTimeout(pitchTimer);
-    pitchTimer = setTimeout(askPitch, pitch.value ? 220 : 0);
-  },
-  { deep: true },
-);
-watch(
-  () => stage.value?.key,
-  () => (pitch.value = null),
-);
-
-async function askPitch(): Promise<void> {
-  const now = shown.value;
-  if (!now) return;
-  const number = ++pitchAsked;
-  const query = { start: now.from / now.rate, end: now.to / now.rate, most: 1_000 };
-  try {
-    const found = await wanted(api.GET("/api/sounds/{digest}/pitch", { params: { path: { digest: now.key }, query } }));
-    if (number === pitchAsked) pitch.value = found;
-  } catch {
-    if (number === pitchAsked) pitch.value = null;
-  }
-}
-
 // -- hearing -------------------------------------------------------------------
-
-/** Before and after are heard equally loud. */
-function gainFor(key: string): number {
-  const [own, other] = [bench.recording?.measured.lufs, bench.after?.lufs];
-  if (key !== bench.recording?.digest || own === null || own === undefined || other === null || other === undefined) return 0;
-  return Math.max(-40, Math.min(24, other - own));
-}
-
-function listen(at: number): void {
-  if (stage.value) live.listen(stage.value.key, at, { gain: gainFor(stage.value.key) });
-}
 
 function toggleListening(): void {
   if (live.listeningTo) return live.hush();
   if (isLoop.value) return seamPanel.value?.listen();
-  if (bench.face === "step" && bench.step?.do === "tone") return listenTone();
+  if (isTone.value) return listenTone();
   const first = marks.value?.keeps ? marks.value.edges[0]!.at : Math.max(0, view.value.from / (stage.value?.rate ?? 1));
   listen(first);
-}
-
-function listenTone(): void {
-  const step = bench.step!;
-  const place = number(step, "place");
-  const hz = hertzOf(number(step, "note"), project.settings.tuning);
-  live.listen(stage.value!.key, place, { cycle: { place, hz, cycles: number(step, "cycles") } });
-}
-
-function turnTo(face: Face): void {
-  const heard = live.listeningTo === stage.value?.key && live.look.listening !== null;
-  pieces.end();
-  bench.turnTo(face);
-  if (heard) void afterTurning();
-}
-
-/** What is listened to goes on after the switch, as loud as before. */
-async function afterTurning(): Promise<void> {
-  const place = live.look.listening ?? 0;
-  await bench.look();
-  if (stage.value) listen(Math.min(place, Math.max(0, duration.value - 0.1)));
 }
 
 // -- changing ------------------------------------------------------------------
@@ -226,42 +156,6 @@ function takeLoop(loop: LoopFound): void {
   );
 }
 
-async function toneHere(): Promise<void> {
-  const loop = bench.steps.findIndex((one) => one.do === "loop");
-  const place = loop >= 0 ? number(bench.steps[loop]!, "start") : (heardAt.value ?? view.value.from / (stage.value?.rate ?? 1));
-  const root = bench.after?.root_hz;
-  const note = root ? Math.round(noteOf(root, project.settings.tuning)) : 48;
-  const tone = { do: "tone", on: true, place, note: Math.min(115, Math.max(12, note)), cycles: 1, seconds: 2 };
-  // the loop shrinks to the tone: it stays in the recipe no longer
-  await bench.store([...bench.steps.filter((one) => one.do !== "loop" && one.do !== "tone"), tone], "Tone");
-  bench.choose(bench.steps.length - 1);
-}
-
-function keep(): void {
-  const name = bench.recording!.name;
-  const made = bench.steps.some((one) => one.do === "tone")
-    ? "tone"
-    : bench.steps.some((one) => one.do === "loop" && one.on)
-      ? "loop"
-      : "clip";
-  void bench.keep([{ name: `${name}, ${made}` }], kept);
-}
-
-async function kept(ids: number[]): Promise<void> {
-  await field.load();
-  keptId.value = ids.length === 1 ? ids[0]! : null;
-  const words = ids.length === 1 ? `'${shelf.byId.get(ids[0]!)?.name}' is on the shelf.` : `${ids.length} materials are on the shelf.`;
-  useNotices().say(words);
-}
-
-async function grow(): Promise<void> {
-  const found = shelf.byId.get(keptId.value ?? -1);
-  const id = found ? await field.grow(found, 0) : null;
-  if (id === null) return;
-  await useInstrument().list();
-  await router.push(`/instrument/${id}`);
-}
-
 /** The root dragged on the picture, to the cent. */
 async function giveRoot(hz: number): Promise<void> {
   const note = Math.round(100 * noteOf(hz, project.settings.tuning)) / 100;
@@ -298,22 +192,7 @@ useShortcuts({ undo: () => back("undo"), redo: () => back("redo"), listen: toggl
 <template>
   <div v-if="bench.recording && shown && stage" class="flex h-full">
     <section class="flex min-w-0 flex-1 flex-col px-6 pt-3 pb-3" aria-label="Bench">
-      <div class="flex items-center gap-1">
-        <h1 class="flex min-w-0 font-serif text-xl leading-tight">
-          <EditableName :name="bench.recording.name" what="recording" @rename="rename" />
-        </h1>
-        <span class="min-w-0 flex-1 truncate pt-1.5 pl-2 font-serif text-base text-soft italic">{{ subtitle }}</span>
-        <button class="quiet" :disabled="!bench.undoLabel" :title="`Undo ${bench.undoLabel ?? ''} (Ctrl Z)`" @click="bench.back('undo')">
-          Undo
-        </button>
-        <button
-          class="quiet"
-          :disabled="!bench.redoLabel"
-          :title="`Redo ${bench.redoLabel ?? ''} (Ctrl Shift Z)`"
-          @click="bench.back('redo')"
-        >
-          Redo
-        </button>
+      <BenchHeader :name="bench.recording.name" what="recording" :subtitle="subtitle" :revised="bench" @rename="rename">
         <PictureSettings v-model="settings" />
         <button
           class="quiet"
@@ -334,7 +213,7 @@ useShortcuts({ undo: () => back("undo"), redo: () => back("redo"), listen: toggl
           ]"
           @update:model-value="turnTo"
         />
-      </div>
+      </BenchHeader>
       <p
         v-for="remark in pieces.open ? [] : (bench.recording.measured.remarks ?? [])"
         :key="remark"
@@ -364,23 +243,13 @@ useShortcuts({ undo: () => back("undo"), redo: () => back("redo"), listen: toggl
           @split="split"
           @nudge="nudge"
         />
-        <p v-if="bench.problem" class="floating absolute inset-x-6 top-3 border-l-4 border-l-bad px-4 py-2" role="alert">
-          <strong class="text-bad">Not done. </strong>{{ bench.problem }}
-        </p>
-        <div
-          v-else-if="bench.working && job"
-          class="floating absolute right-2 bottom-7 z-20 flex items-center gap-2 px-3 py-1 text-xs"
-          role="status"
-        >
-          <span>working</span><progress class="h-1 w-20" :value="job.progress" aria-label="Working on the steps" />
-          <button class="quiet !py-0" @click="jobs.cancel(bench.working!)">Cancel</button>
-        </div>
+        <WorkState :problem="bench.problem" :working="bench.working" word="working" label="Working on the steps" />
       </div>
       <PiecesPanel
         v-if="pieces.open"
         class="mt-2 h-44 shrink-0"
         @show="(a, z) => look((a - 0.3 * (z - a)) * shown!.rate, (z + 0.3 * (z - a)) * shown!.rate)"
-        @kept="kept"
+        @kept="keeping?.kept($event)"
       />
       <SeamPanel
         v-else-if="isLoop"
@@ -393,15 +262,7 @@ useShortcuts({ undo: () => back("undo"), redo: () => back("redo"), listen: toggl
       />
       <div v-else class="mt-2 flex shrink-0 items-center gap-2">
         <button class="action" title="Enter; a click on the picture listens from there" @click="toggleListening">
-          {{
-            live.listeningTo
-              ? "Stop"
-              : marks?.keeps
-                ? "Listen to the region"
-                : bench.step?.do === "tone" && bench.face === "step"
-                  ? "Listen to the tone"
-                  : "Listen"
-          }}
+          {{ live.listeningTo ? "Stop" : marks?.keeps ? "Listen to the region" : isTone ? "Listen to the tone" : "Listen" }}
         </button>
         <span class="text-soft"
           >{{ marks ? `Drag on the waveform to set ${marks.word}` : "Click to listen from there" }}; wheel zooms, drag the spectrogram to
@@ -414,32 +275,11 @@ useShortcuts({ undo: () => back("undo"), redo: () => back("redo"), listen: toggl
         <RecipePanel :duration="duration" :longest-crossfade="isLoop ? room : null" @nudge="nudge" @copy="copying = true" />
         <LoopsFound v-if="isLoop" :sound-key="stage.key" :from="0" :to="Math.min(duration, 180)" :current="currentLoop" @take="takeLoop" />
         <NotesPanel v-if="isNotes" :sound-key="stage.key" :from="0" :to="duration" />
-        <div v-if="!bench.steps.some((one) => one.do === 'loop' || one.do === 'tone')" class="flex flex-wrap gap-2">
-          <button class="action" title="Loops that close, ranked" @click="bench.add('loop')">Find loops</button>
-          <button class="action" title="Any sound becomes a tone: a loop shrunk to one cycle of a note" @click="toneHere">
-            Make a tone
-          </button>
-          <button class="action" title="Frames along the recording, to be swept by hand or by anything" @click="tabling = true">
-            Wavetable
-          </button>
-          <SpectrumButton :recording="bench.recording.id" word="Spectrum" />
-          <TableDialog :open="tabling" :recordings="line ? [line] : []" @close="tabling = false" />
-        </div>
-        <button v-else-if="isLoop" class="action self-start" title="Shrink the loop to one cycle of a note" @click="toneHere">
-          Shrink to a tone
-        </button>
+        <MakeMore :at="heardAt ?? view.from / stage.rate" :shrinks="isLoop" />
       </div>
       <div class="flex shrink-0 flex-col gap-2 border-t border-hairline px-5 pt-2 pb-3">
         <RootPanel :stage="bench.after" :pitch="pitch" />
-        <button
-          class="action-main py-2"
-          :disabled="!!bench.problem || !bench.after"
-          title="Put what the recipe makes on the shelf, with its recipe"
-          @click="keep"
-        >
-          Keep as material
-        </button>
-        <button v-if="keptId !== null" class="action py-1.5" @click="grow">Grow an instrument from it</button>
+        <KeepMaterial ref="keeping" />
       </div>
     </aside>
     <CopyDialog :open="copying" @close="copying = false" />

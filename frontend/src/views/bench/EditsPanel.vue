@@ -1,8 +1,9 @@
 <script setup lang="ts">
 /** What is done to the frames of a wavetable, one step after another. */
-import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/vue";
 import { computed, ref } from "vue";
 
+import MenuButton from "../../controls/MenuButton.vue";
+import MenuChoice from "../../controls/MenuChoice.vue";
 import { field, type TableStep, type Value } from "../../api/types";
 import DeclaredControls from "../../controls/DeclaredControls.vue";
 import { spoken } from "../../controls/scale";
@@ -19,7 +20,7 @@ const frames = computed(() => table.made?.frames ?? 1);
 const menuAt = ref({ top: "0", right: "0" });
 const MENU_ROOM = 440;
 
-function placeMenu(event: MouseEvent | KeyboardEvent): void {
+function placeMenu(event: Event): void {
   const { bottom, right } = (event.currentTarget as Element).getBoundingClientRect();
   menuAt.value = { top: `${Math.max(48, Math.min(bottom + 4, innerHeight - MENU_ROOM))}px`, right: `${innerWidth - right}px` };
 }
@@ -84,22 +85,21 @@ function swapped(all: number[], one: number, other: number): number[] {
   <section aria-label="Edits">
     <div class="flex items-baseline justify-between">
       <h2 class="font-serif text-lg">Then</h2>
-      <Menu as="div" class="relative">
-        <MenuButton class="quiet text-focus" @click="placeMenu" @keydown="placeMenu">+ Edit</MenuButton>
-        <MenuItems class="floating fixed z-30 w-72 py-1 outline-none" :style="menuAt">
-          <MenuItem v-for="kind in kinds" :key="kind.id" v-slot="{ active }"
-            ><button class="item !py-1" :class="{ active }" @click="addKind(kind.id)">
-              <span class="font-medium">{{ kind.name }}</span> <span class="text-soft">{{ kind.help }}</span>
-            </button></MenuItem
-          >
-          <p class="mt-1 border-t border-hairline px-4 pt-1.5 text-xs text-soft">frame {{ table.chosen + 1 }} and the order</p>
-          <MenuItem v-for="one in ORDER" :key="one.word" v-slot="{ active }" :disabled="frames < one.least"
-            ><button class="item !py-1" :class="{ active }" :title="one.help" @click="arrange(one.word, one.change)">
-              {{ one.word }}
-            </button></MenuItem
-          >
-        </MenuItems>
-      </Menu>
+      <MenuButton word="+ Edit" button-class="quiet text-focus" list-class="fixed w-72" @open="placeMenu" :list-style="menuAt">
+        <MenuChoice v-for="kind in kinds" :key="kind.id" @click="addKind(kind.id)" class="!py-1"
+          ><span class="font-medium">{{ kind.name }}</span> <span class="text-soft">{{ kind.help }}</span></MenuChoice
+        >
+        <p class="mt-1 border-t border-hairline px-4 pt-1.5 text-xs text-soft">frame {{ table.chosen + 1 }} and the order</p>
+        <MenuChoice
+          v-for="one in ORDER"
+          :key="one.word"
+          :disabled="frames < one.least"
+          :title="one.help"
+          @click="arrange(one.word, one.change)"
+          class="!py-1"
+          >{{ one.word }}</MenuChoice
+        >
+      </MenuButton>
     </div>
     <p v-if="!steps.length" class="text-soft">Nothing is done to the frames yet.</p>
     <ol>

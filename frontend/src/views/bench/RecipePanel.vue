@@ -1,8 +1,9 @@
 <script setup lang="ts">
 /** The recipe: its steps in order, each opened to be set; add, reorder, mute, remove, copy. */
-import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/vue";
 import { computed, ref } from "vue";
 
+import MenuButton from "../../controls/MenuButton.vue";
+import MenuChoice from "../../controls/MenuChoice.vue";
 import { useBench } from "../../stores/bench";
 import { useNotices } from "../../stores/notices";
 import StepControls from "./StepControls.vue";
@@ -56,17 +57,10 @@ async function read(event: Event): Promise<void> {
       <h2 class="font-serif text-lg">Recipe</h2>
       <span class="flex">
         <button class="quiet text-focus" title="Lay these steps over other recordings" @click="emit('copy')">Use on others</button>
-        <Menu as="div" class="relative">
-          <MenuButton class="quiet text-soft">More</MenuButton>
-          <MenuItems class="floating absolute right-0 z-20 mt-1 w-48 py-1 outline-none">
-            <MenuItem v-slot="{ active }"
-              ><a class="item" :class="{ active }" :href="`/api/recordings/${bench.recording?.id}/bench/recipe`" download
-                >Save the recipe</a
-              ></MenuItem
-            >
-            <MenuItem v-slot="{ active }"><button class="item" :class="{ active }" @click="file?.click()">Open a recipe</button></MenuItem>
-          </MenuItems>
-        </Menu>
+        <MenuButton word="More" button-class="quiet text-soft" list-class="right-0 mt-1 w-48">
+          <MenuChoice :href="`/api/recordings/${bench.recording?.id}/bench/recipe`" download>Save the recipe</MenuChoice>
+          <MenuChoice @click="file?.click()">Open a recipe</MenuChoice>
+        </MenuButton>
         <input ref="file" type="file" accept=".json" hidden aria-label="Recipe to open" data-testid="recipe-file" @change="read" />
       </span>
     </div>
@@ -131,16 +125,11 @@ async function read(event: Event): Promise<void> {
         />
       </li>
     </ol>
-    <Menu as="div" class="relative mt-1">
-      <MenuButton class="quiet text-focus">+ Step</MenuButton>
-      <MenuItems class="floating absolute left-0 z-20 max-h-80 w-72 overflow-auto py-1 outline-none">
-        <template v-for="group in groups" :key="group.name">
-          <p class="px-4 pt-1.5 text-xs text-soft">{{ group.name }}</p>
-          <MenuItem v-for="kind in group.kinds" :key="kind.id" v-slot="{ active }">
-            <button class="item" :class="{ active }" :title="kind.help" @click="bench.add(kind.id)">{{ kind.name }}</button>
-          </MenuItem>
-        </template>
-      </MenuItems>
-    </Menu>
+    <MenuButton word="+ Step" button-class="quiet text-focus" list-class="left-0 max-h-80 w-72" class="mt-1">
+      <template v-for="group in groups" :key="group.name">
+        <p class="px-4 pt-1.5 text-xs text-soft">{{ group.name }}</p>
+        <MenuChoice v-for="kind in group.kinds" :key="kind.id" :title="kind.help" @click="bench.add(kind.id)">{{ kind.name }}</MenuChoice>
+      </template>
+    </MenuButton>
   </section>
 </template>

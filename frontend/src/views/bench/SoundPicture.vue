@@ -3,16 +3,17 @@
 import { computed, ref, shallowRef, watch } from "vue";
 
 import type { Onsets, Pitch } from "../../api/types";
-import { frequencyAt, frequencyMarks, frequencyShare, timeMarks } from "../../charts/axes";
+import { frequencyMarks, frequencyShare, timeMarks } from "../../charts/axes";
 import { token } from "../../charts/peaks";
 import { Painter, palette } from "../../charts/spectrumColours";
 import { Tiles } from "../../charts/tiles";
 import { useDrawing } from "../../composables/drawing";
-import { useProject } from "../../stores/project";
 import { useLight } from "../../theme/light";
-import { noteName, noteOf } from "../../theme/words";
+import EdgeHandles from "./EdgeHandles.vue";
 import type { Marks } from "./marks";
+import PictureMarks from "./PictureMarks.vue";
 import type { Settings } from "./PictureSettings.vue";
+import RootLine from "./RootLine.vue";
 import {
   type Area,
   drawOnsetStrength,
@@ -50,7 +51,6 @@ const emit = defineEmits<{
 
 const canvas = ref<HTMLCanvasElement>();
 const { light } = useLight();
-const project = useProject();
 const painter = new Painter();
 const tiles = new Tiles(() => ask());
 const colours = shallowRef<Uint32Array>(new Uint32Array(256));
@@ -70,20 +70,6 @@ const marksInView = computed(() => timeMarks(seconds(props.shown.from), seconds(
 const hertz = computed(() => frequencyMarks(props.shown.rate, props.settings.axis));
 const x = (at: number) => xOf(props.shown, width.value, at * props.shown.rate);
 const yOf = (hz: number) => spectrum.value.top + spectrum.value.height * (1 - frequencyShare(hz, props.shown.rate, props.settings.axis));
-/** Labels stand inside their region, or outside where it is narrow, one lower so that they never meet. */
-function labelPlace(index: number): string {
-  const [one, other] = props.marks!.edges;
-  const narrow = other !== undefined && x(other.at) - x(one!.at) < 150;
-  const inside = index === 1 ? "right-2.5" : "left-2.5";
-  const outside = index === 1 ? "left-2.5" : "right-2.5";
-  const at = x(props.marks!.edges[index]!.at);
-  const cut = outside === "left-2.5" ? at > width.value - 80 : at < 80;
-  const row = props.marks!.keeps ? (narrow && index === 1 ? "bottom-7" : "bottom-1") : narrow && index === 1 ? "top-7" : "top-1";
-  return `${row} ${narrow && !cut ? outside : inside}`;
-}
-
-const inView = (at: number) => x(at) >= -1 && x(at) <= width.value + 1;
-
 function paint(pen: CanvasRenderingContext2D): void {
   pen.fillStyle = token("sheet");
   for (const area of [wave.value, spectrum.value]) pen.fillRect(0, area.top, area.width, area.height);
@@ -225,44 +211,6 @@ function key(event: KeyboardEvent): void {
   event.stopPropagation();
   moves[event.key]!();
 }
-
-const draggedRoot = ref<number | null>(null);
-const shownRoot = computed(() => draggedRoot.value ?? props.rootHz ?? project.settings.tuning);
-const rootName = computed(() => noteName(noteOf(shownRoot.value, project.settings.tuning)));
-
-function grabRoot(event: PointerEvent): void {
-  (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
-  draggedRoot.value = props.rootHz;
-}
-
-function moveRoot(event: PointerEvent): void {
-  if (draggedRoot.value === null) return;
-  event.stopPropagation();
-  const share = 1 - (place(event).y - spectrum.value.top) / spectrum.value.height;
-  draggedRoot.value = Math.min(12_000, Math.max(16, frequencyAt(share, props.shown.rate, props.settings.axis)));
-}
-
-function dropRoot(): void {
-  const hz = draggedRoot.value;
-  draggedRoot.value = null;
-  if (hz !== null && props.rootHz && Math.abs(Math.log2(hz / props.rootHz)) > 1e-4) emit("root", hz);
-}
-
-function rootKey(event: KeyboardEvent): void {
-  const way = { ArrowUp: 1, ArrowDown: -1 }[event.key];
-  if (!way || !props.rootHz) return;
-  event.preventDefault();
-  event.stopPropagation();
-  emit("root", props.rootHz * 2 ** ((way * (event.shiftKey ? 1 : 0.01)) / 12));
-}
-
-function edgeKey(event: KeyboardEvent, id: string): void {
-  const way = event.key === "ArrowLeft" ? -1 : event.key === "ArrowRight" ? 1 : 0;
-  if (!way) return;
-  event.preventDefault();
-  event.stopPropagation();
-  emit("nudge", id, event.altKey ? "zero" : event.shiftKey ? "sample" : "ms", way);
-}
 </script>
 
 <template>
@@ -283,60 +231,14 @@ function edgeKey(event: KeyboardEvent, id: string): void {
   >
     <canvas ref="canvas" class="absolute inset-0 h-full w-full" aria-hidden="true" />
     <div class="pointer-events-none absolute inset-0 overflow-hidden">
-      <template v-if="marks && marks.edges.length === 2">
-        <template v-if="marks.keeps">
-          <i
-            class="absolute left-0 bg-[color-mix(in_srgb,var(--paper)_78%,transparent)]"
-            :style="{ top: 0, height: `${wave.height}px`, width: `${Math.max(0, x(marks.edges[0]!.at))}px` }"
-          />
-          <i
-            class="absolute right-0 bg-[color-mix(in_srgb,var(--paper)_78%,transparent)]"
-            :style="{ top: 0, height: `${wave.height}px`, left: `${Math.max(0, x(marks.edges[1]!.at))}px` }"
-          />
-        </template>
-        <i
-          v-else
-          class="absolute"
-          :style="{
-            top: 0,
-            height: `${wave.height}px`,
-            left: `${x(marks.edges[0]!.at)}px`,
-            width: `${Math.max(0, x(marks.edges[1]!.at) - x(marks.edges[0]!.at))}px`,
-            background: `color-mix(in srgb, var(--${marks.colour}) 16%, transparent)`,
-          }"
-        />
-        <svg class="absolute inset-0 h-full w-full" aria-hidden="true">
-          <polygon
-            v-if="marks.fadeIn"
-            :points="`${x(marks.edges[0]!.at)},0 ${x(marks.edges[0]!.at)},${wave.height} ${x(marks.edges[0]!.at + marks.fadeIn)},0`"
-            :fill="`var(--${marks.colour})`"
-            opacity="0.28"
-          />
-          <polygon
-            v-if="marks.fadeOut"
-            :points="`${x(marks.edges[1]!.at)},0 ${x(marks.edges[1]!.at)},${wave.height} ${x(marks.edges[1]!.at - marks.fadeOut)},0`"
-            :fill="`var(--${marks.colour})`"
-            opacity="0.28"
-          />
-        </svg>
-      </template>
-      <template v-for="(at, i) in splits" :key="`s${i}`">
-        <i
-          v-if="inView(at)"
-          class="absolute top-0 w-px bg-[var(--madder)]"
-          :style="{ left: `${x(at)}px`, height: `${wave.height}px`, opacity: splits.length > 60 ? 0.35 : 0.8 }"
-        />
-      </template>
-      <i
-        v-if="piece"
-        class="absolute top-0 bg-[color-mix(in_srgb,var(--focus)_18%,transparent)]"
-        :style="{ left: `${x(piece.start)}px`, width: `${Math.max(1, x(piece.end) - x(piece.start))}px`, height: `${wave.height}px` }"
-      />
-      <i
-        v-if="heardAt !== null && inView(heardAt)"
-        class="absolute top-0 w-0.5 bg-[var(--madder)]"
-        :style="{ left: `${x(heardAt)}px`, height: `${height - 20}px` }"
-        data-testid="head"
+      <PictureMarks
+        :marks="marks"
+        :splits="splits"
+        :piece="piece"
+        :heard-at="heardAt"
+        :shown="shown"
+        :area="wave"
+        :height="height - AXIS"
       />
       <span
         v-for="mark in hertz"
@@ -353,55 +255,21 @@ function edgeKey(event: KeyboardEvent, id: string): void {
         >{{ mark.word }}</span
       >
     </div>
-    <div
+    <RootLine
       v-if="rootHz && settings.pitch"
-      class="absolute right-0 left-0 z-10 -mt-1.5 h-3 cursor-ns-resize"
-      role="slider"
-      tabindex="0"
-      aria-label="Root on the picture"
-      aria-orientation="vertical"
-      :aria-valuenow="Number(shownRoot.toFixed(2))"
-      aria-valuemin="16"
-      aria-valuemax="12000"
-      :aria-valuetext="rootName"
-      title="The root: drag it up or down, or arrow keys by a cent (Shift: a semitone)"
-      :style="{ top: `${yOf(shownRoot)}px` }"
-      @pointerdown.stop="grabRoot"
-      @pointermove="moveRoot"
-      @pointerup="dropRoot"
-      @keydown="rootKey"
-    >
-      <i class="absolute inset-x-0 top-1.5 border-t border-dashed border-[var(--madder)]" />
-      <span class="absolute top-[-9px] left-1 rounded-sm bg-[color-mix(in_srgb,var(--sheet)_82%,transparent)] px-1 text-xs font-semibold">{{
-        rootName
-      }}</span>
-    </div>
-    <template v-for="(edge, i) in marks?.edges ?? []" :key="edge.id">
-      <div
-        v-if="inView(edge.at)"
-        class="group absolute top-0 z-10 -ml-2 w-4 cursor-ew-resize"
-        role="slider"
-        tabindex="0"
-        :aria-label="edge.word"
-        :aria-valuenow="Number(edge.at.toFixed(5))"
-        :aria-valuemin="0"
-        :aria-valuemax="Number(seconds(shown.frames).toFixed(5))"
-        :aria-valuetext="`${edge.at.toFixed(4)} s`"
-        :title="`${edge.word}: drag, or arrow keys by 1 ms (Shift: one sample, Alt: zero crossing)`"
-        :data-edge="edge.id"
-        :style="{ left: `${x(edge.at)}px`, height: `${wave.height}px` }"
-        @pointerdown="grab($event, edge.id)"
-        @keydown="edgeKey($event, edge.id)"
-        @dblclick.stop
-      >
-        <i class="absolute inset-y-0 left-2 w-0.5 -translate-x-px" :style="{ background: `var(--${marks!.colour})` }" />
-        <span
-          class="pointer-events-none absolute rounded-sm bg-[color-mix(in_srgb,var(--sheet)_82%,transparent)] px-1 text-xs leading-4 font-semibold whitespace-nowrap"
-          :class="labelPlace(i)"
-          :style="{ color: `color-mix(in srgb, var(--${marks!.colour}) 50%, var(--ink))` }"
-          >{{ edge.word }}</span
-        >
-      </div>
-    </template>
+      :root-hz="rootHz"
+      :rate="shown.rate"
+      :axis="settings.axis"
+      :area="spectrum"
+      @root="emit('root', $event)"
+    />
+    <EdgeHandles
+      v-if="marks"
+      :marks="marks"
+      :shown="shown"
+      :area="wave"
+      @grab="grab"
+      @nudge="(id, how, way) => emit('nudge', id, how, way)"
+    />
   </div>
 </template>

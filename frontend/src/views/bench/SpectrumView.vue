@@ -1,23 +1,25 @@
 <script setup lang="ts">
 /** A spectrum on the Bench: what is this sound made of? */
-import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/vue";
 import { useLocalStorage } from "@vueuse/core";
 import { computed, onBeforeUnmount, onMounted, ref, watch } from "vue";
 import { useRouter } from "vue-router";
 
+import MenuButton from "../../controls/MenuButton.vue";
+import MenuChoice from "../../controls/MenuChoice.vue";
 import type { Value } from "../../api/types";
 import DeclaredControls from "../../controls/DeclaredControls.vue";
-import EditableName from "../../controls/EditableName.vue";
 import Segments from "../../controls/Segments.vue";
 import { useShelf } from "../../stores/shelf";
-import { useJobs } from "../../stores/jobs";
 import { useLive } from "../../stores/live";
 import { useSpectrum } from "../../stores/spectrum";
+import BenchHeader from "./BenchHeader.vue";
 import { useKeeping } from "./keeping";
 import Overview from "./Overview.vue";
 import type { Shown } from "./picture";
 import PictureSettings, { type Settings } from "./PictureSettings.vue";
 import SoundPicture from "./SoundPicture.vue";
+import WorkState from "./WorkState.vue";
+import { useZoom } from "./zoom";
 
 type Part = "original" | "together" | "partials" | "strikes" | "noise";
 
@@ -26,9 +28,7 @@ const router = useRouter();
 const spectrum = useSpectrum();
 const shelf = useShelf();
 const live = useLive();
-const jobs = useJobs();
 const settings = useLocalStorage<Settings>("bloom-bench-picture", { axis: "log", low: -95, high: -20, pitch: true });
-const view = ref({ from: 0, to: 1 });
 const part = ref<Part>("together");
 
 const PARTS: { value: Part; word: string; help: string }[] = [
@@ -41,6 +41,7 @@ const PARTS: { value: Part; word: string; help: string }[] = [
 
 const sound = computed(() => spectrum.document?.sound ?? null);
 const original = computed(() => shelf.byDigest.get(sound.value?.recording ?? ""));
+const { view, look, whole } = useZoom(() => original.value && Math.round(original.value.duration_s * original.value.rate));
 const shown = computed<Shown | null>(() => {
   if (!original.value) return null;
   const { duration_s, rate } = original.value;
@@ -57,7 +58,6 @@ const heard = computed(() => key.value !== null && live.listeningTo === key.valu
 /** Parts begin where the stretch begins that was taken apart. */
 const offset = computed(() => (part.value === "original" ? 0 : (sound.value?.start ?? 0)));
 const heardAt = computed(() => (heard.value && live.look.listening !== null ? live.look.listening + offset.value : null));
-const job = computed(() => jobs.jobs.find(({ id }) => id === spectrum.working));
 const subtitle = computed(() => {
   const made = spectrum.made;
   if (!made) return "";
@@ -78,16 +78,9 @@ onBeforeUnmount(() => {
 });
 watch(
   () => shown.value?.frames,
-  (frames) => frames && (view.value = { from: 0, to: frames }),
+  (frames) => frames && whole(),
   { immediate: true },
 );
-
-function look(from: number, to: number): void {
-  const frames = shown.value?.frames ?? 1;
-  const span = Math.min(frames, Math.max(24, to - from));
-  const start = Math.min(frames - span, Math.max(0, from + (to - from - span) / 2));
-  view.value = { from: start, to: start + span };
-}
 
 function listen(at: number): void {
   if (key.value) live.listen(key.value, Math.max(0, at - offset.value));
@@ -125,44 +118,12 @@ const { keep, grow } = useKeeping({
 <template>
   <div v-if="spectrum.recording && spectrum.document" class="flex h-full">
     <section class="flex min-w-0 flex-1 flex-col px-6 pt-3 pb-3" aria-label="Spectrum">
-      <div class="flex items-center gap-1">
-        <h1 class="flex min-w-0 font-serif text-xl leading-tight">
-          <EditableName :name="spectrum.document.name" what="spectrum" @rename="rename" />
-        </h1>
-        <span
-          class="min-w-0 flex-1 truncate pt-1.5 pl-2 font-serif text-base text-soft italic"
-          :title="subtitle"
-          data-testid="spectrum-summary"
-          >{{ subtitle }}</span
-        >
-        <button
-          class="quiet"
-          :disabled="!spectrum.undoLabel"
-          :title="`Undo ${spectrum.undoLabel ?? ''} (Ctrl Z)`"
-          @click="spectrum.back('undo')"
-        >
-          Undo
-        </button>
-        <button
-          class="quiet"
-          :disabled="!spectrum.redoLabel"
-          :title="`Redo ${spectrum.redoLabel ?? ''} (Ctrl Shift Z)`"
-          @click="spectrum.back('redo')"
-        >
-          Redo
-        </button>
+      <BenchHeader :name="spectrum.document.name" what="spectrum" :subtitle="subtitle" :revised="spectrum" @rename="rename">
         <PictureSettings v-model="settings" />
-        <Menu as="div" class="relative">
-          <MenuButton class="quiet">File</MenuButton>
-          <MenuItems class="floating absolute right-0 z-20 mt-1 w-64 py-1 outline-none">
-            <MenuItem v-slot="{ active }"
-              ><a class="item" :class="{ active }" :href="`/api/recordings/${id}/spectrum/file`" download
-                >Save the spectrum as a file</a
-              ></MenuItem
-            >
-          </MenuItems>
-        </Menu>
-      </div>
+        <MenuButton word="File">
+          <MenuChoice :href="`/api/recordings/${id}/spectrum/file`" download>Save the spectrum as a file</MenuChoice>
+        </MenuButton>
+      </BenchHeader>
       <template v-if="shown">
         <Overview class="mt-1.5" :shown="shown" @view="look" />
         <div class="relative mt-1.5 min-h-40 flex-1">
@@ -182,17 +143,7 @@ const { keep, grow } = useKeeping({
             @view="look"
             @listen="listen"
           />
-          <p v-if="spectrum.problem" class="floating absolute inset-x-6 top-3 border-l-4 border-l-bad px-4 py-2" role="alert">
-            <strong class="text-bad">Not done. </strong>{{ spectrum.problem }}
-          </p>
-          <div
-            v-else-if="spectrum.working"
-            class="floating absolute right-2 bottom-7 z-20 flex items-center gap-2 px-3 py-1 text-xs"
-            role="status"
-          >
-            <span>taking it apart</span><progress class="h-1 w-20" :value="job?.progress ?? 0" aria-label="Taking it apart" />
-            <button class="quiet !py-0" @click="jobs.cancel(spectrum.working!)">Cancel</button>
-          </div>
+          <WorkState :problem="spectrum.problem" :working="spectrum.working" word="taking it apart" label="Taking it apart" />
         </div>
       </template>
       <p v-else class="mt-4 text-warn">The recording this was taken from is no longer on the shelf: it still plays, but cannot be shown.</p>

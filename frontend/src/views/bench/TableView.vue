@@ -1,29 +1,29 @@
 <script setup lang="ts">
 /** A wavetable on the Bench: what is in it, and how does it move? */
-import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/vue";
 import { computed, onBeforeUnmount, onMounted, ref } from "vue";
 import { useRouter } from "vue-router";
 
+import MenuButton from "../../controls/MenuButton.vue";
+import MenuChoice from "../../controls/MenuChoice.vue";
 import TableMap from "../../charts/TableMap.vue";
 import Waveform from "../../charts/Waveform.vue";
-import EditableName from "../../controls/EditableName.vue";
 import { useShelf } from "../../stores/shelf";
-import { useJobs } from "../../stores/jobs";
 import { useLive } from "../../stores/live";
 import { useNotices } from "../../stores/notices";
 import { useTable } from "../../stores/table";
+import BenchHeader from "./BenchHeader.vue";
 import EditsPanel from "./EditsPanel.vue";
 import FramePanel from "./FramePanel.vue";
 import { useKeeping } from "./keeping";
 import TakenPanel from "./TakenPanel.vue";
 import WavesPanel from "./WavesPanel.vue";
+import WorkState from "./WorkState.vue";
 
 const props = defineProps<{ id: number }>();
 const router = useRouter();
 const table = useTable();
 const shelf = useShelf();
 const live = useLive();
-const jobs = useJobs();
 const file = ref<HTMLInputElement>();
 
 const kind = computed(() => table.source?.kind);
@@ -34,7 +34,6 @@ const original = computed(() => shelf.byDigest.get(taken.value?.recording ?? "")
 const total = computed(() => original.value?.duration_s ?? 0);
 const marks = computed(() => (total.value ? (table.made?.seconds ?? []).map((at) => at / total.value) : []));
 const byHand = computed(() => recorded.value?.spread === "hand");
-const job = computed(() => jobs.jobs.find(({ id }) => id === table.working));
 const subtitle = computed(() => {
   const made = table.made;
   if (!made) return "";
@@ -109,46 +108,18 @@ async function read(event: Event): Promise<void> {
 <template>
   <div v-if="table.recording && table.document" class="flex h-full">
     <section class="flex min-w-0 flex-1 flex-col px-6 pt-3 pb-3" aria-label="Wavetable">
-      <div class="flex items-center gap-1">
-        <h1 class="flex min-w-0 font-serif text-xl leading-tight">
-          <EditableName :name="table.document.name" what="wavetable" @rename="rename" />
-        </h1>
-        <span class="min-w-0 flex-1 truncate pt-1.5 pl-2 font-serif text-base text-soft italic" :title="subtitle">{{ subtitle }}</span>
-        <button class="quiet" :disabled="!table.undoLabel" :title="`Undo ${table.undoLabel ?? ''} (Ctrl Z)`" @click="table.back('undo')">
-          Undo
-        </button>
-        <button
-          class="quiet"
-          :disabled="!table.redoLabel"
-          :title="`Redo ${table.redoLabel ?? ''} (Ctrl Shift Z)`"
-          @click="table.back('redo')"
-        >
-          Redo
-        </button>
-        <Menu as="div" class="relative">
-          <MenuButton class="quiet">File</MenuButton>
-          <MenuItems class="floating absolute right-0 z-20 mt-1 w-64 py-1 outline-none">
-            <MenuItem v-slot="{ active }"
-              ><a class="item" :class="{ active }" :href="`/api/recordings/${id}/table/file`" download
-                >Save as WAV, frames end to end</a
-              ></MenuItem
-            >
-            <MenuItem v-slot="{ active }"
-              ><a class="item" :class="{ active }" :href="`/api/recordings/${id}/table/recipe`" download>Save the recipe</a></MenuItem
-            >
-            <MenuItem v-slot="{ active }"><button class="item" :class="{ active }" @click="file?.click()">Open a recipe</button></MenuItem>
-            <MenuItem v-slot="{ active }" :disabled="table.chosen < 1"
-              ><button
-                class="item"
-                :class="{ active }"
-                title="What comes before stays here; the rest goes on the shelf as a table of its own"
-                @click="table.split()"
-              >
-                Split before frame {{ table.chosen + 1 }}
-              </button></MenuItem
-            >
-          </MenuItems>
-        </Menu>
+      <BenchHeader :name="table.document.name" what="wavetable" :subtitle="subtitle" :revised="table" @rename="rename">
+        <MenuButton word="File">
+          <MenuChoice :href="`/api/recordings/${id}/table/file`" download>Save as WAV, frames end to end</MenuChoice>
+          <MenuChoice :href="`/api/recordings/${id}/table/recipe`" download>Save the recipe</MenuChoice>
+          <MenuChoice @click="file?.click()">Open a recipe</MenuChoice>
+          <MenuChoice
+            :disabled="table.chosen < 1"
+            title="What comes before stays here; the rest goes on the shelf as a table of its own"
+            @click="table.split()"
+            >Split before frame {{ table.chosen + 1 }}</MenuChoice
+          >
+        </MenuButton>
         <input
           ref="file"
           type="file"
@@ -158,7 +129,7 @@ async function read(event: Event): Promise<void> {
           data-testid="table-recipe"
           @change="read"
         />
-      </div>
+      </BenchHeader>
       <div v-if="taken && original" class="mt-2 flex items-center gap-3">
         <button
           class="relative h-12 min-w-0 flex-1 border border-hairline bg-sheet"
@@ -207,17 +178,7 @@ async function read(event: Event): Promise<void> {
           label="Position in the table"
           @scrub="table.scrub"
         />
-        <p v-if="table.problem" class="floating absolute inset-x-6 top-3 border-l-4 border-l-bad px-4 py-2" role="alert">
-          <strong class="text-bad">Not done. </strong>{{ table.problem }}
-        </p>
-        <div
-          v-else-if="table.working"
-          class="floating absolute right-2 bottom-2 z-20 flex items-center gap-2 px-3 py-1 text-xs"
-          role="status"
-        >
-          <span>taking frames</span><progress class="h-1 w-20" :value="job?.progress ?? 0" aria-label="Taking frames" />
-          <button class="quiet !py-0" @click="jobs.cancel(table.working!)">Cancel</button>
-        </div>
+        <WorkState :problem="table.problem" :working="table.working" word="taking frames" label="Taking frames" />
       </div>
       <FramePanel class="mt-2 h-40 shrink-0" />
       <p class="mt-1.5 text-soft">Play below: up and down on the surface, or the mod wheel, moves through the table.</p>

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 /** Field: what have I got, and what is it good for? */
-import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/vue";
 import { refDebounced } from "@vueuse/core";
 import { computed, onMounted, ref, watch } from "vue";
 import { useRouter } from "vue-router";
 
+import MenuButton from "../../controls/MenuButton.vue";
+import MenuChoice from "../../controls/MenuChoice.vue";
 import { NO_FILTERS, useField } from "../../stores/field";
 import { useShortcuts } from "../../frame/shortcuts";
 import { useInstrument } from "../../stores/instrument";
@@ -137,26 +138,13 @@ useShortcuts({
           aria-label="Find recordings"
           @keydown.esc="field.query = ''"
         />
-        <Menu as="div" class="relative">
-          <MenuButton class="action-main">Add recordings</MenuButton>
-          <MenuItems class="floating absolute right-0 z-20 mt-1 w-60 py-1 outline-none">
-            <MenuItem v-slot="{ active }"><button class="item" :class="{ active }" @click="files?.click()">Choose files</button></MenuItem>
-            <MenuItem v-slot="{ active }"
-              ><button class="item" :class="{ active }" @click="folder?.click()">Choose a folder</button></MenuItem
-            >
-            <MenuItem v-slot="{ active }"
-              ><button class="item" :class="{ active }" @click="capturing = true">Capture from the microphone</button></MenuItem
-            >
-            <MenuItem v-slot="{ active }"
-              ><button class="item" :class="{ active }" @click="fromCard = true">Take off a recorder's card</button></MenuItem
-            >
-            <MenuItem v-slot="{ active }"
-              ><button class="item border-t border-hairline" :class="{ active }" @click="buildTable">
-                Build a wavetable from waves
-              </button></MenuItem
-            >
-          </MenuItems>
-        </Menu>
+        <MenuButton word="Add recordings" button-class="action-main" list-class="right-0 mt-1 w-60">
+          <MenuChoice @click="files?.click()">Choose files</MenuChoice>
+          <MenuChoice @click="folder?.click()">Choose a folder</MenuChoice>
+          <MenuChoice @click="capturing = true">Capture from the microphone</MenuChoice>
+          <MenuChoice @click="fromCard = true">Take off a recorder's card</MenuChoice>
+          <MenuChoice @click="buildTable" class="border-t border-hairline">Build a wavetable from waves</MenuChoice>
+        </MenuButton>
         <input ref="files" type="file" multiple hidden data-testid="files" aria-label="Files to add" @change="choose" />
         <input ref="folder" type="file" webkitdirectory hidden aria-label="Folder to add" @change="choose" />
       </div>

@@ -1,8 +1,10 @@
 <script setup lang="ts">
 /** A new modulator: one of each kind, or a movement kept from an instrument. */
-import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/vue";
+import { MenuItem } from "@headlessui/vue";
 import { ref } from "vue";
 
+import MenuButton from "../../controls/MenuButton.vue";
+import MenuChoice from "../../controls/MenuChoice.vue";
 import { api, wanted } from "../../api/client";
 import type { KeptMovement } from "../../api/types";
 import { useInstrument } from "../../stores/instrument";
@@ -46,26 +48,21 @@ async function forget(one: KeptMovement): Promise<void> {
 </script>
 
 <template>
-  <Menu as="div" class="relative">
-    <MenuButton class="quiet text-focus" @click="look">+ Modulator</MenuButton>
-    <MenuItems class="floating absolute left-0 z-30 mt-1 max-h-[26rem] w-96 overflow-auto py-1 outline-none">
-      <MenuItem v-for="kind in project.catalogue.modulator_kinds" :key="kind.id" v-slot="{ active }">
-        <button class="item !py-1" :class="{ active }" @click="add(kind.id)">
-          <span class="font-medium">{{ kind.name }}</span> <span class="text-soft">{{ kind.help }}</span>
-        </button>
+  <MenuButton word="+ Modulator" button-class="quiet text-focus" list-class="left-0 mt-1 w-96" @open="look">
+    <MenuChoice v-for="kind in project.catalogue.modulator_kinds" :key="kind.id" @click="add(kind.id)" class="!py-1"
+      ><span class="font-medium">{{ kind.name }}</span> <span class="text-soft">{{ kind.help }}</span></MenuChoice
+    >
+    <template v-if="kept.length">
+      <p class="mt-1 border-t border-hairline px-4 pt-1.5 text-xs text-soft">kept from instruments</p>
+      <MenuItem v-for="one in kept" :key="one.id" v-slot="{ active }">
+        <div class="flex" :class="{ 'bg-[var(--key-shade)]': active }">
+          <button class="item !py-1" @click="drop(one)">
+            <span class="font-serif italic">{{ one.name }}</span>
+            <span class="text-soft">with {{ one.routes }} {{ one.routes === 1 ? "route" : "routes" }}</span>
+          </button>
+          <button class="quiet text-xs text-soft" @click.stop="forget(one)">Forget</button>
+        </div>
       </MenuItem>
-      <template v-if="kept.length">
-        <p class="mt-1 border-t border-hairline px-4 pt-1.5 text-xs text-soft">kept from instruments</p>
-        <MenuItem v-for="one in kept" :key="one.id" v-slot="{ active }">
-          <div class="flex" :class="{ 'bg-[var(--key-shade)]': active }">
-            <button class="item !py-1" @click="drop(one)">
-              <span class="font-serif italic">{{ one.name }}</span>
-              <span class="text-soft">with {{ one.routes }} {{ one.routes === 1 ? "route" : "routes" }}</span>
-            </button>
-            <button class="quiet text-xs text-soft" @click.stop="forget(one)">Forget</button>
-          </div>
-        </MenuItem>
-      </template>
-    </MenuItems>
-  </Menu>
+    </template>
+  </MenuButton>
 </template>

@@ -1,10 +1,12 @@
 <script setup lang="ts">
 /** Instrument: what is sounding, and what shapes it? */
-import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/vue";
+import { MenuItem } from "@headlessui/vue";
 import { useLocalStorage } from "@vueuse/core";
 import { computed, ref, watch } from "vue";
 import { useRoute, useRouter } from "vue-router";
 
+import MenuButton from "../../controls/MenuButton.vue";
+import MenuChoice from "../../controls/MenuChoice.vue";
 import { upload } from "../../api/client";
 import { number } from "../../api/types";
 import PetalMark from "../../charts/PetalMark.vue";
@@ -137,38 +139,26 @@ useShortcuts({ undo: () => instrument.step("undo"), redo: () => instrument.step(
             Redo
           </button>
         </template>
-        <Menu as="div" class="relative">
-          <MenuButton class="quiet">Instruments</MenuButton>
-          <MenuItems class="floating absolute right-0 z-20 mt-1 max-h-96 w-64 overflow-auto py-1 outline-none">
-            <MenuItem v-for="one in instrument.lines" :key="one.id" v-slot="{ active }">
-              <RouterLink
-                :to="`/instrument/${one.id}`"
-                class="flex items-center gap-2 px-4 py-1.5 font-serif text-base"
-                :class="{ 'bg-[var(--key-shade)]': active, 'font-semibold': one.id === instrument.id }"
-              >
-                <PetalMark :petal="one.layers[0] ?? 'madder'" />{{ one.name }}
-              </RouterLink>
-            </MenuItem>
-            <p v-if="!instrument.lines.length" class="px-4 py-1.5 text-soft">None yet: grow one in Field.</p>
-          </MenuItems>
-        </Menu>
-        <Menu as="div" class="relative">
-          <MenuButton class="quiet">More</MenuButton>
-          <MenuItems class="floating absolute right-0 z-20 mt-1 w-56 py-1 outline-none">
-            <template v-if="doc">
-              <MenuItem v-slot="{ active }"><button class="item" :class="{ active }" @click="duplicate">Duplicate</button></MenuItem>
-              <MenuItem v-slot="{ active }"
-                ><a class="item" :class="{ active }" :href="`/api/instruments/${instrument.id}/bundle`" download
-                  >Export as bundle</a
-                ></MenuItem
-              >
-            </template>
-            <MenuItem v-slot="{ active }"
-              ><button class="item" :class="{ active }" @click="bundle?.click()">Open a bundle</button></MenuItem
+        <MenuButton word="Instruments" list-class="right-0 mt-1 max-h-96 w-64">
+          <MenuItem v-for="one in instrument.lines" :key="one.id" v-slot="{ active }">
+            <RouterLink
+              :to="`/instrument/${one.id}`"
+              class="flex items-center gap-2 px-4 py-1.5 font-serif text-base"
+              :class="{ 'bg-[var(--key-shade)]': active, 'font-semibold': one.id === instrument.id }"
             >
-            <MenuItem v-if="doc" v-slot="{ active }"><button class="item" :class="{ active }" @click="remove">Delete</button></MenuItem>
-          </MenuItems>
-        </Menu>
+              <PetalMark :petal="one.layers[0] ?? 'madder'" />{{ one.name }}
+            </RouterLink>
+          </MenuItem>
+          <p v-if="!instrument.lines.length" class="px-4 py-1.5 text-soft">None yet: grow one in Field.</p>
+        </MenuButton>
+        <MenuButton word="More" list-class="right-0 mt-1 w-56">
+          <template v-if="doc">
+            <MenuChoice @click="duplicate">Duplicate</MenuChoice>
+            <MenuChoice :href="`/api/instruments/${instrument.id}/bundle`" download>Export as bundle</MenuChoice>
+          </template>
+          <MenuChoice @click="bundle?.click()">Open a bundle</MenuChoice>
+          <MenuChoice v-if="doc" @click="remove">Delete</MenuChoice>
+        </MenuButton>
         <button v-if="doc" class="quiet" title="Neighbours of this instrument, side by side" @click="varying = true">Variants</button>
         <button v-if="doc" class="quiet" title="What every key sounds like, at a glance" @click="portraying = true">Portrait</button>
         <button v-if="doc" class="action-main ml-2" @click="rendering = true">Render</button>
