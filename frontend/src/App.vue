@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { onMounted, ref } from "vue";
 
+import { unsaved, useUnsavedGuard } from "./composables/unsaved";
 import AppHeader from "./frame/AppHeader.vue";
 import HelpSheet from "./frame/HelpSheet.vue";
 import JobsBar from "./frame/JobsBar.vue";
@@ -39,13 +40,14 @@ async function resume(): Promise<void> {
   if (known) await instrument.open(known.id);
 }
 
+useUnsavedGuard();
 useShortcuts({ help: () => (help.value = true) });
 </script>
 
 <template>
   <div class="flex h-full flex-col">
     <AppHeader @help="help = true" />
-    <main class="min-h-0 flex-1">
+    <main class="min-h-0 flex-1" :aria-busy="unsaved">
       <p v-if="failure" class="p-8 text-base">{{ failure }}</p>
       <RouterView v-else-if="started" />
     </main>

@@ -27,6 +27,14 @@ ARGUMENTS = [
 ]  # fmt: skip
 
 
+def stored(page: Page) -> None:
+    """Wait until all that was done on the page has been stored."""
+    nothing_on_its_way = (
+        "() => document.querySelector('main')?.getAttribute('aria-busy') === 'false'"
+    )
+    page.wait_for_function(nothing_on_its_way, timeout=60_000)
+
+
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     with sync_playwright() as playwright:

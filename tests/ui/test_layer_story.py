@@ -5,7 +5,8 @@ from __future__ import annotations
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.ui.conftest import Server
+from tests.servers import Server
+from tests.ui.conftest import stored
 from tests.ui.test_story import level_db, parameter, sound_on, wait_for_level
 
 pytestmark = pytest.mark.ui
@@ -79,7 +80,7 @@ def test_a_chain_and_mono_legato_are_set_and_kept(page, built):
     choose(page, "glide", "by time")
     page.get_by_label("Voices a note").get_by_role("radio", name="2", exact=True).click()
     expect(page.get_by_text("24 voices leave 12 notes at once.")).to_be_visible()
-    page.wait_for_timeout(500)
+    stored(page)
     page.reload()
     kept = document(built)
     assert kept["layers"][3]["settings"]["link"] == "phase"
@@ -121,7 +122,7 @@ def test_solo_mute_order_duplicate_remove_and_undo(page, built):
     page.get_by_role("button", name="Undo").click()
     expect(layers).to_have_count(4)
     page.get_by_role("button", name="Undo").click()
-    page.wait_for_timeout(300)
+    stored(page)
     assert document(built)["layers"][1]["settings"]["mute"] == "off"
 
 
@@ -133,7 +134,7 @@ def test_a_keyboard_stand_in_learns_a_controller_and_plays_a_gesture(page, built
     page.get_by_role("button", name="Learn").first.click()
     page.get_by_role("radio", name="Keyboard").click()
     page.get_by_label("wheel").fill("90")
-    page.wait_for_timeout(500)
+    stored(page)
     sources = [route["source"] for route in document(built)["routes"]]
     assert "controller:1" in sources
     page.get_by_role("button", name="Rising slide").click()
@@ -152,7 +153,7 @@ def test_ranges_are_dragged_on_the_picture_and_typed_as_notes(page, built):
     page.mouse.down()
     page.mouse.move(box["x"] + box["width"] * 72.5 / 128, box["y"] + box["height"] / 2, steps=6)
     page.mouse.up()
-    page.wait_for_timeout(400)
+    stored(page)
     highs = [layer["settings"]["key_high"] for layer in document(built)["layers"]]
     assert sorted(highs)[0] in (71, 72)
     face(page, "touch")

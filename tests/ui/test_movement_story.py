@@ -5,7 +5,8 @@ from __future__ import annotations
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.ui.conftest import Server
+from tests.servers import Server
+from tests.ui.conftest import stored
 from tests.ui.test_story import parameter, sound_on
 
 pytestmark = pytest.mark.ui
@@ -193,9 +194,9 @@ def test_macros_are_handles_on_the_play_strip(page, moving):
     value = parameter(page, "value").first
     value.focus()
     page.keyboard.press("End")
-    page.wait_for_timeout(400)
+    stored(page)
     assert document(moving)["modulators"][-1]["settings"]["value"] == 100
     strip.get_by_role("button", name="Random").click()
-    page.wait_for_timeout(600)
+    stored(page)
     assert document(moving)["modulators"][-1]["settings"]["value"] != 100
     page.get_by_test_id("pad").press("ArrowRight")

@@ -8,6 +8,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.servers import Server
+from tests.ui.conftest import stored
 from tests.ui.test_story import sound_on
 
 ROUND_TRIP_MS = 600
@@ -48,14 +49,8 @@ def slow(page: Page, full_server: Server) -> Page:
     return page
 
 
-def stored(server: Server, page: Page) -> dict:
+def document(server: Server, page: Page) -> dict:
     return server.json("GET", f"/api/instruments/{page.number}")["document"]
-
-
-def settled(page: Page) -> None:
-    """Once all that was done has been stored."""
-    with_nothing_on_its_way = "() => !document.querySelector('[data-saving=true]')"
-    page.wait_for_function(with_nothing_on_its_way, timeout=60_000)
 
 
 def heard_values(page: Page, parameter: str) -> list[float]:
@@ -75,20 +70,20 @@ def test_twenty_steps_are_twenty_steps(slow, full_server, apart_ms):
     rule.focus()
     slow.keyboard.press("ArrowUp")
     slow.keyboard.press("ArrowDown")
-    settled(slow)
+    stored(slow)
     first = float(rule.get_attribute("aria-valuenow"))
     slow.evaluate("() => { window.seen = []; window.heard = []; }")
     expected = first
     for _ in range(20):
         slow.keyboard.press("ArrowUp")
         slow.wait_for_timeout(apart_ms)
-    settled(slow)
+    stored(slow)
     seen = slow.evaluate("() => window.seen")
     # as many values as presses, each higher than the last: none lost, none older
     assert len(seen) == 20
     assert seen == sorted(set(seen))
     expected = seen[-1]
-    assert stored(full_server, slow)["layers"][0]["settings"]["size"] == pytest.approx(expected)
+    assert document(full_server, slow)["layers"][0]["settings"]["size"] == pytest.approx(expected)
     heard = heard_values(slow, "size")
     assert heard == sorted(heard)
     assert heard[-1] == pytest.approx(expected)
@@ -108,10 +103,10 @@ def test_a_drag_is_not_pulled_back_by_an_answer(slow, full_server):
         slow.mouse.move(box["x"] + share / 20 * (box["width"] - 4), y)
         slow.wait_for_timeout(60)
     slow.mouse.up()
-    settled(slow)
+    stored(slow)
     seen = slow.evaluate("() => window.seen")
     assert seen == sorted(seen)
-    assert stored(full_server, slow)["layers"][0]["settings"]["size"] == pytest.approx(seen[-1])
+    assert document(full_server, slow)["layers"][0]["settings"]["size"] == pytest.approx(seen[-1])
 
 
 def test_acts_sentences_and_undo_follow_each_other(slow, full_server):
@@ -127,20 +122,20 @@ def test_acts_sentences_and_undo_follow_each_other(slow, full_server):
         slow.keyboard.press("ArrowUp")
     raised = float(rule.get_attribute("aria-valuenow"))
     expect(slow.get_by_test_id("layer")).to_have_count(2)
-    settled(slow)
-    document = stored(full_server, slow)
-    assert len(document["layers"]) == 2
-    assert any(route["source"] == "wheel" for route in document["routes"])
+    stored(slow)
+    made = document(full_server, slow)
+    assert len(made["layers"]) == 2
+    assert any(route["source"] == "wheel" for route in made["routes"])
     assert raised in [
         pytest.approx(layer["settings"]["size"], abs=0.01) for layer in document["layers"]
     ]
     undo = slow.get_by_role("button", name="Undo", exact=True)
     for _ in range(3):
         undo.click()
-    settled(slow)
+    stored(slow)
     while undo.is_enabled():
         undo.click()
-        settled(slow)
-    assert len(stored(full_server, slow)["layers"]) == 1
+        stored(slow)
+    assert len(document(full_server, slow)["layers"]) == 1
     expect(slow.get_by_test_id("layer")).to_have_count(1)
-    assert not re.search("mod wheel", str(stored(full_server, slow)["routes"]))
+    assert not re.search("mod wheel", str(document(full_server, slow)["routes"]))

@@ -10,8 +10,9 @@ import soundfile as sf
 from playwright.sync_api import Page, expect
 
 from tests.conftest import RATE, harmonic_tone
+from tests.servers import Server
 from tests.sounds import vowel
-from tests.ui.conftest import Server
+from tests.ui.conftest import stored
 from tests.ui.test_access import violations
 from tests.ui.test_story import parameter, sound_on, wait_for_level
 
@@ -166,12 +167,12 @@ def test_grains_are_chosen_on_the_map_and_follow_another_layer(page, spectra):
     expect(area).to_have_accessible_name("Map of 60 segments: brightness across, loudness up. Arrow keys move the point.")  # fmt: skip
     box = area.bounding_box()
     page.mouse.click(box["x"] + 0.5 * box["width"], box["y"] + 0.4 * box["height"])
-    page.wait_for_timeout(500)
+    stored(page)
     set_ = document(spectra, grown["id"])["layers"][0]["settings"]
     assert set_["gather"] == "a likeness"
     assert set_["across"] > 60
     area.press("ArrowLeft")
-    page.wait_for_timeout(500)
+    stored(page)
     moved = document(spectra, grown["id"])["layers"][0]["settings"]["across"]
     assert moved == pytest.approx(set_["across"] - 1, abs=0.01)
     sound_on(page)
@@ -183,7 +184,7 @@ def test_grains_are_chosen_on_the_map_and_follow_another_layer(page, spectra):
     page.get_by_role("button", name="Add", exact=True).click()
     page.get_by_test_id("layer").first.get_by_role("button", name="surf").click()
     page.get_by_label("Layer to speak as").select_option(index=1)
-    page.wait_for_timeout(800)
+    stored(page)
     expect(page.get_by_label("Layer to speak as")).to_have_value("1")
     made = document(spectra, grown["id"])
     assert {route["parameter"] for route in made["routes"]} >= {"across", "up"}

@@ -8,7 +8,8 @@ import pytest
 import soundfile as sf
 from playwright.sync_api import Page, expect
 
-from tests.ui.conftest import Server
+from tests.servers import Server
+from tests.ui.conftest import stored
 from tests.ui.test_story import parameter, sound_on
 
 pytestmark = pytest.mark.ui
@@ -101,6 +102,7 @@ def test_frames_are_edited_and_harmonics_drawn(page, full_server):
     page.mouse.move(ledger["x"] + 0.9 * ledger["width"], ledger["y"] + 30, steps=3)
     page.mouse.up()
     expect(page.locator("[data-edit=draw]")).to_contain_text("drawn in frame 1")
+    stored(page)
     steps = table_of(page, full_server)["document"]["steps"]
     assert [one["do"] for one in steps] == ["arrange", "tilt", "draw"]
     assert steps[1]["db_per_octave"] == 24

@@ -1,8 +1,9 @@
 import { beforeEach, describe, expect, it, vi } from "vitest";
-import { watch } from "vue";
+import { effectScope, watch } from "vue";
 
 import { patched, type Patch } from "./patches";
 import { type Revision, useRevisions } from "./revisions";
+import { useUnsavedGuard } from "./unsaved";
 
 interface Doc {
   size: number;
@@ -179,5 +180,26 @@ describe("a document with revisions", () => {
     await vi.advanceTimersByTimeAsync(5_000);
     expect(server.sent).toBe(2);
     expect(doc.shown.value!.size).toBe(0);
+  });
+});
+
+describe("leaving the page", () => {
+  beforeEach(() => {
+    vi.useFakeTimers();
+    return () => vi.useRealTimers();
+  });
+
+  it("is asked about as long as something is on its way", async () => {
+    const guard = effectScope();
+    guard.run(useUnsavedGuard);
+    const leaves = () => window.dispatchEvent(new Event("beforeunload", { cancelable: true }));
+    const revisions = opened(new Server());
+    expect(leaves()).toBe(true);
+    const done = revisions.edit("Size", (document) => (document.size = 3));
+    expect(leaves()).toBe(false);
+    await vi.runAllTimersAsync();
+    await done;
+    expect(leaves()).toBe(true);
+    guard.stop();
   });
 });

@@ -1,6 +1,7 @@
 import { shallowRef } from "vue";
 
 import { changeOf, type Patch, patched, valueAt } from "./patches";
+import { untilSaved } from "./unsaved";
 
 /** A document as the server has it. */
 export interface Revision<T> {
@@ -155,7 +156,7 @@ class Line<T extends object, R extends Revision<T>> {
   add(one: Omit<Pending<R>, "settle">): Promise<boolean> {
     const done = new Promise<boolean>((settle) => this.waiting.push({ ...one, settle }));
     this.show(null);
-    this.running ??= this.drain().finally(() => (this.running = null));
+    this.running ??= untilSaved(this.drain()).finally(() => (this.running = null));
     return done;
   }
 

@@ -1,24 +1,29 @@
 <script setup lang="ts">
 /** A button that opens a menu of what is in its slot. */
 import { Menu, MenuButton, MenuItems } from "@headlessui/vue";
-import type { StyleValue } from "vue";
+import { ref } from "vue";
 
-withDefaults(defineProps<{ word: string; buttonClass?: string; listClass?: string; listStyle?: StyleValue }>(), {
+import { menuPlace } from "./menuPlace";
+
+const props = withDefaults(defineProps<{ word: string; buttonClass?: string; align?: "left" | "right"; width?: string }>(), {
   buttonClass: "quiet",
-  listClass: "right-0 mt-1 w-64",
-  listStyle: undefined,
+  align: "right",
+  width: "w-64",
 });
-defineEmits<{ open: [event: Event] }>();
+const emit = defineEmits<{ open: [] }>();
+const place = ref({});
+
+/** It is fixed to the window, since panels that scroll would cut it off. */
+function put(event: Event): void {
+  place.value = menuPlace((event.currentTarget as Element).getBoundingClientRect(), props.align, window);
+  emit("open");
+}
 </script>
 
 <template>
-  <Menu as="div" class="relative">
-    <MenuButton :class="buttonClass" @click="$emit('open', $event)" @keydown="$emit('open', $event)">{{ word }}</MenuButton>
-    <MenuItems
-      class="floating z-30 max-h-[26rem] overflow-auto py-1 outline-none"
-      :class="listClass.includes('fixed') ? listClass : `absolute ${listClass}`"
-      :style="listStyle"
-    >
+  <Menu as="div">
+    <MenuButton :class="buttonClass" @click="put" @keydown="put">{{ word }}</MenuButton>
+    <MenuItems class="floating fixed z-30 overflow-auto py-1 outline-none" :class="width" :style="place">
       <slot />
     </MenuItems>
   </Menu>

@@ -16,15 +16,6 @@ const kindOf = (step: TableStep) => kinds.value.find(({ id }) => id === step.do)
 const steps = computed(() => table.document?.steps ?? []);
 const frames = computed(() => table.made?.frames ?? 1);
 
-/** Where the menu opens: over the panel's edge, so that all of it is seen. */
-const menuAt = ref({ top: "0", right: "0" });
-const MENU_ROOM = 440;
-
-function placeMenu(event: Event): void {
-  const { bottom, right } = (event.currentTarget as Element).getBoundingClientRect();
-  menuAt.value = { top: `${Math.max(48, Math.min(bottom + 4, innerHeight - MENU_ROOM))}px`, right: `${innerWidth - right}px` };
-}
-
 function told(step: TableStep): string {
   if (step.do === "arrange") return `${step.frames.length} frames, in another order`;
   if (step.do === "draw")
@@ -85,7 +76,7 @@ function swapped(all: number[], one: number, other: number): number[] {
   <section aria-label="Edits">
     <div class="flex items-baseline justify-between">
       <h2 class="font-serif text-lg">Then</h2>
-      <MenuButton word="+ Edit" button-class="quiet text-focus" list-class="fixed w-72" @open="placeMenu" :list-style="menuAt">
+      <MenuButton word="+ Edit" button-class="quiet text-focus" width="w-72">
         <MenuChoice v-for="kind in kinds" :key="kind.id" @click="addKind(kind.id)" class="!py-1"
           ><span class="font-medium">{{ kind.name }}</span> <span class="text-soft">{{ kind.help }}</span></MenuChoice
         >

@@ -86,7 +86,7 @@ async function up(): Promise<void> {
   <div class="flex gap-4">
     <figure class="flex w-[38%] flex-col">
       <figcaption class="mb-1 flex justify-between text-xs text-soft">
-        <span>frame {{ table.chosen + 1 }} of {{ table.made?.frames ?? 0 }}, one period</span>
+        <span>{{ table.made ? `frame ${table.chosen + 1} of ${table.made.frames}, one period` : "no frames yet" }}</span>
       </figcaption>
       <svg
         class="min-h-0 w-full flex-1 border border-hairline bg-sheet"

@@ -57,7 +57,7 @@ async function read(event: Event): Promise<void> {
       <h2 class="font-serif text-lg">Recipe</h2>
       <span class="flex">
         <button class="quiet text-focus" title="Lay these steps over other recordings" @click="emit('copy')">Use on others</button>
-        <MenuButton word="More" button-class="quiet text-soft" list-class="right-0 mt-1 w-48">
+        <MenuButton word="More" button-class="quiet text-soft" width="w-48">
           <MenuChoice :href="`/api/recordings/${bench.recording?.id}/bench/recipe`" download>Save the recipe</MenuChoice>
           <MenuChoice @click="file?.click()">Open a recipe</MenuChoice>
         </MenuButton>
@@ -125,7 +125,7 @@ async function read(event: Event): Promise<void> {
         />
       </li>
     </ol>
-    <MenuButton word="+ Step" button-class="quiet text-focus" list-class="left-0 max-h-80 w-72" class="mt-1">
+    <MenuButton word="+ Step" button-class="quiet text-focus" align="left" width="w-72" class="mt-1">
       <template v-for="group in groups" :key="group.name">
         <p class="px-4 pt-1.5 text-xs text-soft">{{ group.name }}</p>
         <MenuChoice v-for="kind in group.kinds" :key="kind.id" :title="kind.help" @click="bench.add(kind.id)">{{ kind.name }}</MenuChoice>

@@ -138,7 +138,7 @@ useShortcuts({
           aria-label="Find recordings"
           @keydown.esc="field.query = ''"
         />
-        <MenuButton word="Add recordings" button-class="action-main" list-class="right-0 mt-1 w-60">
+        <MenuButton word="Add recordings" button-class="action-main" width="w-60">
           <MenuChoice @click="files?.click()">Choose files</MenuChoice>
           <MenuChoice @click="folder?.click()">Choose a folder</MenuChoice>
           <MenuChoice @click="capturing = true">Capture from the microphone</MenuChoice>

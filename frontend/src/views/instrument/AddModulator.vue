@@ -48,7 +48,7 @@ async function forget(one: KeptMovement): Promise<void> {
 </script>
 
 <template>
-  <MenuButton word="+ Modulator" button-class="quiet text-focus" list-class="left-0 mt-1 w-96" @open="look">
+  <MenuButton word="+ Modulator" button-class="quiet text-focus" align="left" width="w-96" @open="look">
     <MenuChoice v-for="kind in project.catalogue.modulator_kinds" :key="kind.id" @click="add(kind.id)" class="!py-1"
       ><span class="font-medium">{{ kind.name }}</span> <span class="text-soft">{{ kind.help }}</span></MenuChoice
     >

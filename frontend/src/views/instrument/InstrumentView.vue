@@ -111,7 +111,7 @@ useShortcuts({ undo: () => instrument.step("undo"), redo: () => instrument.step(
 
 <template>
   <div class="flex h-full">
-    <section class="flex min-w-0 flex-1 flex-col px-6 pt-4 pb-3" aria-label="Instrument" :data-saving="instrument.saving">
+    <section class="flex min-w-0 flex-1 flex-col px-6 pt-4 pb-3" aria-label="Instrument">
       <div class="flex flex-wrap items-start justify-end gap-1">
         <div class="min-w-60 flex-1">
           <h1 class="flex font-serif text-xl leading-tight">
@@ -139,7 +139,7 @@ useShortcuts({ undo: () => instrument.step("undo"), redo: () => instrument.step(
             Redo
           </button>
         </template>
-        <MenuButton word="Instruments" list-class="right-0 mt-1 max-h-96 w-64">
+        <MenuButton word="Instruments">
           <MenuItem v-for="one in instrument.lines" :key="one.id" v-slot="{ active }">
             <RouterLink
               :to="`/instrument/${one.id}`"
@@ -151,7 +151,7 @@ useShortcuts({ undo: () => instrument.step("undo"), redo: () => instrument.step(
           </MenuItem>
           <p v-if="!instrument.lines.length" class="px-4 py-1.5 text-soft">None yet: grow one in Field.</p>
         </MenuButton>
-        <MenuButton word="More" list-class="right-0 mt-1 w-56">
+        <MenuButton word="More" width="w-56">
           <template v-if="doc">
             <MenuChoice @click="duplicate">Duplicate</MenuChoice>
             <MenuChoice :href="`/api/instruments/${instrument.id}/bundle`" download>Export as bundle</MenuChoice>
