@@ -127,7 +127,7 @@ def test_acts_sentences_and_undo_follow_each_other(slow, full_server):
     assert len(made["layers"]) == 2
     assert any(route["source"] == "wheel" for route in made["routes"])
     assert raised in [
-        pytest.approx(layer["settings"]["size"], abs=0.01) for layer in document["layers"]
+        pytest.approx(layer["settings"]["size"], abs=0.01) for layer in made["layers"]
     ]
     undo = slow.get_by_role("button", name="Undo", exact=True)
     for _ in range(3):

@@ -27,10 +27,10 @@ const text = ref("");
 const marks = computed(() => graduations(props.parameter));
 const share = computed(() => toShare(props.parameter, props.value));
 const shown = computed(() => spoken(props.parameter, props.value));
-const help = computed(
-  () =>
-    `${props.parameter.help} Drag, or arrow keys (Shift for fine, Page for coarse); Delete for the default.${props.parameter.movable ? " M for what moves it." : ""}`,
-);
+const help = computed(() => {
+  const keys = "Drag, or arrow keys (Shift for fine, Page for coarse); Delete for the default.";
+  return `${props.parameter.help} ${keys}${props.parameter.movable ? " M for what moves it." : ""}`;
+});
 /** The band as it is dragged; the given one otherwise. */
 const pulled = ref<[number, number] | null>(null);
 const shownBand = computed(() => pulled.value ?? props.band ?? null);
@@ -236,7 +236,7 @@ function typedIn(): void {
         <button
           v-for="which in [0, 1] as const"
           :key="`e${which}`"
-          class="pointer-events-auto absolute -top-[10px] h-[14px] w-[7px] -translate-x-1/2 cursor-ew-resize touch-none rounded-sm border border-ink bg-sheet"
+          class="range-end pointer-events-auto"
           :style="{ left: `${100 * toShare(parameter, shownBand[which])}%` }"
           :aria-label="`${which ? 'End' : 'Beginning'} of the range of ${parameter.name}: ${spoken(parameter, shownBand[which])}`"
           :title="`${spoken(parameter, shownBand[which])}: drag, or arrow keys`"

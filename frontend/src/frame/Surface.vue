@@ -122,12 +122,13 @@ function key(event: KeyboardEvent): void {
     <i
       v-for="dot in dots"
       :key="dot.note"
-      class="pointer-events-none absolute -translate-x-1/2 translate-y-1/2 rounded-full border-[color-mix(in_srgb,var(--petal)_30%,transparent)] bg-[var(--petal)] bg-clip-padding"
+      class="pointer-events-none absolute -translate-x-1/2 translate-y-1/2 rounded-full bg-[var(--petal)] bg-clip-padding"
       :style="{
         left: `${100 * dot.x}%`,
         bottom: `${14 + 76 * dot.slide}%`,
         width: `${24 + 26 * dot.pressure}px`,
         height: `${24 + 26 * dot.pressure}px`,
+        borderColor: 'color-mix(in srgb, var(--petal) 30%, transparent)',
         borderWidth: `${7 + 12 * dot.pressure}px`,
       }"
     />

@@ -53,7 +53,7 @@ function key(event: KeyboardEvent, id: string): void {
     >
       <i class="absolute inset-y-0 left-2 w-0.5 -translate-x-px" :style="{ background: `var(--${marks.colour})` }" />
       <span
-        class="pointer-events-none absolute rounded-sm bg-[color-mix(in_srgb,var(--sheet)_82%,transparent)] px-1 text-xs leading-4 font-semibold whitespace-nowrap"
+        class="over-picture pointer-events-none absolute font-semibold whitespace-nowrap"
         :class="labelPlace(i)"
         :style="{ color: `color-mix(in srgb, var(--${marks.colour}) 50%, var(--ink))` }"
         >{{ edge.word }}</span

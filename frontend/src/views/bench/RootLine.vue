@@ -64,8 +64,6 @@ const y = computed(() => props.area.top + props.area.height * (1 - frequencyShar
     @keydown="key"
   >
     <i class="absolute inset-x-0 top-1.5 border-t border-dashed border-[var(--madder)]" />
-    <span class="absolute top-[-9px] left-1 rounded-sm bg-[color-mix(in_srgb,var(--sheet)_82%,transparent)] px-1 text-xs font-semibold">{{
-      name
-    }}</span>
+    <span class="over-picture absolute top-[-9px] left-1 font-semibold">{{ name }}</span>
   </div>
 </template>

@@ -9,6 +9,8 @@ import { useLive } from "../../stores/live";
 import { useProject } from "../../stores/project";
 import { hertzOf, noteOf } from "../../theme/words";
 
+type Steadiest = NonNullable<Pitch["steadiest"]>;
+
 const props = defineProps<{ stage: Stage | null; pitch: Pitch | null }>();
 const bench = useBench();
 const live = useLive();
@@ -26,6 +28,10 @@ const how = computed(() => {
   if (props.stage.root_how === "none") return "said by you";
   return note.value === null ? "as measured" : `confidence ${sure.value} %`;
 });
+
+const steadyHelp = (one: Steadiest) =>
+  `Take the root from the steadiest stretch in view: ${one.start.toFixed(2)} to ${one.end.toFixed(2)} s, ` +
+  `within ±${one.spread_cents.toFixed(1)} cents.`;
 
 function give(root: number | null): void {
   void bench.withStep(
@@ -96,7 +102,7 @@ function nudge(by: number): void {
       <button
         v-if="steady"
         class="quiet ml-auto truncate text-focus"
-        :title="`Take the root from the steadiest stretch in view: ${steady.start.toFixed(2)} to ${steady.end.toFixed(2)} s, within ±${steady.spread_cents.toFixed(1)} cents.`"
+        :title="steadyHelp(steady)"
         @click="give(Math.round(100 * steady.note) / 100)"
       >
         Steadiest

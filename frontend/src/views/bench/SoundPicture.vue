@@ -243,8 +243,8 @@ function key(event: KeyboardEvent): void {
       <span
         v-for="mark in hertz"
         :key="mark.at"
-        class="absolute right-1 rounded-sm bg-[color-mix(in_srgb,var(--sheet)_80%,transparent)] px-1 text-xs leading-none text-soft"
-        :style="{ top: `${yOf(mark.at) - 6}px` }"
+        class="over-picture absolute right-1 text-soft"
+        :style="{ top: `${yOf(mark.at) - 8}px` }"
         >{{ mark.word }}</span
       >
       <span

@@ -29,7 +29,8 @@ const level = computed(() => Math.max(0, Math.min(1, 1 + Math.log10(Math.max(pro
 const clipped = computed(() => peakHeld.value >= 0.999);
 const clock = computed(() => {
   const whole = Math.floor(progress.value.seconds);
-  return `${String(Math.floor(whole / 60)).padStart(2, "0")}:${String(whole % 60).padStart(2, "0")}.${Math.floor(10 * (progress.value.seconds - whole))}`;
+  const two = (part: number) => String(part).padStart(2, "0");
+  return `${two(Math.floor(whole / 60))}:${two(whole % 60)}.${Math.floor(10 * (progress.value.seconds - whole))}`;
 });
 
 watch(

@@ -213,10 +213,7 @@ useShortcuts({
     />
     <CaptureDialog :open="capturing" @close="capturing = false" />
     <CardDialog :open="fromCard" @close="fromCard = false" />
-    <div
-      v-if="over"
-      class="pointer-events-none fixed inset-3 z-30 grid place-items-center rounded-sm border-2 border-dashed border-focus bg-paper/85 font-serif text-lg"
-    >
+    <div v-if="over" class="drop-here pointer-events-none fixed inset-3 z-30 grid place-items-center font-serif text-lg">
       Drop recordings or a folder to add them
     </div>
   </div>

@@ -5,15 +5,13 @@ import { computed, ref } from "vue";
 
 import { type Layer, number, type RecordingLine, word } from "../../api/types";
 import { token } from "../../charts/peaks";
-import PetalMark from "../../charts/PetalMark.vue";
 import Waveform from "../../charts/Waveform.vue";
-import EditableName from "../../controls/EditableName.vue";
 import { useDrawing } from "../../composables/drawing";
 import { useInstrument } from "../../stores/instrument";
 import { useMovement } from "../../stores/movement";
 import { useLive } from "../../stores/live";
 import { useProject } from "../../stores/project";
-import { decibels } from "../../theme/words";
+import LayerHeading from "./LayerHeading.vue";
 import { viewOf } from "./layerViews";
 import WavePicture from "./WavePicture.vue";
 
@@ -59,11 +57,6 @@ const ticks = computed(() => {
     share: (i * step) / seconds,
     word: `${Number((stretch.value.start + i * step).toFixed(2))} s`,
   })).filter(({ share }) => share < 0.97);
-});
-const summary = computed(() => {
-  const more = props.layer.sounds.length > 1 ? `${props.layer.sounds.length} sounds, ` : "";
-  const moves = s.value.link === "off" || props.index === 0 ? "" : `, moves ${instrument.document?.layers[props.index - 1]?.name}`;
-  return `${props.layer.kind}, ${more}${decibels(number(s.value, "level"))} dB${moves}`;
 });
 /** What the pointer lights up elsewhere: routes into this layer, those along its time drawn on it. */
 const lit = computed(() => movement.litInto(props.layer.id));
@@ -131,16 +124,6 @@ function up(): void {
   dragging = null;
 }
 
-function toggle(what: "mute" | "solo"): void {
-  const value = s.value[what] === "on" ? "off" : "on";
-  instrument.move(props.layer.id, what, value);
-  instrument.rest(props.layer.id, { [what]: value }, what);
-}
-
-function rename(name: string): void {
-  void instrument.edit("Rename a layer", [{ op: "replace", path: `/layers/${props.index}/name`, value: name }]);
-}
-
 /** Grains as dots, high for left and low for right; read-heads as lines. */
 function paint(pen: CanvasRenderingContext2D): void {
   const look = live.look.layers[props.index];
@@ -184,68 +167,7 @@ useDrawing(canvas, paint, [stirring, () => props.chosen]);
     data-testid="layer"
     @click="$emit('choose')"
   >
-    <div class="flex w-40 shrink-0 flex-col pr-3">
-      <h2 class="flex min-w-0 gap-2 font-serif text-base leading-tight" :class="{ 'text-soft': silent }">
-        <PetalMark class="mt-0.5 shrink-0" :petal="layer.petal" />
-        <EditableName v-if="chosen" wrap class="min-w-0" :name="layer.name" what="layer" @rename="rename" />
-        <button v-else class="truncate text-left" :title="layer.name" @click.stop="$emit('choose')">{{ layer.name }}</button>
-      </h2>
-      <p class="text-soft" :class="chosen ? '' : 'truncate'" :title="summary">{{ summary }}</p>
-      <div v-if="chosen" class="mt-1 -ml-1 flex flex-wrap items-center">
-        <button
-          class="quiet !px-1"
-          :aria-pressed="s.solo === 'on'"
-          :class="{ 'bg-ink font-medium text-paper hover:!bg-ink': s.solo === 'on' }"
-          title="Sound only this layer and others with solo on"
-          @click.stop="toggle('solo')"
-        >
-          Solo
-        </button>
-        <button
-          class="quiet !px-1"
-          :aria-pressed="silent"
-          :class="{ 'bg-ink font-medium text-paper hover:!bg-ink': silent }"
-          title="Silence this layer"
-          @click.stop="toggle('mute')"
-        >
-          Mute
-        </button>
-        <button
-          class="quiet !px-1"
-          title="The same layer again with every setting"
-          @click.stop="instrument.act({ do: 'duplicate', layer: index })"
-        >
-          Duplicate
-        </button>
-        <button
-          class="quiet !px-1"
-          :disabled="index === 0"
-          title="Move up"
-          aria-label="Move the layer up"
-          @click.stop="instrument.act({ do: 'move', layer: index, to: index - 1 }).then((done) => done && instrument.layerIndex--)"
-        >
-          &uarr;
-        </button>
-        <button
-          class="quiet !px-1"
-          :disabled="index === count - 1"
-          title="Move down"
-          aria-label="Move the layer down"
-          @click.stop="instrument.act({ do: 'move', layer: index, to: index + 1 }).then((done) => done && instrument.layerIndex++)"
-        >
-          &darr;
-        </button>
-        <button
-          class="quiet !px-1"
-          :disabled="count === 1"
-          title="Take the layer out; undo brings it back"
-          @click.stop="instrument.act({ do: 'remove', layer: index })"
-        >
-          Remove
-        </button>
-      </div>
-      <span v-if="chosen && reads && !recording" class="mt-auto text-warn">This recording is no longer on the shelf; it still plays.</span>
-    </div>
+    <LayerHeading :layer="layer" :index="index" :count="count" :chosen="chosen" :lost="reads && !recording" @choose="$emit('choose')" />
     <div class="flex min-w-0 flex-1 flex-col" :class="{ 'opacity-40': silent }">
       <div
         ref="picture"
@@ -284,9 +206,13 @@ useDrawing(canvas, paint, [stirring, () => props.chosen]);
         <i
           v-for="path in paths"
           :key="path.id"
-          class="pointer-events-none absolute top-1/2 h-2 -translate-y-1/2 border-x-2 border-ink bg-[color-mix(in_srgb,var(--petal)_55%,transparent)]"
+          class="pointer-events-none absolute top-1/2 h-2 -translate-y-1/2 border-x-2 border-ink"
           data-testid="path"
-          :style="{ left: `${path.low}%`, width: `max(2px, ${path.high - path.low}%)` }"
+          :style="{
+            left: `${path.low}%`,
+            width: `max(2px, ${path.high - path.low}%)`,
+            background: 'color-mix(in srgb, var(--petal) 55%, transparent)',
+          }"
         />
         <ul
           v-if="lit.length"

@@ -1,0 +1,96 @@
+<script setup lang="ts">
+/** A layer's name and what it is, and what can be done to the layer as a whole. */
+import { computed } from "vue";
+
+import { type Layer, number } from "../../api/types";
+import PetalMark from "../../charts/PetalMark.vue";
+import EditableName from "../../controls/EditableName.vue";
+import { useInstrument } from "../../stores/instrument";
+import { decibels } from "../../theme/words";
+
+const props = defineProps<{ layer: Layer; index: number; count: number; chosen: boolean; lost: boolean }>();
+defineEmits<{ choose: [] }>();
+const instrument = useInstrument();
+const s = computed(() => props.layer.settings);
+const silent = computed(() => s.value.mute === "on");
+const summary = computed(() => {
+  const more = props.layer.sounds.length > 1 ? `${props.layer.sounds.length} sounds, ` : "";
+  const moves = s.value.link === "off" || props.index === 0 ? "" : `, moves ${instrument.document?.layers[props.index - 1]?.name}`;
+  return `${props.layer.kind}, ${more}${decibels(number(s.value, "level"))} dB${moves}`;
+});
+
+function toggle(what: "mute" | "solo"): void {
+  const value = s.value[what] === "on" ? "off" : "on";
+  instrument.move(props.layer.id, what, value);
+  instrument.rest(props.layer.id, { [what]: value }, what);
+}
+
+function rename(name: string): void {
+  void instrument.edit("Rename a layer", [{ op: "replace", path: `/layers/${props.index}/name`, value: name }]);
+}
+</script>
+
+<template>
+  <div class="flex w-40 shrink-0 flex-col pr-3">
+    <h2 class="flex min-w-0 gap-2 font-serif text-base leading-tight" :class="{ 'text-soft': silent }">
+      <PetalMark class="mt-0.5 shrink-0" :petal="layer.petal" />
+      <EditableName v-if="chosen" wrap class="min-w-0" :name="layer.name" what="layer" @rename="rename" />
+      <button v-else class="truncate text-left" :title="layer.name" @click.stop="$emit('choose')">{{ layer.name }}</button>
+    </h2>
+    <p class="text-soft" :class="chosen ? '' : 'truncate'" :title="summary">{{ summary }}</p>
+    <div v-if="chosen" class="mt-1 -ml-1 flex flex-wrap items-center">
+      <button
+        class="quiet !px-1"
+        :aria-pressed="s.solo === 'on'"
+        :class="{ 'bg-ink font-medium text-paper hover:!bg-ink': s.solo === 'on' }"
+        title="Sound only this layer and others with solo on"
+        @click.stop="toggle('solo')"
+      >
+        Solo
+      </button>
+      <button
+        class="quiet !px-1"
+        :aria-pressed="silent"
+        :class="{ 'bg-ink font-medium text-paper hover:!bg-ink': silent }"
+        title="Silence this layer"
+        @click.stop="toggle('mute')"
+      >
+        Mute
+      </button>
+      <button
+        class="quiet !px-1"
+        title="The same layer again with every setting"
+        @click.stop="instrument.act({ do: 'duplicate', layer: index })"
+      >
+        Duplicate
+      </button>
+      <button
+        class="quiet !px-1"
+        :disabled="index === 0"
+        title="Move up"
+        aria-label="Move the layer up"
+        @click.stop="instrument.act({ do: 'move', layer: index, to: index - 1 }).then((done) => done && instrument.layerIndex--)"
+      >
+        &uarr;
+      </button>
+      <button
+        class="quiet !px-1"
+        :disabled="index === count - 1"
+        title="Move down"
+        aria-label="Move the layer down"
+        @click.stop="instrument.act({ do: 'move', layer: index, to: index + 1 }).then((done) => done && instrument.layerIndex++)"
+      >
+        &darr;
+      </button>
+      <button
+        class="quiet !px-1"
+        :disabled="count === 1"
+        title="Take the layer out; undo brings it back"
+        @click.stop="instrument.act({ do: 'remove', layer: index })"
+      >
+        Remove
+      </button>
+    </div>
+    <span v-if="chosen && lost" class="mt-auto text-warn">This recording is no longer on the shelf; it still plays.</span>
+  </div>
+</template>
