@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import shutil
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Iterator
+from concurrent.futures import Executor, Future, ProcessPoolExecutor
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
@@ -11,9 +12,10 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from innerbloom.core.analysis.loops import find_loops
+from innerbloom.core.declare.sound import Sound
 from innerbloom.core.declare.spectrum_settings import Analysis
 from innerbloom.core.instrument.document import KIND as INSTRUMENT
-from innerbloom.core.instrument.document import Instrument, sounds_of
+from innerbloom.core.instrument.document import Instrument
 from innerbloom.core.materials.clip import ClipRequest
 from innerbloom.core.materials.protocol import Stretch
 from innerbloom.core.prepare.recipe import parse_recipe
@@ -42,8 +44,10 @@ PROJECT = "The Drowned Glasshouse"
 TUNING = 440.0
 _DONE = "demo-complete"
 
+Say = Callable[[str], object]
 
-def make_demo_project(root: Path, *, fresh: bool, say: Callable[[str], object]) -> None:
+
+def make_demo_project(root: Path, *, fresh: bool, say: Say) -> None:
     """Make the demo project in a folder, unless it is there already."""
     if fresh and root.exists():
         if not (root / _DONE).exists() and not (root / "project.sqlite3").exists():
@@ -53,34 +57,53 @@ def make_demo_project(root: Path, *, fresh: bool, say: Callable[[str], object]) 
         say(f"The demo project is in {root}.")
         return
     files = FileStore(root)
-    sessions = open_database(files.database)
-    with sessions() as db:
-        write_settings(db, ProjectSettings(project=PROJECT))
-        for index, recording in enumerate(RECORDINGS, start=1):
-            say(f"Making recordings, {index} of {len(RECORDINGS)}: {recording.title}")
-            with TemporaryDirectory() as folder:
-                _take_in(db, files, write_recording(recording, Path(folder)), recording.place)
-        for plan in INSTRUMENTS:
-            say(f"Growing an instrument: {plan.name}")
-            document = _grown(db, plan)
-            for sound in sounds_of(document):
-                prepare(root, ClipRequest(Stretch.of(sound)))
-            documents.create(db, INSTRUMENT, document)
-        for table in TABLES:
-            say(f"Making a wavetable: {table.name}")
-            _make_table(db, files, table)
-        for name, taken in SPECTRA:
-            say(f"Taking a recording apart: {name}")
-            _make_spectrum(db, files, name, taken)
-        for build in (*LAYERED, *MOVING, *WAVING, *PLAYED):
-            document = build(lambda name: recordings.sound_of(_named(db, name)))
-            say(f"Building an instrument of layers: {document.name}")
-            _prepare_sounds(files, document)
-            documents.create(db, INSTRUMENT, document)
-        say("Putting the fence wire on the bench")
-        _prepare_wire(db, files)
+    with TemporaryDirectory() as folder, ProcessPoolExecutor() as pool:
+        # its processes begin here, before the database is opened
+        written = [pool.submit(write_recording, one, Path(folder)) for one in RECORDINGS]
+        with open_database(files.database)() as db:
+            write_settings(db, ProjectSettings(project=PROJECT))
+            _take_all_in(db, files, written, say)
+            preparing = _make_all(db, files, pool, say)
+            say("Putting the fence wire on the bench")
+            _prepare_wire(db, files)
+            for one in preparing:
+                one.result()
     make_card(files.card)
     (root / _DONE).touch()
+
+
+def _take_all_in(db: Session, files: FileStore, written: list[Future[Path]], say: Say) -> None:
+    for index, (recording, path) in enumerate(zip(RECORDINGS, written, strict=True), start=1):
+        say(f"Making recordings, {index} of {len(RECORDINGS)}: {recording.title}")
+        _take_in(db, files, path.result(), recording.place)
+
+
+def _make_all(db: Session, files: FileStore, pool: Executor, say: Say) -> list[Future[Any]]:
+    """Make instruments and materials; what playing would wait for is made beside that."""
+    preparing: list[Future[Any]] = []
+
+    def keep(document: Instrument) -> None:
+        preparing.extend(_prepare_sounds(files, document, pool))
+        documents.create(db, INSTRUMENT, document)
+
+    def build(plans: Iterable[Callable[..., Instrument]]) -> None:
+        for plan in plans:
+            document = plan(lambda name: recordings.sound_of(_named(db, name)))
+            say(f"Building an instrument of layers: {document.name}")
+            keep(document)
+
+    for plan in INSTRUMENTS:
+        say(f"Growing an instrument: {plan.name}")
+        keep(_grown(db, plan))
+    for table in TABLES:
+        say(f"Making a wavetable: {table.name}")
+        _make_table(db, files, table)
+    build((*LAYERED, *MOVING, *WAVING))
+    for name, taken in SPECTRA:
+        say(f"Taking a recording apart: {name}")
+        _make_spectrum(db, files, name, taken)
+    build(PLAYED)
+    return preparing
 
 
 def _take_in(db: Session, files: FileStore, path: Path, place: str) -> None:
@@ -93,14 +116,20 @@ def _take_in(db: Session, files: FileStore, path: Path, place: str) -> None:
     db.commit()
 
 
-def _prepare_sounds(files: FileStore, document: Instrument) -> None:
-    """Make now what playing would wait for."""
+def _prepare_sounds(
+    files: FileStore, document: Instrument, pool: Executor
+) -> Iterator[Future[Any]]:
+    """Have made what playing would wait for."""
     for layer in document.layers:
         for sound in layer.sounds:
             if layer.kind == "spectral":
-                SpectrumStore(files).make(sound)
+                yield pool.submit(_take_apart, files.root, sound)
             elif sound.cycle is None:
-                prepare(files.root, ClipRequest(Stretch.of(sound)))
+                yield pool.submit(prepare, files.root, ClipRequest(Stretch.of(sound)))
+
+
+def _take_apart(root: Path, sound: Sound) -> None:
+    SpectrumStore(FileStore(root)).make(sound)
 
 
 def _make_table(db: Session, files: FileStore, plan: TablePlan) -> None:
