@@ -1,0 +1,145 @@
+"""The shelf in memory: whatever is done to recordings, it says what the database says."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from sqlalchemy import func
+
+from innerbloom.store.database import open_database
+from innerbloom.store.finding import Wanted, found
+from innerbloom.store.models import Recording
+from innerbloom.store.shelf import Shelf
+
+MEASURED = {
+    "duration_s": 2.0, "rate": 48_000, "channels": 1, "root_hz": 220.0, "root_note": "A3",
+    "confidence": 0.9, "lufs": -23.0, "peak_dbfs": -3.0, "tonalness": 0.8, "timbre": [0.0] * 4,
+}  # fmt: skip
+
+
+def recording(number, **more):
+    measured = MEASURED | more.pop("measured", {})
+    return Recording(
+        digest=f"{number:064x}", filename=f"{number}.wav", name=more.pop("name", f"take_{number}"),
+        kind="recording", measured=measured, tags=more.pop("tags", []), **more,
+    )  # fmt: skip
+
+
+@pytest.fixture
+def sessions(tmp_path):
+    return open_database(tmp_path / "project.sqlite3")
+
+
+ACTS = st.lists(
+    st.tuples(
+        st.sampled_from(["add", "rename", "tag", "delete", "restore", "measure", "roll back"]),
+        st.integers(0, 9),
+        st.booleans(),
+    ),
+    max_size=25,
+)
+
+
+def act(db, what, number, rows):
+    """Do something to one of the recordings."""
+    if what in ("add", "roll back"):
+        db.add(recording(len(rows)))
+        db.flush()
+        return
+    if not rows:
+        return
+    row = rows[number % len(rows)]
+    if what == "rename":
+        row.name += "_x"
+    elif what == "tag":
+        row.tags = [*row.tags, f"t{number}"]
+    elif what == "measure":
+        row.measured = row.measured | {"lufs": -30.0 - number}
+    else:
+        row.deleted = func.now() if what == "delete" else None
+
+
+@given(acts=ACTS)
+def test_it_is_what_a_new_reading_gives(tmp_path_factory, acts):
+    sessions = open_database(tmp_path_factory.mktemp("shelf") / "project.sqlite3")
+    shelf = Shelf(sessions)
+    for what, number, looked_at in acts:
+        with sessions() as db:
+            rows = db.query(Recording).order_by(Recording.id).all()
+            act(db, what, number, rows)
+            if what == "roll back":
+                db.rollback()
+            else:
+                db.commit()
+        if looked_at:
+            with sessions() as db:
+                assert shelf.lines(db) == Shelf(sessions).lines(db)
+    with sessions() as db:
+        assert shelf.lines(db) == Shelf(sessions).lines(db)
+
+
+def test_what_is_not_stored_is_not_shown(sessions):
+    shelf = Shelf(sessions)
+    with sessions() as db:
+        db.add(recording(1))
+        db.flush()
+        assert len(shelf.lines(db)) == 1
+        db.rollback()
+    with sessions() as other:
+        assert [line.name for line in Shelf(sessions).lines(other)] == []
+
+
+@pytest.mark.parametrize(
+    ("query", "names"),
+    [
+        ("take_1", ["take_1"]),
+        ("TAKE", ["take_1", "takeX2", "rain %"]),
+        ("%", ["rain %"]),
+        ("_", ["take_1"]),
+        ("wet roof", ["rain %"]),
+        ("a3", ["take_1", "takeX2"]),
+        ("nothing", []),
+    ],
+)
+def test_words_are_found_as_they_are_written(sessions, query, names):
+    """Underscore and per cent are letters here, whatever they are to SQL."""
+    with sessions() as db:
+        db.add(recording(1))
+        db.add(recording(2, name="takeX2", measured={"root_note": "A3"}))
+        more = {"root_note": "C2", "root_hz": 65.4}
+        db.add(recording(3, name="rain %", tags=["wet", "take"], place="the roof", measured=more))
+        db.commit()
+    shelf = Shelf(sessions)
+    with sessions() as db:
+        for row in db.query(Recording):
+            row.filename = f"{row.id}.wav"
+        db.commit()
+        assert [line.name for line in shelf.matching(db, query)] == names
+
+
+@pytest.mark.parametrize(
+    ("wanted", "numbers"),
+    [
+        ({"shortest": 3}, [3]),
+        ({"longest": 1}, [1]),
+        ({"quietest": -20}, [2]),
+        ({"character": "noisy"}, [1]),
+        ({"pitched": "no"}, [3]),
+        ({"root": 9}, [1, 2]),
+        ({"order": "length", "descending": True}, [3, 2, 1]),
+        ({"order": "loudness", "descending": True}, [2, 3, 1]),
+        ({"order": "name"}, [1, 2, 3]),
+        ({"order": "added", "descending": True}, [3, 2, 1]),
+    ],
+)
+def test_sounds_are_found_by_what_was_measured(sessions, wanted, numbers):
+    one = {"duration_s": 0.5, "lufs": -40.0, "tonalness": 0.1}
+    two = {"duration_s": 2.0, "lufs": -12.0}
+    three = {"duration_s": 60.0, "root_hz": None, "root_note": None}
+    with sessions() as db:
+        for number, measured in enumerate((one, two, three), 1):
+            db.add(recording(number, measured=measured))
+        db.commit()
+        lines = found(Shelf(sessions).lines(db), Wanted(**wanted), 440.0)
+        assert [line.id for line in lines] == numbers
