@@ -148,6 +148,7 @@ def test_segments_of_a_cloud_are_pictured(shelf, recording):
     axes = {axis["what"]: axis for axis in found["axes"]}
     assert list(axes) == ["loudness", "brightness", "pitch", "noisiness", "flatness"]
     assert len(found["points"]) == 40
+    assert found["seconds"] == [2.0]
     pitch = np.array(found["points"])[5:-5, 4]
     assert 32.703 * 2 ** (7 * np.median(pitch)) == pytest.approx(220, rel=0.01)
     # what the axis says of its ends lies about the tone, and the grid is that of the moments

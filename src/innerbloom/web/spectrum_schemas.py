@@ -92,12 +92,15 @@ class SegmentsOut(BaseModel):
         What the columns after the second are, how far they reach, and in what words.
     hop_s : float
         Seconds from one segment of a sound to the next.
+    seconds : list of float
+        How long each sound is.
     points : list of list of float
         The number of the sound, the place in it in seconds, and what describes it, each 0..1.
     """
 
     axes: list[Axis]
     hop_s: float
+    seconds: list[float]
     points: list[list[float]]
 
 

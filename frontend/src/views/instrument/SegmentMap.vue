@@ -22,6 +22,7 @@ const canvas = ref<HTMLCanvasElement>();
 const points = shallowRef<number[][]>([]);
 const axes = shallowRef<Axis[]>([]);
 const hop = ref(0);
+const seconds = shallowRef<number[]>([]);
 const failed = ref(false);
 
 watch(
@@ -33,6 +34,7 @@ watch(
     points.value = found?.points ?? [];
     axes.value = found?.axes ?? [];
     hop.value = found?.hop_s ?? 0;
+    seconds.value = found?.seconds ?? [];
   },
   { immediate: true },
 );
@@ -59,7 +61,7 @@ function paint(pen: CanvasRenderingContext2D): void {
   const py = (y: number) => (1 - share(y, 1)) * height.value;
   const [across, up] = columns.value as [number, number];
   const sounding = new Set(
-    (live.look.layers[props.index]?.grains ?? []).map(([place, , , , sound]) => `${sound} ${cell(place * length(sound))}`),
+    (live.look.layers[props.index]?.grains ?? []).map(([place, , , , sound]) => `${sound} ${cell(place * (seconds.value[sound] ?? 0))}`),
   );
   pen.fillStyle = getComputedStyle(canvas.value!).color;
   for (const point of points.value) {
@@ -87,8 +89,7 @@ function paint(pen: CanvasRenderingContext2D): void {
   pen.stroke();
 }
 /** The segment that a moment in seconds lies in. */
-const cell = (seconds: number) => Math.floor(seconds / hop.value);
-const length = (sound: number) => points.value.findLast((point) => point[0] === sound)?.[1] ?? 1;
+const cell = (at: number) => Math.floor(at / hop.value);
 
 const { width, height } = useDrawing(canvas, paint, [
   points,

@@ -19,7 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from innerbloom.core.declare.sound import MAX_STRETCH_S, Sound
-from innerbloom.core.sound.files import read_stretch
+from innerbloom.core.sound.files import read_stretch, sound_info
 
 T = TypeVar("T")
 T_co = TypeVar("T_co", covariant=True)
@@ -56,6 +56,11 @@ class Stretch:
     def read(self, locate: Locate) -> tuple[NDArray[np.float32], int]:
         """Its samples, shape (frames, 1 or 2), and their rate."""
         return read_stretch(locate(self), self.start, self.length, MAX_STRETCH_S)
+
+    def seconds(self, locate: Locate) -> float:
+        """How long it is, as far as its file goes and may be loaded."""
+        there = sound_info(locate(self)).seconds - self.start
+        return min(there, MAX_STRETCH_S if self.length is None else self.length)
 
 
 @dataclass(frozen=True)

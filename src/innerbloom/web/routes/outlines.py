@@ -15,6 +15,7 @@ from innerbloom.core.declare.sound import Sound
 from innerbloom.core.layers.cloud import segment_map
 from innerbloom.core.layers.cloud.axes import axes_of
 from innerbloom.core.layers.spectral import matching_of
+from innerbloom.core.materials.protocol import Stretch
 from innerbloom.core.materials.spectrum.document import SpectrumDocument
 from innerbloom.core.materials.spectrum.envelope import outlines
 from innerbloom.core.materials.spectrum.files import read_spectrum
@@ -39,8 +40,12 @@ bp = APIBlueprint("outlines", __name__, url_prefix="/api")
 @bp.output(ss.SegmentsOut)
 def segments(json_data: ss.SegmentsAsked) -> ss.SegmentsOut:
     """What the segments of some sounds sound like, for the map that grains are chosen on."""
-    found = segment_map(json_data.sounds, DiskMaterials(services().files))
-    return ss.SegmentsOut(axes=axes_of(found), hop_s=HOP_S, points=found.round(4).tolist())
+    files = services().files
+    found = segment_map(json_data.sounds, DiskMaterials(files))
+    return ss.SegmentsOut(
+        axes=axes_of(found), hop_s=HOP_S, points=found.round(4).tolist(),
+        seconds=[round(Stretch.of(one).seconds(files.locate), 4) for one in json_data.sounds],
+    )  # fmt: skip
 
 
 def _outline(store: SpectrumStore, sound: Sound, place: float) -> NDArray[np.float64] | None:
