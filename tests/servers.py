@@ -37,7 +37,7 @@ class Server:
         self._wait()
 
     def _wait(self) -> None:
-        for _ in range(300):
+        for _ in range(1_200):
             try:
                 self.json("GET", "/api/settings")
                 return
@@ -53,7 +53,7 @@ class Server:
         with urllib.request.urlopen(request, timeout=60) as answer:
             return json.loads(answer.read() or b"null")
 
-    def ended(self, job: str, within: float = 60.0) -> dict[str, Any]:
+    def ended(self, job: str, within: float = 180.0) -> dict[str, Any]:
         until = time.monotonic() + within
         while time.monotonic() < until:
             state = self.json("GET", f"/api/jobs/{job}")

@@ -161,7 +161,7 @@ def _sounding(page: Page) -> None:
 def spectrum(page: Page, url: str) -> None:
     """The kettle lid taken apart, its partials heard alone."""
     page.goto(f"{url}/bench/14")
-    page.get_by_test_id("spectrum-summary").filter(has_text="partials").wait_for()
+    page.get_by_test_id("bench-summary").filter(has_text="partials").wait_for()
     page.get_by_role("radio", name="Partials", exact=True).click()
     page.get_by_role("button", name="Listen", exact=True).click()
     page.wait_for_timeout(2_000)

@@ -16,7 +16,7 @@ from tests.conftest import RATE, harmonic_tone
 from tests.servers import Server, running
 
 # machines that run tests are slow at times; no test judges time
-expect.set_options(timeout=25_000)
+expect.set_options(timeout=60_000)
 
 CHROMIUM = os.environ.get("BLOOM_CHROMIUM") or shutil.which("chromium") or "/usr/bin/chromium"
 ARGUMENTS = [
@@ -32,7 +32,7 @@ def stored(page: Page) -> None:
     nothing_on_its_way = (
         "() => document.querySelector('main')?.getAttribute('aria-busy') === 'false'"
     )
-    page.wait_for_function(nothing_on_its_way, timeout=60_000)
+    page.wait_for_function(nothing_on_its_way, timeout=120_000)
 
 
 @pytest.fixture(scope="session")

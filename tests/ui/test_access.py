@@ -101,7 +101,7 @@ def test_wavetables_pass_the_scan_and_fit(browser, full_server, light):
         job = full_server.json("POST", "/api/tables", one)["job"]
         made = full_server.ended(job)["result"]["recording"]
         page.goto(f"{full_server.url}/bench/{made}")
-        page.get_by_test_id("table-map").wait_for(timeout=30_000)
+        page.get_by_test_id("table-map").wait_for(timeout=120_000)
         page.wait_for_timeout(500)
         assert violations(page) == []
         assert page.evaluate("document.documentElement.scrollWidth") <= 1024

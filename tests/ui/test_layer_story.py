@@ -139,8 +139,8 @@ def test_a_keyboard_stand_in_learns_a_controller_and_plays_a_gesture(page, built
     assert "controller:1" in sources
     page.get_by_role("button", name="Rising slide").click()
     lit = page.locator('[data-testid=keyboard] button[style*="--petal"]')
-    expect(lit.first).to_be_visible(timeout=10_000)
-    expect(page.get_by_role("button", name="Rising slide")).to_be_visible(timeout=10_000)
+    expect(lit.first).to_be_visible(timeout=60_000)
+    expect(page.get_by_role("button", name="Rising slide")).to_be_visible(timeout=60_000)
 
 
 def test_ranges_are_dragged_on_the_picture_and_typed_as_notes(page, built):
@@ -199,7 +199,7 @@ def test_a_portrait_shows_every_key(page, built):
     opened(page, built)
     page.get_by_role("button", name="Portrait").click()
     portrait = page.get_by_test_id("portrait")
-    expect(portrait).to_be_visible(timeout=90_000)
+    expect(portrait).to_be_visible(timeout=180_000)
     expect(portrait.get_by_role("button")).to_have_count(88)
     portrait.get_by_role("button").nth(39).hover()
     expect(portrait).to_contain_text("C4:")

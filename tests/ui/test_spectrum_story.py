@@ -58,14 +58,14 @@ def test_a_recording_is_taken_apart_and_heard_by_parts(page, spectra):
     page.goto(f"{spectra.url}/bench/{spectra.taken['struck']}")
     page.get_by_role("button", name="Spectrum", exact=True).click()
     summary = page.get_by_test_id("bench-summary")
-    expect(summary).to_contain_text("partials", timeout=60_000)
+    expect(summary).to_contain_text("partials", timeout=120_000)
     assert violations(page) == []
     rule = parameter(page, "partials")
     rule.focus()
     page.keyboard.press("Home")
-    expect(summary).to_contain_text("1 at once", timeout=30_000)
+    expect(summary).to_contain_text("1 at once", timeout=120_000)
     page.get_by_role("button", name="Undo", exact=True).click()
-    expect(summary).not_to_contain_text("1 at once", timeout=30_000)
+    expect(summary).not_to_contain_text("1 at once", timeout=120_000)
     for part in ("Partials", "Recording"):
         face(page, part)
         page.get_by_role("button", name="Listen", exact=True).click()
@@ -82,7 +82,7 @@ def test_a_recording_is_taken_apart_and_heard_by_parts(page, spectra):
 def test_it_grows_is_frozen_and_moved_by_a_route(page, spectra):
     page.goto(f"{spectra.url}/bench/{spectra.spectrum}")
     page.get_by_role("button", name="Grow an instrument from it").click()
-    page.wait_for_url("**/instrument/*", timeout=60_000)
+    page.wait_for_url("**/instrument/*", timeout=120_000)
     spectra.frozen = number_of(page)
     face(page, "still")
     position = parameter(page, "position")
@@ -121,7 +121,7 @@ def test_three_sounds_are_morphed_by_a_macro(page, spectra):
     page.keyboard.press("Enter")
     expect(page.get_by_label("Sounds", exact=True)).to_contain_text("0.5 to 2 s")
     picture = page.get_by_test_id("morph")
-    expect(picture).to_contain_text("100 % struck", timeout=40_000)
+    expect(picture).to_contain_text("100 % struck", timeout=120_000)
     strip = page.get_by_label("Play strip")
     strip.get_by_role("radio", name="Handles").click()
     strip.get_by_role("button", name="Add a macro").click()
@@ -137,7 +137,7 @@ def test_three_sounds_are_morphed_by_a_macro(page, spectra):
     value = parameter(page, "value").first
     value.focus()
     page.keyboard.press("End")
-    expect(picture).to_contain_text("100 % voice", timeout=40_000)
+    expect(picture).to_contain_text("100 % voice", timeout=120_000)
     page.keyboard.up("z")
     assert violations(page) == []
     kept = document(spectra, spectra.frozen)["layers"][0]["sounds"]

@@ -23,7 +23,7 @@ def table_of(page: Page, server: Server) -> dict:
 
 
 def frames_shown(page: Page, count: int) -> None:
-    expect(page.get_by_role("heading", level=1).locator("xpath=following-sibling::span[1]")).to_contain_text(f"{count} frames", timeout=30_000)  # fmt: skip
+    expect(page.get_by_role("heading", level=1).locator("xpath=following-sibling::span[1]")).to_contain_text(f"{count} frames", timeout=120_000)  # fmt: skip
 
 
 def opened(page: Page, server: Server, name: str) -> None:
@@ -31,7 +31,7 @@ def opened(page: Page, server: Server, name: str) -> None:
         one for one in server.json("GET", "/api/recordings")["recordings"] if one["name"] == name
     )
     page.goto(f"{server.url}/bench/{row['id']}")
-    page.get_by_test_id("table-map").wait_for(timeout=30_000)
+    page.get_by_test_id("table-map").wait_for(timeout=120_000)
 
 
 def test_a_recording_becomes_a_table_and_its_frames_are_chosen(page, full_server):
@@ -41,7 +41,7 @@ def test_a_recording_becomes_a_table_and_its_frames_are_chosen(page, full_server
     dialog = page.get_by_role("dialog")
     expect(dialog.get_by_role("radio", name="frames along it")).to_be_checked()
     dialog.get_by_role("button", name="Make the wavetable").click()
-    page.get_by_test_id("table-map").wait_for(timeout=60_000)
+    page.get_by_test_id("table-map").wait_for(timeout=120_000)
     frames_shown(page, 64)
     expect(page.get_by_label("Wavetable", exact=True)).to_contain_text("retraces within")
     rule = parameter(page, "frames")
@@ -71,7 +71,7 @@ def test_the_table_sounds_from_the_strip_and_is_scrubbed(page, full_server):
     page.mouse.move(x, strip["y"] + 0.8 * strip["height"])
     page.mouse.down()
     needle = page.get_by_test_id("voice")
-    expect(needle).to_have_count(1, timeout=10_000)
+    expect(needle).to_have_count(1, timeout=60_000)
     before = needle.bounding_box()["x"]
     page.mouse.move(x, strip["y"] + 0.25 * strip["height"], steps=4)
     page.wait_for_timeout(600)
@@ -116,7 +116,7 @@ def test_waves_are_stacked_into_a_table_that_says_when_it_is_silent(page, full_s
     page.goto(f"{full_server.url}/field")
     page.get_by_role("button", name="Add recordings").click()
     page.get_by_role("menuitem", name="Build a wavetable from waves").click()
-    page.get_by_test_id("table-map").wait_for(timeout=60_000)
+    page.get_by_test_id("table-map").wait_for(timeout=120_000)
     page.get_by_role("button", name="+ Wave", exact=True).click()
     expect(page.locator("[data-operator=o3]")).to_contain_text("moves A")
     page.get_by_label("Where it goes").select_option(label="to be heard")
@@ -156,7 +156,7 @@ def test_a_table_is_written_read_again_and_grown_into_an_instrument(page, full_s
     expect(dialog.get_by_role("radio", name="frames end to end")).to_be_checked()
     expect(dialog).to_contain_text("64 frames of 2048 samples: its name says so")
     dialog.get_by_role("button", name="Make the wavetable").click()
-    page.get_by_test_id("table-map").wait_for(timeout=60_000)
+    page.get_by_test_id("table-map").wait_for(timeout=120_000)
     frames_shown(page, 64)
     assert table_of(page, full_server)["document"]["source"]["kind"] == "cycles"
     page.get_by_role("button", name="Grow an instrument from it").click()
