@@ -62,6 +62,8 @@ class Shelf:
         self._lock = threading.Lock()
         event.listen(sessions, "after_flush", _note_changes)
         event.listen(sessions, "after_commit", self._take_changes)
+        # what was looked at before it was taken back is read anew as well
+        event.listen(sessions, "after_rollback", self._take_changes)
 
     def _take_changes(self, db: Session) -> None:
         with self._lock:
