@@ -51,9 +51,9 @@ useShortcuts({ help: () => (help.value = true) });
       <p v-if="failure" class="p-8 text-base">{{ failure }}</p>
       <RouterView v-else-if="started" />
     </main>
+    <Notices />
     <JobsBar />
     <PlayStrip />
-    <Notices />
     <HelpSheet :open="help" @close="help = false" />
   </div>
 </template>

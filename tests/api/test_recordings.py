@@ -212,7 +212,7 @@ def test_origin_travels_from_the_file_to_the_shelf(shelf, tmp_path):
     origin = Origin("Wire", "Take 4", "O. T.", "CC BY 4.0", "2031-03-03")
     write_sound(path, [np.zeros((4_800, 1), np.float32)], RATE, 1, origin=origin)
     recording = shelf.recording(path)
-    assert recording["name"] == "Wire"
+    assert (recording["name"], recording["title"]) == ("x", "Wire")
     assert recording["licence"] == "CC BY 4.0"
     assert recording["date"] == "2031-03-03"
 

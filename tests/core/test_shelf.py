@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pytest
-from hypothesis import given
+from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from sqlalchemy import func
 
@@ -96,18 +96,27 @@ def test_what_is_not_stored_is_not_shown(sessions):
         ("take_1", ["take_1"]),
         ("TAKE", ["take_1", "takeX2", "rain %"]),
         ("%", ["rain %"]),
-        ("_", ["take_1"]),
+        ("_", ["take_1", "takeX2"]),
         ("wet roof", ["rain %"]),
         ("a3", ["take_1", "takeX2"]),
+        ("bb1", ["rain %"]),
+        ("B♭1 mono", ["rain %"]),
+        ("noisy", ["rain %"]),
+        ("tonal", ["take_1", "takeX2"]),
+        ("stereo", []),
+        ('"best" one', ["takeX2"]),
+        ("gate_post", ["takeX2"]),
+        ("ONE*", []),
+        ("best OR wet", []),
         ("nothing", []),
     ],
 )
 def test_words_are_found_as_they_are_written(sessions, query, names):
-    """Underscore and per cent are letters here, whatever they are to SQL."""
+    """Underscore, quote and star are letters here, whatever they are to SQL or its index."""
     with sessions() as db:
         db.add(recording(1))
-        db.add(recording(2, name="takeX2", measured={"root_note": "A3"}))
-        more = {"root_note": "C2", "root_hz": 65.4}
+        db.add(recording(2, name="takeX2", title='the "best" one', notes="at the gate_post"))
+        more = {"root_hz": 58.27, "tonalness": 0.05}
         db.add(recording(3, name="rain %", tags=["wet", "take"], place="the roof", measured=more))
         db.commit()
     shelf = Shelf(sessions)
@@ -116,6 +125,39 @@ def test_words_are_found_as_they_are_written(sessions, query, names):
             row.filename = f"{row.id}.wav"
         db.commit()
         assert [line.name for line in shelf.matching(db, query)] == names
+
+
+def test_the_index_follows_what_is_changed_and_deleted(sessions):
+    shelf = Shelf(sessions)
+    with sessions() as db:
+        db.add(recording(1, notes="moths against a lamp"))
+        db.commit()
+        row = db.query(Recording).one()
+        row.notes = "a pump's hum"
+        db.commit()
+        assert shelf.matching(db, "moths") == []
+        assert len(shelf.matching(db, "pump's")) == 1
+        db.delete(row)
+        db.commit()
+        assert shelf.matching(db, "pump's") == []
+
+
+LETTERS = st.text(st.characters(codec="utf-8", exclude_categories=("Cs", "Cc")), max_size=12)
+
+
+@given(name=LETTERS, notes=LETTERS, cut=st.tuples(st.integers(0, 12), st.integers(1, 12)))
+@settings(suppress_health_check=[HealthCheck.function_scoped_fixture], deadline=None)
+def test_every_part_of_a_text_finds_it(sessions, name, notes, cut):
+    """Invariant: whatever stands in a name or a note between blanks is found by any part of it."""
+    with sessions() as db:
+        db.query(Recording).delete()
+        db.add(recording(1, name=name, notes=notes))
+        db.commit()
+        shelf = Shelf(sessions)
+        for text in (name, notes):
+            for word in text.split():
+                part = word[cut[0] : cut[0] + cut[1]]
+                assert len(shelf.matching(db, part)) == 1
 
 
 @pytest.mark.parametrize(

@@ -57,6 +57,21 @@ def test_noise_agrees_with_pyloudnorm(rate, channels):
     assert measured(samples, rate).integrated_lufs() == pytest.approx(reference, abs=0.03)
 
 
+@pytest.mark.parametrize("seconds", [0.05, 0.1, 0.25, 0.399])
+def test_a_sound_too_short_for_the_gate_has_its_highest_momentary_loudness(seconds):
+    """A 997 Hz sine at 0 dBFS reads -3.01 LUFS (ITU-R BS.1770-4); a momentary meter sees its
+    energy within a window of 400 ms (EBU Tech 3341), the rest of which is silence."""
+    found = measured(tone(997, 0, seconds=seconds))
+    assert found.integrated_lufs() == -math.inf
+    expected = -3.01 + 10 * math.log10(seconds / 0.4)
+    assert found.momentary_lufs() == pytest.approx(expected, abs=0.15)
+
+
+def test_longer_sounds_and_silence_have_no_momentary_figure():
+    assert measured(tone(997, 0, seconds=0.5)).momentary_lufs() == -math.inf
+    assert measured(np.zeros(4_800)).momentary_lufs() == -math.inf
+
+
 def test_silence_and_moments_have_no_loudness():
     assert measured(np.zeros(48_000)).integrated_lufs() == -math.inf
     assert measured(tone(1_000, -6, seconds=0.3)).integrated_lufs() == -math.inf

@@ -59,13 +59,19 @@ def test_files_come_in_and_a_bad_one_is_said(page, server, sounds):
     names = ["low wire.wav", "list.wav", "high wire.wav"]
     page.get_by_test_id("files").set_input_files([sounds / name for name in names])
     expect(page.locator("[data-recording]")).to_have_count(2, timeout=120_000)
-    expect(page.get_by_text("'list.wav' is not a sound file")).to_be_visible()
+    report = page.get_by_role("status", name="Report of the import")
+    expect(report).to_contain_text("2 of 3 in, 1 refused")
+    expect(report).to_contain_text("'list.wav' is text, not sound.")
     row = page.locator("[data-recording]", has_text="low wire")
     expect(row).to_contain_text("A2")
     expect(row).to_contain_text("48 kHz, mono")
     expect(row).to_contain_text("40.0 s")
     page.get_by_test_id("files").set_input_files([sounds / "low wire.wav"])
-    expect(page.get_by_text("already on the shelf")).to_be_visible()
+    expect(report).to_contain_text("2 of 4 in, 1 known already, 1 refused")
+    expect(report).to_contain_text("already on the shelf")
+    # it stays until it is dismissed, and then makes room for the next
+    report.get_by_role("button", name="Dismiss").click()
+    expect(report).to_have_count(0)
 
 
 def test_search_rename_delete_and_undo(page, server):

@@ -1,9 +1,14 @@
 <script setup lang="ts">
 /** A name that is changed where it stands. */
+import { ref } from "vue";
+
 import TypedInPlace from "./TypedInPlace.vue";
 
 const props = defineProps<{ name: string; what: string; wrap?: boolean }>();
 const emit = defineEmits<{ rename: [name: string] }>();
+
+const entry = ref<InstanceType<typeof TypedInPlace>>();
+defineExpose({ begin: () => void entry.value?.begin() });
 
 function typed(text: string): void {
   if (text && text !== props.name) emit("rename", text);
@@ -12,6 +17,7 @@ function typed(text: string): void {
 
 <template>
   <TypedInPlace
+    ref="entry"
     :shown="name"
     :label="`Name of the ${what}`"
     :help="`${name}: rename the ${what} (F2)`"

@@ -34,8 +34,14 @@ const FIELD = {
   previous: { keys: ["arrowup"], free: true, shown: "\u2191", does: "the sound before" },
   hear: { keys: ["enter"], free: true, shown: "Enter", does: "listen, or stop" },
   bench: { keys: ["b"], within: LEDGER, shown: "B", does: "put the recording on the bench" },
-  pick: { keys: ["x"], within: LEDGER, shown: "X", does: "pick, for doing one thing to several" },
+  pick: {
+    keys: ["x"],
+    within: LEDGER,
+    shown: "X",
+    does: "pick, for doing one thing to several; Shift click picks all between, Ctrl click one more",
+  },
   grow: { keys: ["g"], within: LEDGER, shown: "G", does: "grow an instrument from the recording" },
+  rename: { keys: ["f2"], shown: "F2", does: "rename the chosen sound" },
   remove: { keys: ["delete"], shown: "Delete", does: "take the sound off the shelf" },
 } satisfies Record<string, Shortcut>;
 

@@ -4,6 +4,7 @@ import { computed, ref, shallowRef, watch } from "vue";
 
 import { api, upload, wanted } from "../api/client";
 import type { Recording, RecordingEdit, RecordingLine } from "../api/types";
+import { useImports } from "./imports";
 import { useJobs } from "./jobs";
 import { useNotices } from "./notices";
 import { useShelf } from "./shelf";
@@ -37,8 +38,10 @@ export const NO_FILTERS: Filters = {
   place: "",
   like: null,
   order: "added",
-  descending: false,
+  descending: true,
 };
+
+const USUAL = { order: NO_FILTERS.order, descending: NO_FILTERS.descending };
 
 /** Filters as a query, without those that say nothing. */
 const asQuery = (filters: Filters) =>
@@ -54,7 +57,9 @@ export const useField = defineStore("field", () => {
   const shelf = useShelf();
   /** Ids of what was looked for, in order; null where everything is shown. */
   const found = shallowRef<number[] | null>(null);
-  const recordings = computed(() => (found.value === null ? shelf.recordings : found.value.flatMap((id) => shelf.byId.get(id) ?? [])));
+  const recordings = computed(() =>
+    found.value === null ? shelf.recordings.toReversed() : found.value.flatMap((id) => shelf.byId.get(id) ?? []),
+  );
   const loaded = computed(() => shelf.loaded);
   const chosenId = ref<number | null>(null);
   /** All that is known of the chosen sound. */
@@ -90,7 +95,8 @@ export const useField = defineStore("field", () => {
   async function find(): Promise<void> {
     const number = ++asked;
     const said = { q: query.value, ...asQuery(wantedOnly.value) };
-    const everything = Object.entries(said).every(([key, value]) => value === (key === "order" ? "added" : ""));
+    // the shelf itself is known, newest first
+    const everything = Object.entries(said).every(([key, value]) => value === (key in USUAL ? USUAL[key as keyof typeof USUAL] : ""));
     try {
       const answer = everything ? null : await wanted(api.GET("/api/recordings/found", { params: { query: said } }));
       if (number !== asked) return;
@@ -112,34 +118,68 @@ export const useField = defineStore("field", () => {
   // files that come in by hundreds are shown together
   const loadSoon = useDebounceFn(load, 150, { maxWait: 1_000 });
 
-  /** Send files one after another; each is measured by a job. */
+  /** Send files one after another; each is measured by a job. What came of each is in the report. */
   async function add(files: File[]): Promise<void> {
-    const notices = useNotices();
+    const report = useImports();
     stop = new AbortController();
     left.value = files.length;
-    for (const file of files) {
-      if (stop.signal.aborted) break;
-      sending.value = { name: file.name, share: 0 };
-      try {
-        const progress = (share: number) => (sending.value = { name: file.name, share });
-        const answer = await upload("/api/recordings", file, progress, stop.signal);
-        if (answer.job) useJobs().follow(answer.job, (job) => arrived(job.result.recording));
-        else {
-          notices.say(answer.message ?? "");
-          await arrived(answer.recording ?? null);
-        }
-      } catch (error) {
-        notices.complain(error);
+    const lines = report.begin(files);
+    for (const [i, file] of files.entries()) {
+      if (stop.signal.aborted) {
+        report.end(lines[i]!, { state: "refused", why: "Stopped before it was sent." });
+        continue;
       }
+      sending.value = { name: file.name, share: 0 };
+      const progress = (share: number) => (sending.value = { name: file.name, share });
+      await sendFile(file, lines[i]!, progress);
       left.value -= 1;
     }
     left.value = 0;
     sending.value = null;
   }
 
+  async function sendFile(file: File, line: number, progress: (share: number) => void): Promise<void> {
+    const report = useImports();
+    try {
+      const answer = await upload("/api/recordings", file, progress, stop.signal);
+      if (answer.job) {
+        void useJobs()
+          .ended(answer.job)
+          .then(async (job) => {
+            if (job.state === "done") await arrived(job.result.recording);
+            report.end(
+              line,
+              job.state === "done" ? { state: "in", id: job.result.recording } : { state: "refused", why: job.error || "Stopped." },
+            );
+          });
+        return;
+      }
+      await arrived(answer.recording ?? null);
+      report.end(line, { state: "known", id: answer.recording ?? null, why: answer.message ?? "" });
+    } catch (error) {
+      report.end(line, { state: "refused", why: error instanceof Error ? error.message : String(error) });
+    }
+  }
+
   async function arrived(id: number | null): Promise<void> {
     await loadSoon();
     if (id !== null && shelf.byId.has(id)) chosenId.value = id;
+  }
+
+  function pick(id: number): void {
+    picked.value = picked.value.includes(id) ? picked.value.filter((one) => one !== id) : [...picked.value, id];
+  }
+
+  /** Pick everything from the chosen sound to another one, as it stands in the list. */
+  function pickTo(id: number): void {
+    const ids = recordings.value.map((one) => one.id);
+    const ends = [ids.indexOf(chosenId.value ?? id), ids.indexOf(id)].sort((a, b) => a - b);
+    picked.value = [...new Set([...picked.value, ...ids.slice(Math.max(0, ends[0]!), ends[1]! + 1)])];
+  }
+
+  function order(by: Filters["order"], descending: boolean): void {
+    wantedOnly.value = { ...wantedOnly.value, order: by, descending, like: null };
+    void find();
   }
 
   const stopAdding = () => stop.abort();
@@ -241,6 +281,9 @@ export const useField = defineStore("field", () => {
     filtered,
     sending,
     left,
+    pick,
+    pickTo,
+    order,
     find,
     load,
     add,

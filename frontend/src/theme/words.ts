@@ -12,8 +12,9 @@ export function cents(value: number): string {
   return whole > 0 ? `+${whole}` : String(whole).replace("-", MINUS);
 }
 
-/** Seconds as they are said: 4.2 s, 3 min 20 s, 1 h 02 min. */
+/** Seconds as they are said: 80 ms, 4.2 s, 3 min 20 s, 1 h 02 min. */
 export function duration(seconds: number): string {
+  if (seconds < 0.5) return `${seconds < 0.01 ? (1e3 * seconds).toFixed(1) : Math.round(1e3 * seconds)} ms`;
   if (seconds < 60) return `${seconds.toFixed(1)} s`;
   const whole = Math.round(seconds);
   if (whole < 3600) return `${Math.floor(whole / 60)} min ${String(whole % 60).padStart(2, "0")} s`;
@@ -74,3 +75,6 @@ export function bytes(count: number): string {
   const value = count / 1_000 ** step;
   return `${step === 0 || value >= 100 ? Math.round(value) : value.toFixed(1)} ${BYTE_UNITS[step]}`;
 }
+
+/** A file's name without its suffix. */
+export const stem = (filename: string) => filename.replace(/(?<=.)\.[^.]*$/, "");

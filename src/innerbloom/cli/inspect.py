@@ -95,6 +95,13 @@ def _deep_lines(entry: dict[str, Any]) -> list[str]:
     return lines
 
 
+def _loudness(entry: dict[str, Any]) -> str:
+    if entry["lufs"] is not None:
+        return f"{entry['lufs']:.1f} LUFS"
+    momentary = entry["momentary_lufs"]
+    return "silent" if momentary is None else f"{momentary:.1f} LUFS (momentary)"
+
+
 def _line(entry: dict[str, Any]) -> str:
     if "error" in entry:
         return f"{entry['path']}: {entry['error']}"
@@ -104,7 +111,7 @@ def _line(entry: dict[str, Any]) -> str:
             f"{entry['root_note']} {entry['cents']:+.0f} ct ({entry['root_hz']:.2f} Hz, "
             f"confidence {100 * entry['confidence']:.0f} %)"
         )
-    lufs = "silent" if entry["lufs"] is None else f"{entry['lufs']:.1f} LUFS"
+    lufs = _loudness(entry)
     peak = "" if entry["true_peak_dbtp"] is None else f", peak {entry['true_peak_dbtp']:.1f} dBTP"
     return (
         f"{entry['path']}: {entry['duration_s']:.2f} s, {entry['channels']} ch, "

@@ -75,7 +75,7 @@ def make_demo_project(root: Path, *, fresh: bool, say: Say) -> None:
 def _take_all_in(db: Session, files: FileStore, written: list[Future[Path]], say: Say) -> None:
     for index, (recording, path) in enumerate(zip(RECORDINGS, written, strict=True), start=1):
         say(f"Making recordings, {index} of {len(RECORDINGS)}: {recording.title}")
-        _take_in(db, files, path.result(), recording.place)
+        _take_in(db, files, path.result(), recording.title, recording.place)
 
 
 def _make_all(db: Session, files: FileStore, pool: Executor, say: Say) -> list[Future[Any]]:
@@ -106,10 +106,10 @@ def _make_all(db: Session, files: FileStore, pool: Executor, say: Say) -> list[F
     return preparing
 
 
-def _take_in(db: Session, files: FileStore, path: Path, place: str) -> None:
+def _take_in(db: Session, files: FileStore, path: Path, name: str, place: str) -> None:
     incoming = files.new_incoming(path.name)
     shutil.move(path, incoming)
-    params = {"path": incoming.name, "filename": path.name, "tuning": TUNING}
+    params = {"path": incoming.name, "filename": path.name, "tuning": TUNING, "name": name}
     made = do_at_once(db, files, IMPORT, params)
     row = db.get_one(Recording, made.recording)
     row.place = place

@@ -59,9 +59,10 @@ def _measure(
     peak = None if found.peak_dbfs is None else round(found.peak_dbfs, 2)
     return {
         "digest": digest,
-        "name": (origin.title or safe_title(filename))[:120],
+        "name": safe_title(filename)[:120],
         "origin": origin.__dict__,
-        "place": take.place,
+        "title": "" if origin.title == safe_title(filename) else origin.title[:200],
+        **{name: getattr(take, name)[:200] for name in ("place", "scene", "take")},
         "measured": {
             **found.summary(tuning),
             "peak_dbfs": peak,
@@ -71,14 +72,15 @@ def _measure(
 
 
 def import_recording(work: Work) -> Params:
-    """Parameters: ``path`` in the incoming folder, ``filename``, ``tuning``."""
+    """Parameters: ``path`` in the incoming folder, ``filename``, ``tuning``; ``name`` if not its."""
     store, params = work.store, work.params
     path = store.incoming / params["path"]
     try:
-        return take_in(store, path, params["filename"], params["tuning"], work.report)
+        found = take_in(store, path, params["filename"], params["tuning"], work.report)
     except BaseException:
         path.unlink(missing_ok=True)
         raise
+    return {**found, "name": params.get("name") or found["name"]}
 
 
 def import_bundle(work: Work) -> Params:
@@ -101,9 +103,12 @@ def import_bundle(work: Work) -> Params:
                     flac = beside(folder)(sound)
                     incoming = store.new_incoming(sound.path)
                     flac.replace(incoming)
-                    taken[sound.path] = take_in(
+                    found = take_in(
                         store, incoming, sound.path, params["tuning"], work.report
                     )
+                    # within a bundle files are only numbered
+                    name = sound.name or found["title"] or found["name"]
+                    taken[sound.path] = {**found, "name": name[:120]}
                 sound.recording = taken[sound.path]["digest"]
             sound.path = None
         return {"document": document.model_dump(mode="json"), "taken": list(taken.values())}

@@ -62,7 +62,7 @@ def _tests(wanted: Wanted, tuning: float) -> list[Callable[[Line], bool]]:
     if wanted.place:
         tests.append(lambda row: wanted.place == row.place)
     tests += _between("duration_s", wanted.shortest, wanted.longest)
-    tests += _between("lufs", wanted.quietest, wanted.loudest)
+    tests += _between("loudness", wanted.quietest, wanted.loudest)
     return tests
 
 
@@ -92,7 +92,7 @@ _ORDERS: dict[Order, Callable[[Line], Any]] = {
     "name": lambda row: row.name.casefold(),
     "length": _measured("duration_s", 0.0),
     "root": _measured("root_hz", 1e9),
-    "loudness": _measured("lufs", -1e9),
+    "loudness": _measured("loudness", -1e9),
     "peak": _measured("peak_dbfs", -1e9),
     "tonal": _measured("tonalness", 0.0),
 }

@@ -78,7 +78,8 @@ def add(
         return present
     recording = Recording(
         digest=digest, filename=filename[:255], name=found["name"], measured=found["measured"],
-        lineage=lineage or {}, kind=kind, place=found.get("place", ""),
+        lineage=lineage or {}, kind=kind,
+        **{field: found.get(field, "") for field in ("title", "scene", "take", "place")},
         **{field: found["origin"][field] for field in ORIGIN},
     )  # fmt: skip
     db.add(recording)

@@ -6,9 +6,10 @@ import json
 import threading
 from typing import Any, NamedTuple
 
-from sqlalchemy import ColumnElement, String, cast, event, func, or_, select
+from sqlalchemy import String, cast, event, func, or_, select, text
 from sqlalchemy.orm import Session, sessionmaker
 
+from innerbloom.store.measured_words import plain_word, words_of
 from innerbloom.store.models import Recording
 
 _MEASURED = (
@@ -19,6 +20,7 @@ _MEASURED = (
     "root_hz",
     "confidence",
     "lufs",
+    "momentary_lufs",
     "peak_dbfs",
     "tonalness",
     "timbre",
@@ -42,9 +44,15 @@ class Line(NamedTuple):
     root_hz: float | None
     confidence: float
     lufs: float | None
+    momentary_lufs: float | None
     peak_dbfs: float | None
     tonalness: float
     timbre: list[float]
+
+    @property
+    def loudness(self) -> float | None:
+        """In LUFS: integrated, or momentary where a sound is too short for that."""
+        return self.momentary_lufs if self.lufs is None else self.lufs
 
 
 class Shelf:
@@ -81,13 +89,14 @@ class Shelf:
             self._stale.clear()
             return list(self._lines.values())
 
-    def matching(self, db: Session, query: str) -> list[Line]:
-        """The same, where all words of ``query`` are found in what is known of a sound."""
-        conditions = _matching(query)
-        if not conditions:
-            return self.lines(db)
-        ids = set(db.scalars(select(Recording.id).where(*conditions)))
-        return [line for line in self.lines(db) if line.id in ids]
+    def matching(self, db: Session, query: str, tuning: float = 440.0) -> list[Line]:
+        """The same, where every word of ``query`` is found in the texts of a sound or is a word
+        for what was measured of it."""
+        lines = self.lines(db)
+        for word in query.split():
+            ids, plain = _with_text(db, word), plain_word(word)
+            lines = [one for one in lines if one.id in ids or plain in words_of(one, tuning)]
+        return lines
 
 
 _CHANGED = "changed recordings"
@@ -113,25 +122,26 @@ def _read(db: Session, ids: set[int] | None = None) -> dict[int, Line]:
     return found
 
 
-_TEXTS = (
-    Recording.name,
-    Recording.filename,
-    Recording.notes,
-    Recording.recordist,
-    Recording.licence,
-    Recording.date,
-    Recording.place,
-    cast(Recording.tags, String),
-)
+_TEXT_WORD = text("SELECT rowid FROM recording_text WHERE recording_text MATCH :phrase")
+_SHORTEST = 3
+"""Letters that the trigram index needs; shorter words are looked for in the whole text."""
 
 
-def _matching(query: str) -> list[ColumnElement[bool]]:
-    # the root note is text inside the measured values
-    note = func.json_extract(Recording.measured, "$.root_note")
-    return [
-        or_(
-            *(text.icontains(word, autoescape=True) for text in _TEXTS),
-            func.lower(note) == word.lower(),
+def _with_text(db: Session, word: str) -> set[int]:
+    """Ids of the sounds that have a word, or a part of one, in any of their texts."""
+    if len(word) >= _SHORTEST:
+        # a phrase in quotes is taken letter by letter, whatever it means to the index
+        phrase = '"' + word.replace('"', '""') + '"'
+        return set(db.scalars(_TEXT_WORD, {"phrase": phrase}))
+    texts = (cast(Recording.tags, String), *(getattr(Recording, name) for name in _TEXTS))
+    return set(
+        db.scalars(
+            select(Recording.id).where(or_(*(one.icontains(word, autoescape=True) for one in texts)))
         )
-        for word in query.split()
-    ]
+    )
+
+
+_TEXTS = (
+    *("name", "filename", "title", "scene", "take"),
+    *("place", "notes", "recordist", "licence", "date"),
+)

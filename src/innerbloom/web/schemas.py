@@ -38,6 +38,9 @@ class Measured(BaseModel):
     cents: float | None
     confidence: float
     lufs: float | None
+    momentary_lufs: float | None = Field(
+        default=None, description="Highest momentary loudness where a sound is under 400 ms."
+    )
     peak_dbfs: float | None
     true_peak_dbtp: float | None
     noise_floor_dbfs: float | None
@@ -91,6 +94,9 @@ class RecordingOut(BaseModel):
     licence: str
     date: str
     place: str
+    title: str
+    scene: str
+    take: str
     lineage: LineageTold
     kind: str
     character: str
@@ -112,6 +118,7 @@ class RecordingOut(BaseModel):
             licence=row.licence, date=row.date, lineage=LineageTold.of(row.lineage),
             kind=row.kind, tags=row.tags,
             character=character(row.measured["tonalness"]), place=row.place, created=row.created,
+            title=row.title, scene=row.scene, take=row.take,
             instruments=uses,
         )  # fmt: skip
 
@@ -144,6 +151,9 @@ class RecordingLine(BaseModel):
     cents: float | None
     confidence: float
     lufs: float | None
+    momentary_lufs: float | None = Field(
+        default=None, description="Highest momentary loudness where a sound is under 400 ms."
+    )
     peak_dbfs: float | None
 
     @staticmethod

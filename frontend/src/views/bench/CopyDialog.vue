@@ -1,8 +1,9 @@
 <script setup lang="ts">
 /** Choosing the recordings that this recipe is laid over. */
-import DialogFrame from "../../frame/DialogFrame.vue";
 import { computed, ref, watch } from "vue";
 
+import ShelfList from "../../controls/ShelfList.vue";
+import DialogFrame from "../../frame/DialogFrame.vue";
 import { useBench } from "../../stores/bench";
 import { useShelf } from "../../stores/shelf";
 
@@ -11,7 +12,7 @@ const emit = defineEmits<{ close: [] }>();
 const bench = useBench();
 const shelf = useShelf();
 const picked = ref<number[]>([]);
-const others = computed(() => shelf.recordings.filter(({ id }) => id !== bench.recording?.id));
+const chosen = computed(() => picked.value.flatMap((id) => shelf.byId.get(id) ?? []));
 
 watch(
   () => props.open,
@@ -19,24 +20,17 @@ watch(
 );
 
 async function copy(): Promise<void> {
-  await bench.copyTo(others.value.filter(({ id }) => picked.value.includes(id)));
+  await bench.copyTo(chosen.value);
   emit("close");
 }
 </script>
 
 <template>
-  <DialogFrame :open="open" title="Use this recipe on" width="w-[28rem]" @close="emit('close')">
+  <DialogFrame :open="open" title="Use this recipe on" width="w-[36rem]" @close="emit('close')">
     <p class="text-soft">
       Each keeps what it had and can undo this. Times stay as they are: a region that does not fit is said on its Bench.
     </p>
-    <ul class="mt-3 min-h-0 flex-1 overflow-auto border-y border-hairline py-1">
-      <li v-for="one in others" :key="one.id">
-        <label class="flex items-center gap-3 py-1"
-          ><input v-model="picked" type="checkbox" :value="one.id" /><span class="font-serif text-base">{{ one.name }}</span></label
-        >
-      </li>
-      <li v-if="!others.length" class="py-2 text-soft">There is nothing else on the shelf.</li>
-    </ul>
+    <ShelfList v-model="picked" class="mt-3 h-[30rem]" many :without="bench.recording?.id" />
     <template #actions
       ><button class="action-main" :disabled="!picked.length" @click="copy">Use on {{ picked.length }}</button></template
     >

@@ -36,7 +36,7 @@ async function toneHere(): Promise<void> {
     <button class="action" title="Loops that close, ranked" @click="bench.add('loop')">Find loops</button>
     <button class="action" title="Any sound becomes a tone: a loop shrunk to one cycle of a note" @click="toneHere">Make a tone</button>
     <button class="action" title="Frames along the recording, to be swept by hand or by anything" @click="tabling = true">Wavetable</button>
-    <SpectrumButton :recording="bench.recording!.id" word="Spectrum" />
+    <SpectrumButton class="action" :recording="bench.recording!.id" word="Spectrum" />
     <TableDialog :open="tabling" :recordings="line ? [line] : []" @close="tabling = false" />
   </div>
   <button v-else-if="shrinks" class="action self-start" title="Shrink the loop to one cycle of a note" @click="toneHere">

@@ -21,7 +21,7 @@ async function make(): Promise<void> {
 </script>
 
 <template>
-  <button class="action" :disabled="making" title="Partials, strikes and noise, to be played at any pitch and pace" @click="make">
+  <button :disabled="making" title="Partials, strikes and noise, to be played at any pitch and pace" @click="make">
     {{ making ? "Taking it apart" : word }}
   </button>
 </template>

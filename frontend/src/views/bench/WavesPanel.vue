@@ -6,7 +6,7 @@ import type { Operator, Parameter, TableDocument } from "../../api/types";
 import DeclaredControls from "../../controls/DeclaredControls.vue";
 import Rule from "../../controls/Rule.vue";
 import { useTable } from "../../stores/table";
-import ShelfPicker from "../instrument/ShelfPicker.vue";
+import ShelfPicker from "../../controls/ShelfPicker.vue";
 import { useShelf } from "../../stores/shelf";
 
 type Waves = Extract<TableDocument["source"], { kind: "waves" }>;

@@ -152,7 +152,7 @@ const words = computed(() => {
           :model-value="field.wantedOnly.order"
           label="Order"
           :options="ORDERS"
-          @update:model-value="set({ order: $event, descending: ['length', 'loudness', 'tonal'].includes($event), like: null })"
+          @update:model-value="field.order($event, !['name', 'root'].includes($event))"
         />
       </PopoverPanel>
     </Popover>

@@ -16,6 +16,8 @@ import { duration } from "../../theme/words";
 import CaptureDialog from "./CaptureDialog.vue";
 import CardDialog from "./CardDialog.vue";
 import FieldFilters from "./FieldFilters.vue";
+import ImportReport from "./ImportReport.vue";
+import LedgerHeading from "./LedgerHeading.vue";
 import RecordingDetail from "./RecordingDetail.vue";
 import RecordingLedger from "./RecordingLedger.vue";
 import { droppedFiles } from "./dropped";
@@ -88,18 +90,10 @@ async function drop(event: DragEvent): Promise<void> {
   if (event.dataTransfer) await field.add(await droppedFiles(event.dataTransfer));
 }
 
-function pick(id: number): void {
-  field.picked = field.picked.includes(id) ? field.picked.filter((one) => one !== id) : [...field.picked, id];
-}
-
 function showAll(): void {
   field.query = "";
   field.wantedOnly = { ...NO_FILTERS };
   void field.find();
-}
-
-function pickAll(event: Event): void {
-  field.picked = (event.target as HTMLInputElement).checked ? field.recordings.map(({ id }) => id) : [];
 }
 
 async function tagPicked(): Promise<void> {
@@ -108,17 +102,19 @@ async function tagPicked(): Promise<void> {
   if (text) await field.batch("tag", field.picked, text);
 }
 
+const card = ref<InstanceType<typeof RecordingDetail>>();
 const ledger = ref<InstanceType<typeof RecordingLedger>>();
 
 useShortcuts({
   undo: () => field.undo(),
   search: () => search.value?.focus(),
-  pick: () => field.chosenId !== null && pick(field.chosenId),
+  pick: () => field.chosenId !== null && field.pick(field.chosenId),
   next: () => ledger.value?.step(1),
   previous: () => ledger.value?.step(-1),
   hear: toggleListening,
   grow: () => void grow(),
   bench: () => field.chosen !== null && void router.push(`/bench/${field.chosen.id}`),
+  rename: () => card.value?.rename(),
   remove: () => field.chosen !== null && void field.remove(field.chosen),
 });
 </script>
@@ -166,23 +162,13 @@ useShortcuts({
           <button class="quiet text-soft" @click="field.picked = []">Pick none</button>
         </template>
       </div>
-      <div v-if="field.recordings.length" class="row mt-1 border-b border-hairline pb-1 text-xs text-soft" aria-hidden="true">
-        <span class="flex gap-2"
-          ><input
-            type="checkbox"
-            tabindex="-1"
-            :checked="field.picked.length === field.recordings.length"
-            :indeterminate="field.picked.length > 0 && field.picked.length < field.recordings.length"
-            title="Pick all or none"
-            @change="pickAll"
-          />name</span
-        ><span>listen from any point</span><span>root</span><span class="text-right">length</span><span class="text-right">peak</span
-        ><span class="text-right">loudness</span>
-      </div>
+      <ImportReport @folder="folder?.click()" />
+      <LedgerHeading v-if="field.recordings.length" />
       <RecordingLedger
         v-if="field.recordings.length"
         ref="ledger"
-        @pick="pick"
+        @pick="field.pick"
+        @pick-to="field.pickTo"
         @listen="(one, at) => listen(one.digest, at)"
         @open="grow"
       />
@@ -204,7 +190,14 @@ useShortcuts({
         </template>
       </div>
     </section>
-    <RecordingDetail v-if="field.detail" :key="field.detail.id" :recording="field.detail" @grow="grow" @listen="toggleListening" />
+    <RecordingDetail
+      v-if="field.detail"
+      ref="card"
+      :key="field.detail.id"
+      :recording="field.detail"
+      @grow="grow"
+      @listen="toggleListening"
+    />
     <TableDialog
       :open="cycles"
       :recordings="field.recordings.filter(({ id }) => field.picked.includes(id))"
@@ -222,7 +215,7 @@ useShortcuts({
 <style>
 .row {
   display: grid;
-  grid-template-columns: minmax(8rem, 11.5rem) minmax(10rem, 3fr) 5.6rem 4.2rem 2.8rem 3.6rem;
+  grid-template-columns: minmax(8rem, 11.5rem) minmax(9rem, 3fr) 5.6rem 4.2rem 3.4rem 4rem;
   column-gap: 0.8rem;
   align-items: center;
 }

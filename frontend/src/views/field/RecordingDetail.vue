@@ -42,6 +42,22 @@ function alike(): void {
   void field.find();
 }
 
+const name = ref<InstanceType<typeof EditableName>>();
+const loudness = computed(() =>
+  m.value.lufs === null && m.value.momentary_lufs != null
+    ? `momentary loudness ${decibels(m.value.momentary_lufs)} LUFS`
+    : `loudness ${decibels(m.value.lufs)} LUFS`,
+);
+defineExpose({ rename: () => name.value?.begin() });
+
+/** What the recorder wrote of the take. */
+const slate = computed(() =>
+  [props.recording.scene && `scene ${props.recording.scene}`, props.recording.take && `take ${props.recording.take}`]
+    .filter(Boolean)
+    .join(", "),
+);
+const nameByTitle = () => void field.edit(props.recording, { name: props.recording.title.slice(0, 120) }, "Rename");
+
 function change(name: (typeof ORIGIN)[number]["field"], event: Event): void {
   const value = (event.target as HTMLInputElement).value.trim();
   if (value !== props.recording[name]) void field.edit(props.recording, { [name]: value }, name);
@@ -55,11 +71,18 @@ function change(name: (typeof ORIGIN)[number]["field"], event: Event): void {
   >
     <div>
       <h2 class="flex font-serif text-lg">
-        <EditableName :name="recording.name" what="recording" @rename="field.edit(recording, { name: $event }, 'Rename')" />
+        <EditableName ref="name" :name="recording.name" what="recording" @rename="field.edit(recording, { name: $event }, 'Rename')" />
       </h2>
       <p class="truncate text-soft" :title="recording.filename">{{ recording.filename }}</p>
+      <p v-if="slate" class="truncate text-soft" :title="slate">{{ slate }}</p>
+      <p v-if="recording.title && recording.title !== recording.name" class="text-soft">
+        titled “{{ recording.title }}” inside
+        <button class="quiet text-focus" title="Name the sound by the title that stands in its file" @click="nameByTitle">
+          Use as name
+        </button>
+      </p>
     </div>
-    <div class="relative h-24 border border-hairline bg-sheet"><Waveform :digest="recording.digest" colour="wave-chosen" /></div>
+    <div class="relative h-24 shrink-0 border border-hairline bg-sheet"><Waveform :digest="recording.digest" colour="wave-chosen" /></div>
     <div>
       <p class="font-medium">
         <template v-if="m.root_note"
@@ -69,27 +92,22 @@ function change(name: (typeof ORIGIN)[number]["field"], event: Event): void {
         <template v-else>No clear pitch</template>
       </p>
       <p class="text-soft">{{ recording.character }}, true peak {{ decibels(m.true_peak_dbtp) }} dBTP</p>
-      <p class="text-soft">loudness {{ decibels(m.lufs) }} LUFS, noise floor {{ decibels(m.noise_floor_dbfs) }} dBFS</p>
+      <p class="text-soft">{{ loudness }}, noise floor {{ decibels(m.noise_floor_dbfs) }} dBFS</p>
     </div>
     <p v-for="remark in m.remarks" :key="remark" class="border-l-4 border-warn pl-2">{{ remark }}</p>
     <button class="action-main py-2" :title="growing" @click="$emit('grow')">Grow an instrument from it</button>
-    <RouterLink class="action py-2 text-center" title="Work on it (B)" :to="`/bench/${recording.id}`">Put it on the bench</RouterLink>
-    <button
-      v-if="recording.kind !== 'wavetable' && recording.kind !== 'spectrum'"
-      class="action py-2"
-      title="Frames along it, to be swept by hand or by anything"
-      @click="wavetable = true"
-    >
-      Take a wavetable from it
-    </button>
-    <SpectrumButton
-      v-if="recording.kind !== 'wavetable' && recording.kind !== 'spectrum'"
-      class="py-2"
-      :recording="recording.id"
-      word="Take its spectrum"
-    />
+    <div class="-mx-1.5 -mt-1 flex flex-wrap gap-x-1 text-focus">
+      <button class="quiet" title="Enter" @click="$emit('listen')">{{ listening ? "Stop listening" : "Listen" }}</button>
+      <RouterLink class="quiet" title="Work on it (B)" :to="`/bench/${recording.id}`">Put it on the bench</RouterLink>
+      <template v-if="recording.kind !== 'wavetable' && recording.kind !== 'spectrum'">
+        <button class="quiet" title="Frames along it, to be swept by hand or by anything" @click="wavetable = true">
+          Take a wavetable from it
+        </button>
+        <SpectrumButton class="quiet" :recording="recording.id" word="Take its spectrum" />
+      </template>
+      <button class="quiet" title="The most alike in timbre first" @click="alike">More like this one</button>
+    </div>
     <TableDialog :open="wavetable" :recordings="line ? [line] : []" @close="wavetable = false" />
-    <button class="action py-2" title="Enter" @click="$emit('listen')">{{ listening ? "Stop listening" : "Listen" }}</button>
     <LineagePanel :recording="recording" />
     <section>
       <h3 class="heading mb-1">Tags</h3>
@@ -110,7 +128,6 @@ function change(name: (typeof ORIGIN)[number]["field"], event: Event): void {
         <input v-else class="origin" :value="recording[one.field]" placeholder="not said" @change="change(one.field, $event)" />
       </label>
     </section>
-    <button class="quiet -ml-1.5 self-start text-focus" title="The most alike in timbre first" @click="alike">More like this one</button>
     <button
       class="quiet mt-auto -ml-1.5 self-start text-soft"
       title="Take it off the shelf; can be undone (Delete)"

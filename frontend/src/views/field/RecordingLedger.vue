@@ -10,7 +10,7 @@ import RecordingRow from "./RecordingRow.vue";
 
 const ROW_PX = 56;
 
-defineEmits<{ pick: [id: number]; listen: [recording: RecordingLine, at: number]; open: [] }>();
+defineEmits<{ pick: [id: number]; pickTo: [id: number]; listen: [recording: RecordingLine, at: number]; open: [] }>();
 const field = useField();
 const live = useLive();
 const { list, containerProps, wrapperProps } = useVirtualList(
@@ -29,14 +29,12 @@ function reveal(): void {
   else if (top + ROW_PX > box.scrollTop + box.clientHeight) box.scrollTop = top + ROW_PX - box.clientHeight;
 }
 
-/** Choose the line before or after; the focus goes with it where it was on one. */
+/** Choose the line before or after; the focus goes with it, so that its keys are at hand. */
 async function step(by: number): Promise<void> {
   const index = field.recordings.findIndex(({ id }) => id === field.chosenId);
   const next = field.recordings[Math.min(field.recordings.length - 1, Math.max(0, index + by))];
   if (!next) return;
-  const focused = containerProps.ref.value?.contains(document.activeElement) ?? false;
   field.chosenId = next.id;
-  if (!focused) return;
   await nextTick();
   reveal();
   // lines that scroll into view are there a moment later
@@ -54,7 +52,7 @@ defineExpose({ step });
 </script>
 
 <template>
-  <div class="-mx-3 min-h-0 flex-1 overflow-x-hidden px-3" v-bind="containerProps" data-ledger>
+  <div class="relative -mx-3 min-h-0 flex-1 overflow-x-hidden px-3" v-bind="containerProps" data-ledger>
     <ol v-bind="wrapperProps">
       <RecordingRow
         v-for="{ data: one } in list"
@@ -63,6 +61,7 @@ defineExpose({ step });
         :chosen="one.id === field.chosenId"
         :picked="picked.has(one.id)"
         @pick="$emit('pick', one.id)"
+        @pick-to="$emit('pickTo', one.id)"
         @choose="field.chosenId = one.id"
         @listen="$emit('listen', one, $event)"
         @hush="live.hush()"

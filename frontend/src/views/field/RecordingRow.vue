@@ -1,19 +1,40 @@
 <script setup lang="ts">
-import { computed } from "vue";
+import { computed, ref } from "vue";
 
 import type { RecordingLine } from "../../api/types";
 import Waveform from "../../charts/Waveform.vue";
 import { useLive } from "../../stores/live";
-import { cents, channels, decibels, duration, kilohertz } from "../../theme/words";
+import { cents, channels, decibels, duration, kilohertz, stem } from "../../theme/words";
 
 const props = defineProps<{ recording: RecordingLine; chosen: boolean; picked: boolean }>();
-const emit = defineEmits<{ choose: []; listen: [at: number]; hush: []; open: []; pick: [] }>();
+const emit = defineEmits<{ choose: []; listen: [at: number]; hush: []; open: []; pick: []; pickTo: [] }>();
 const live = useLive();
 
 const m = computed(() => props.recording);
 const listening = computed(() => live.listeningTo === props.recording.digest);
 const head = computed(() => (listening.value && live.look.listening !== null ? live.look.listening / props.recording.duration_s : null));
+/** Whether the sound goes by its file's own name. */
+const ownName = computed(() => props.recording.kind !== "recording" || stem(props.recording.filename) === props.recording.name);
+const over = computed(() => (props.recording.peak_dbfs ?? -1) > 0);
 const sure = computed(() => Math.round(100 * props.recording.confidence));
+
+function clicked(event: MouseEvent): void {
+  if (event.shiftKey) emit("pickTo");
+  else if (event.ctrlKey || event.metaKey) emit("pick");
+  if (!event.shiftKey) emit("choose");
+}
+
+const shifted = ref(false);
+/** The box picks one, or with Shift all from the chosen sound to this. */
+function pickedByBox(): void {
+  if (shifted.value) emit("pickTo");
+  else emit("pick");
+}
+
+function toggle(): void {
+  if (listening.value) emit("hush");
+  else emit("listen", 0);
+}
 
 function listenAt(event: MouseEvent): void {
   const box = (event.currentTarget as HTMLElement).getBoundingClientRect();
@@ -27,7 +48,7 @@ function listenAt(event: MouseEvent): void {
     class="row -mx-3 h-14 border-b px-3 border-hairline"
     :class="chosen ? 'relative bg-sheet before:absolute before:inset-y-0 before:left-0 before:w-1 before:bg-focus' : ''"
     :data-recording="recording.id"
-    @click="emit('choose')"
+    @click="clicked"
     @dblclick="emit('open')"
   >
     <div class="relative min-w-0 pl-5">
@@ -38,13 +59,20 @@ function listenAt(event: MouseEvent): void {
         :checked="picked"
         :aria-label="`Pick ${recording.name}`"
         title="Pick, for doing one thing to several (X)"
-        @click.stop
-        @change="emit('pick')"
+        @click.stop="shifted = $event.shiftKey"
+        @change="pickedByBox"
       />
-      <button class="block max-w-full truncate text-left font-serif text-base leading-tight" :aria-current="chosen" @focus="emit('choose')">
+      <button
+        class="block max-w-full truncate text-left font-serif text-base leading-tight"
+        :tabindex="chosen ? 0 : -1"
+        :aria-current="chosen"
+        @focus="emit('choose')"
+        @keydown.enter.prevent.stop="toggle"
+      >
         {{ recording.name }}
       </button>
-      <span class="text-xs text-soft"
+      <span class="block truncate text-xs text-soft" :title="`${recording.filename}${ownName ? '' : `, named ${recording.name}`}`"
+        ><template v-if="!ownName">{{ recording.filename }}, </template
         ><template v-if="recording.kind === 'wavetable'">wavetable, {{ m.frames }} frames</template
         ><template v-else
           ><template v-if="recording.kind === 'clip'">material, </template
@@ -74,7 +102,18 @@ function listenAt(event: MouseEvent): void {
       <span v-else class="text-soft">no clear pitch</span>
     </div>
     <span class="text-right">{{ duration(m.duration_s) }}</span>
-    <span class="text-right" title="Highest sample, dBFS">{{ decibels(m.peak_dbfs) }}</span>
-    <span class="text-right" title="Integrated loudness, LUFS">{{ decibels(m.lufs) }}</span>
+    <span
+      class="text-right"
+      :class="{ 'font-semibold text-bad': over }"
+      :title="over ? 'Highest sample, dBFS: over full scale, so other programs may clip it' : 'Highest sample, dBFS'"
+      >{{ decibels(m.peak_dbfs) }}<span v-if="over" class="block text-xs">over</span></span
+    >
+    <span
+      v-if="m.lufs === null && m.momentary_lufs !== null"
+      class="text-right"
+      title="Too short for integrated loudness: highest momentary loudness, LUFS"
+      >{{ decibels(m.momentary_lufs) }}<span class="block text-xs text-soft">momentary</span></span
+    >
+    <span v-else class="text-right" title="Integrated loudness, LUFS">{{ decibels(m.lufs) }}</span>
   </li>
 </template>

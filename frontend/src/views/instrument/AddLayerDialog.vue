@@ -8,7 +8,7 @@ import Segments from "../../controls/Segments.vue";
 import { useInstrument } from "../../stores/instrument";
 import { useProject } from "../../stores/project";
 import { noteName } from "../../theme/words";
-import ShelfList from "./ShelfList.vue";
+import ShelfList from "../../controls/ShelfList.vue";
 
 defineProps<{ open: boolean }>();
 const emit = defineEmits<{ close: [] }>();

@@ -4,7 +4,7 @@ import type { Layer } from "../../api/types";
 import { computed, ref } from "vue";
 
 import { useInstrument } from "../../stores/instrument";
-import ShelfPicker from "./ShelfPicker.vue";
+import ShelfPicker from "../../controls/ShelfPicker.vue";
 
 const props = defineProps<{ layer: Layer; index: number }>();
 const instrument = useInstrument();

@@ -12,7 +12,7 @@ import { useProject } from "../../stores/project";
 import CurveChart from "./CurveChart.vue";
 import EnvelopeChart from "./EnvelopeChart.vue";
 import MovedList from "./MovedList.vue";
-import ShelfPicker from "./ShelfPicker.vue";
+import ShelfPicker from "../../controls/ShelfPicker.vue";
 import SettingsGroup from "./SettingsGroup.vue";
 import StepsChart from "./StepsChart.vue";
 import TracePicture from "./TracePicture.vue";

@@ -10,7 +10,7 @@ import { viewOf } from "./layerViews";
 import { useLive } from "../../stores/live";
 import { useProject } from "../../stores/project";
 import { noteName, parseNote } from "../../theme/words";
-import ShelfPicker from "./ShelfPicker.vue";
+import ShelfPicker from "../../controls/ShelfPicker.vue";
 
 const props = defineProps<{ layer: Layer; index: number }>();
 const instrument = useInstrument();

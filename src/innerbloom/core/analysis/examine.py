@@ -42,6 +42,7 @@ class Examination:
     root_hz: float | None
     confidence: float
     lufs: float | None
+    momentary_lufs: float | None
     peak_dbfs: float | None
     true_peak_dbtp: float | None
     noise_floor_dbfs: float | None
@@ -67,6 +68,7 @@ class Examination:
             "cents": None if cents is None else round(cents, 1),
             "confidence": round(self.confidence, 3),
             "lufs": _rounded(self.lufs),
+            "momentary_lufs": _rounded(self.momentary_lufs),
             "true_peak_dbtp": _rounded(self.true_peak_dbtp),
             "noise_floor_dbfs": _rounded(self.noise_floor_dbfs),
             "tonalness": round(self.tonalness, 3),
@@ -122,6 +124,7 @@ def examine(path: Path, progress: Progress | None = None) -> Examination:
         root_hz=root.hz if root else None,
         confidence=root.confidence if root else 0.0,
         lufs=_finite(meter.integrated_lufs()),
+        momentary_lufs=_finite(meter.momentary_lufs()),
         peak_dbfs=_finite(meter.sample_peak_dbfs),
         true_peak_dbtp=_finite(meter.true_peak_dbtp),
         noise_floor_dbfs=_finite(meter.noise_floor_dbfs()),

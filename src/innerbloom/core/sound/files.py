@@ -13,6 +13,7 @@ import soundfile as sf
 from numpy.typing import NDArray
 
 from innerbloom.core.errors import SoundFileError
+from innerbloom.core.sound.refusal import why_unreadable
 
 RATES = (1_000, 768_000)
 MAX_CHANNELS = 8
@@ -47,12 +48,7 @@ def _opened(path: Path) -> Iterator[sf.SoundFile]:
     except (IsADirectoryError, PermissionError) as error:
         raise SoundFileError(f"'{path.name}' cannot be opened: {error.strerror}.") from error
     except (sf.LibsndfileError, RuntimeError, TypeError, ValueError) as error:
-        if path.stat().st_size == 0:
-            raise SoundFileError(f"'{path.name}' is empty (0 bytes): export it again.") from error
-        raise SoundFileError(
-            f"'{path.name}' is not a sound file that can be read here: "
-            "its content is damaged or of another kind."
-        ) from error
+        raise SoundFileError(why_unreadable(path)) from error
 
 
 def sound_info(path: Path) -> SoundInfo:
@@ -168,12 +164,12 @@ def convert_foreign(source: Path, target: Path) -> None:
             if not container.streams.audio:
                 raise SoundFileError(f"'{source.name}' has no sound in it.")
             _decode(container, target)
-    except (av.FFmpegError, ValueError, EOFError, OSError) as error:
+    except SoundFileError:
+        raise
+    except Exception as error:
+        # whatever a decoder stumbles over, the file is the reason
         target.unlink(missing_ok=True)
-        raise SoundFileError(
-            f"'{source.name}' is not a sound file that can be read here: "
-            "its content is damaged or of another kind."
-        ) from error
+        raise SoundFileError(why_unreadable(source)) from error
 
 
 def _decode(container: av.container.InputContainer, target: Path) -> None:

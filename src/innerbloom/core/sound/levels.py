@@ -145,6 +145,20 @@ class LevelMeter:
         relative = -0.691 + 10.0 * math.log10(loud[gate].mean()) - 10.0
         return -0.691 + 10.0 * math.log10(loud[gate & (lufs > relative)].mean())
 
+    def momentary_lufs(self) -> float:
+        """Highest momentary loudness of a sound that fits into one window of 400 ms.
+
+        Integrated loudness has no figure for such a sound. The window is filled up with silence,
+        as a meter that shows momentary loudness sees it (EBU Tech 3341, section 2.2); -inf for
+        silence and for longer sounds.
+        """
+        hops = np.concatenate(self._hops) if self._hops else np.zeros((0, len(self._weights)))
+        if len(hops) >= 4:
+            return -math.inf
+        energy = self._hop * hops.sum(axis=0) + np.square(self._weighted).sum(axis=0)
+        power = float(energy @ self._weights) / (4 * self._hop)
+        return -0.691 + 10.0 * math.log10(power) if power > 0 else -math.inf
+
     def noise_floor_dbfs(self) -> float:
         """RMS level of the quietest twentieth of 50 ms stretches, in dBFS."""
         if not self._floor:

@@ -70,7 +70,7 @@ def keep_capture(capture_id: str, json_data: g.CaptureEnd) -> s.JobStarted:
     except BaseException:
         path.unlink(missing_ok=True)
         raise
-    job = _start_import(path, f"{name}.wav", {"captured": capture.began})
+    job = _start_import(path, f"{name}.wav", {"captured": capture.began}, name)
     captures.forget(capture_id)
     return s.JobStarted(job=job)
 
@@ -83,12 +83,13 @@ def drop_capture(capture_id: str) -> str:
     return ""
 
 
-def _start_import(path: Path, filename: str, lineage: dict[str, str]) -> str:
+def _start_import(path: Path, filename: str, lineage: dict[str, str], name: str = "") -> str:
     params = {
         "path": path.name,
         "filename": filename,
         "tuning": settings().tuning,
         "lineage": lineage,
+        "name": name,
     }
     return services().jobs.submit("import", filename.rsplit(".", 1)[0], params)
 

@@ -55,7 +55,7 @@ def list_recordings() -> Response:
 @bp.output(s.RecordingsFound)
 def find_recordings(query_data: Wanted) -> s.RecordingsFound:
     """What of the shelf is looked for, in the order that is asked for."""
-    kept = services().shelf.matching(database(), query_data.q)
+    kept = services().shelf.matching(database(), query_data.q, settings().tuning)
     rows = found(kept, query_data, settings().tuning)
     return s.RecordingsFound(ids=[row.id for row in rows])
 
