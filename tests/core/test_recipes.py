@@ -20,8 +20,10 @@ from innerbloom.core.prepare.recipe import (
     parse_recipe,
     piece_recipe,
 )
+from innerbloom.core.prepare.remarks import over_target
 from innerbloom.core.prepare.run import run_recipe
 from innerbloom.core.prepare.source import FileSource, write_clip
+from innerbloom.core.process.tone import place_for_tone
 from innerbloom.core.sound.fades import rising
 from innerbloom.core.sound.levels import LevelMeter
 from innerbloom.core.sound.sampler import read_sampler
@@ -276,12 +278,10 @@ def test_noise_is_learnt_from_the_recording_whatever_was_cut():
     assert db(np.std(after.samples[tail]) / np.std(before.samples[tail])) == pytest.approx(
         -15, abs=1.5
     )
-    for bad, words in (
-        ({"start": 1, "to": 1}, "drag over one"),
-        ({"start": 90, "to": 91}, "past the end"),
-    ):
-        with pytest.raises(BloomError, match=words):
-            made(samples, {"do": "denoise", **bad})
+    with pytest.raises(BloomError, match="past the end"):
+        made(samples, {"do": "denoise", "start": 90, "to": 91})
+    # until a stretch is chosen the step is off, and blocks nothing
+    assert np.array_equal(made(samples, {"do": "denoise"}).samples, made(samples).samples)
 
 
 # -- pitch and length -------------------------------------------------------------------
@@ -295,6 +295,72 @@ def test_root_given_none_and_carried_along():
     assert moved.root == pytest.approx(62)
     tuned = made(TONE, {"do": "root", "note": 69}, tuning=432.0)
     assert 440 * 2 ** ((tuned.root - 69) / 12) == pytest.approx(432)
+
+
+def test_the_root_after_a_pull_is_measured_on_what_was_made():
+    """A drift flattened by half stays off the note it was pulled to; only people are certain."""
+    drifting = gliding_tone(220.0 * 2 ** (np.linspace(-0.3, 0.5, 3 * RATE) / 12))
+    pulled = made(drifting, {"do": "pull", "target": "a note", "note": 57, "flatten": 50})
+    assert (pulled.root, pulled.root_how) == (None, "found")
+    steady = made(
+        drifting,
+        {"do": "pull", "target": "a note", "note": 57, "flatten": 100},
+        {"do": "root", "how": "steadiest"},
+    )
+    assert steady.root_how == "steadiest"
+    heard = hz_near(steady.samples[RATE : 2 * RATE, 0], 220.0)
+    assert abs(cents(440 * 2 ** ((steady.root - 69) / 12), heard)) < 3
+    with pytest.raises(BloomError, match="Nowhere here"):
+        made(RNG.standard_normal(RATE), {"do": "root", "how": "steadiest"})
+
+
+@pytest.mark.parametrize("width", [0, 30, 100])
+def test_mono_becomes_stereo_whose_sum_is_the_mono_sound(width):
+    """Folded down it is the sound again (Schroeder 1958); at full width the channels are not
+    alike (correlation, Kendall 1995) and each is as loud as the sound was."""
+    noise = RNG.standard_normal(4 * RATE).astype(np.float32)
+    out = made(noise, {"do": "channels", "take": "stereo", "width": width}).samples
+    assert out.shape == (4 * RATE, 2)
+    folded = out.sum(axis=1)
+    gain = np.dot(folded, noise) / np.dot(noise, noise)
+    assert db(np.std(folded - gain * noise) / np.std(folded)) < -100
+    alike = np.corrcoef(out.T)[0, 1]
+    w = width / 100
+    assert alike == pytest.approx((1 - w**2) / (1 + w**2), abs=0.06)
+    for channel in out.T:
+        assert db(np.std(channel) / np.std(noise)) == pytest.approx(0, abs=0.6)
+
+
+def test_a_peak_above_what_normalise_was_told_is_said():
+    steps = recipe({"do": "normalise", "peak": -0.3}, {"do": "shift", "semitones": 7, "blend": 60})
+    said = over_target(steps, 0.24, 0.5)
+    assert "+0.24 dBFS" in said or "0.24 dBFS" in said
+    assert "\u22120.3 dBFS of step 1" in said
+    assert over_target(steps, -0.3, 0.5) == ""
+    true = recipe({"do": "normalise", "to": "true peak", "peak": -1})
+    assert "dBTP" in over_target(true, -0.9, 0.0)
+    assert "may clip" in over_target(recipe(), 1.0, 1.0)
+    assert over_target(recipe(), -1.0, 0.5) == ""
+
+
+def test_steps_have_an_order_in_which_levels_and_loops_come_late():
+    order = {kind.id: kind.order for kind in STEP_KINDS.values()}
+    assert len(set(order.values())) == len(order)
+    assert order["cut"] < order["denoise"] < order["pull"] < order["shift"] < order["normalise"]
+    assert order["normalise"] < order["loop"] < order["root"]
+
+
+@pytest.mark.parametrize("hz", [55.0, 440.0])
+def test_a_tone_is_taken_where_the_sound_is_strong_and_steady_and_is_as_high(hz):
+    t = np.arange(4 * RATE) / RATE
+    swell = np.clip(t / 1.5, 0, 1) * np.where(t > 3, np.exp(-4 * (t - 3)), 1)
+    sound = 0.9 * swell * np.sin(2 * np.pi * hz * t)
+    place = place_for_tone(sound[:, None].astype(np.float32), RATE)
+    assert 1.5 < place < 3.0
+    for at in (place, 0.05):
+        tone = made(sound, {"do": "tone", "place": at, "note": 45})
+        assert np.abs(tone.samples).max() == pytest.approx(np.abs(sound).max(), rel=0.01)
+        assert tone.root_how == "made"
 
 
 def test_blend_of_shifted_and_dry():

@@ -16,7 +16,13 @@ from innerbloom.core.analysis.mono import one_channel
 from innerbloom.core.analysis.onsets import OnsetCollector, onset_strength, pick_onsets
 from innerbloom.core.errors import BloomError
 from innerbloom.core.process.denoise import learn_noise, quieten
-from innerbloom.core.process.loop import bake_crossfade, played
+from innerbloom.core.process.loop import (
+    bake_crossfade,
+    check_loop,
+    offers_for_crossfade,
+    played,
+    room_for_crossfade,
+)
 from innerbloom.core.process.seams import seam_of, zero_crossing
 from innerbloom.core.sound.loop import Loop
 from innerbloom.core.sound.sampler import add_sampler, read_sampler
@@ -119,6 +125,39 @@ def test_zero_crossfade_is_possible_and_clicks():
     assert clicking.step > 100
     assert smooth.step < 10
     assert smooth.room == 500
+
+
+def test_a_back_and_forth_loop_is_judged_where_it_turns():
+    """Mirrored at a crest a sine goes on; mirrored on its steepest slope it bends most."""
+    t = np.arange(RATE)
+    sine = shaped(np.cos(2 * np.pi * 100 * t / RATE))
+    period = RATE // 100
+    crest = seam_of(sine, RATE, Loop(10 * period, 40 * period + 1, "back-and-forth"), 0, "linear", 200)
+    slope = 10 * period + period // 4
+    steep = seam_of(sine, RATE, Loop(slope, 40 * period + 1, "back-and-forth"), 0, "linear", 200)
+    assert crest.step < 0.05
+    assert crest.judged.closes > 0.95
+    assert (steep.turn, round(steep.step, 1)) == ("start", 2.0)
+    # what is heard comes back the way it went
+    assert np.allclose(crest.heard[1:], crest.heard[:0:-1], atol=1e-6)
+
+
+@given(
+    frames=st.integers(200, 2_000), start=st.integers(0, 1_900), length=st.integers(2, 1_900),
+    fade=st.integers(1, 1_900), way=st.sampled_from(["forward", "backward", "back-and-forth"]),
+)  # fmt: skip
+def test_offered_loops_have_room_for_the_crossfade(frames, start, length, fade, way):
+    """Invariant: whatever is offered lies in the sound, and its crossfade is not cut short."""
+    loop = Loop(min(start, frames - 2), min(start + length, frames), way)
+    if loop.end - loop.start < 2:
+        return
+    offers = offers_for_crossfade(frames, loop, fade)
+    for one in (offers.moved, offers.shortened):
+        if one is not None:
+            check_loop(frames, one, fade)
+            assert room_for_crossfade(frames, one) >= fade > room_for_crossfade(frames, loop)
+    if offers.moved is not None:
+        assert offers.moved.end - offers.moved.start == loop.end - loop.start
 
 
 @pytest.mark.parametrize(

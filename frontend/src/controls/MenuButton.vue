@@ -5,11 +5,14 @@ import { ref } from "vue";
 
 import { menuPlace } from "./menuPlace";
 
-const props = withDefaults(defineProps<{ word: string; buttonClass?: string; align?: "left" | "right"; width?: string }>(), {
-  buttonClass: "quiet",
-  align: "right",
-  width: "w-64",
-});
+const props = withDefaults(
+  defineProps<{ word: string; buttonClass?: string; align?: "left" | "right"; width?: string; itemsClass?: string }>(),
+  {
+    buttonClass: "quiet",
+    align: "right",
+    width: "w-64",
+  },
+);
 const emit = defineEmits<{ open: [] }>();
 const place = ref({});
 
@@ -23,7 +26,7 @@ function put(event: Event): void {
 <template>
   <Menu as="div">
     <MenuButton :class="buttonClass" @click="put" @keydown="put">{{ word }}</MenuButton>
-    <MenuItems class="floating fixed z-30 overflow-auto py-1 outline-none" :class="width" :style="place">
+    <MenuItems class="floating fixed z-30 overflow-auto py-1 outline-none" :class="[width, itemsClass]" :style="place">
       <slot />
     </MenuItems>
   </Menu>

@@ -23,6 +23,7 @@ const PLAYING = {
 
 const BENCH = {
   listen: { keys: ["enter"], free: true, shown: "Click, Enter", does: "listen from there; listen or stop" },
+  leave: { keys: ["escape"], shown: "Esc", does: "leave a step that asks for a stretch" },
   sweep: { keys: ["shift+enter"], free: true, shown: "Shift Enter on a wavetable", does: "hear it swept as its recording went" },
 } satisfies Record<string, Shortcut>;
 

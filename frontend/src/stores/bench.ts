@@ -136,19 +136,37 @@ export const useBench = defineStore("bench", () => {
     for (const [id, value] of Object.entries(values)) revisions.drag(`/steps/${index}/${id}`, value);
   }
 
-  async function add(id: string, values: Settings = {}): Promise<void> {
-    const place = steps.value.length;
+  /** Where a step of this kind belongs among others: after all that usually come before it. */
+  function placeFor(id: string, among: readonly Step[] = steps.value): number {
+    const order = (one: string) => kindOf(one)?.order ?? 0;
+    return 1 + among.findLastIndex((one) => order(one.do) <= order(id));
+  }
+
+  /** Add a step where its kind belongs, among those of the others that stay. */
+  async function add(id: string, values: Settings = {}, stays: (step: Step) => boolean = () => true): Promise<void> {
+    const kept = steps.value.filter(stays);
+    const place = placeFor(id, kept);
     const name = kindOf(id)?.name ?? id;
     const declared = kindOf(id)?.declared ?? [];
     const defaults = Object.fromEntries(declared.map((one) => [one.id, one.default]));
-    const added = store([...steps.value, { do: id, on: true, ...defaults, ...values }], `Add ${name}`);
+    const next: { do: string; [field: string]: unknown }[] = [...kept];
+    next.splice(place, 0, { do: id, on: true, ...defaults, ...values });
+    const added = store(next, `Add ${name}`);
     choose(place);
     await added;
   }
 
-  /** The place of a step of this kind, added at the end if there is none yet. */
+  /** Move a step to where its kind belongs. */
+  function putInPlace(index: number): void {
+    const moved = steps.value[index]!;
+    const rest = steps.value.filter((_, i) => i !== index);
+    rest.splice(placeFor(moved.do, rest), 0, moved);
+    void store(rest, `Move ${kindOf(moved.do)?.name ?? moved.do}`);
+  }
+
+  /** Change the last step of this kind, added where it belongs if there is none yet. */
   async function withStep(id: string, values: Settings, label: string): Promise<void> {
-    const index = steps.value.findIndex((one) => one.do === id);
+    const index = steps.value.findLastIndex((one) => one.do === id);
     if (index < 0) await add(id, values);
     else {
       choose(index);
@@ -236,6 +254,7 @@ export const useBench = defineStore("bench", () => {
     move,
     add,
     withStep,
+    putInPlace,
     remove,
     reorder,
     choose,

@@ -31,7 +31,7 @@ def make_stage(work: Work) -> Params:
         stages=stages, progress=lambda share: report(0.85 * share),
     )  # fmt: skip
     count = len(recipe.steps)
-    measure_stage(store, stages.key(count), clip, lambda share: report(0.85 + 0.15 * share))
+    measure_stage(store, recipe, stages.key(count), clip, lambda share: report(0.85 + 0.15 * share))
     return {}
 
 

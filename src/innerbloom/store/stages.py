@@ -10,8 +10,10 @@ import numpy as np
 import soundfile as sf
 
 from innerbloom.core.analysis.examine import Examination, examine
+from innerbloom.core.pitch_names import note_to_hz
 from innerbloom.core.prepare.clip import Clip
 from innerbloom.core.prepare.recipe import Recipe
+from innerbloom.core.prepare.remarks import over_target
 from innerbloom.core.prepare.source import write_clip
 from innerbloom.core.sound.loop import Loop
 from innerbloom.store.files import STAGE_SOUND, FileStore, pictures_of
@@ -84,13 +86,16 @@ def summary_of(store: FileStore, key: str) -> dict[str, Any] | None:
         return None
 
 
-def measure_stage(store: FileStore, key: str, clip: Clip, progress: Any = None) -> dict[str, Any]:
-    """Measure a stage, keep its pictures and its summary, and return the summary."""
+def measure_stage(
+    store: FileStore, recipe: Recipe, key: str, clip: Clip, progress: Any = None
+) -> dict[str, Any]:
+    """Measure what a recipe made, keep its pictures and its summary, and return the summary."""
     present = summary_of(store, key)
     if present is not None:
         return present
     found = examine(store.stages.folder(key) / STAGE_SOUND, progress)
     summary = {"key": key, "frames": clip.frames, **clip_summary(found, clip)}
+    summary["over"] = over_target(recipe, summary["peak_dbfs"], found.true_peak_dbtp)
     with store.stages.writing(key) as folder:
         for name, array in pictures_of(found).items():
             np.save(folder / f"{name}.npy", array)
@@ -113,6 +118,8 @@ def with_root(found: Examination, clip: Clip) -> Examination:
     """An examination with the root that a recipe gave or took away."""
     if clip.root_how == "none":
         return replace(found, root_hz=None, confidence=1.0)
-    if clip.root_how == "given" and clip.root is not None:
-        return replace(found, root_hz=440.0 * 2.0 ** ((clip.root - 69.0) / 12.0), confidence=1.0)
-    return found
+    if clip.root_how == "found" or clip.root is None:
+        return found
+    # only a person is wholly sure
+    confidence = 1.0 if clip.root_how == "given" else found.confidence
+    return replace(found, root_hz=note_to_hz(clip.root), confidence=confidence)

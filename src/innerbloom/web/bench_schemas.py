@@ -17,6 +17,7 @@ class StepKindOut(BaseModel, from_attributes=True):
     name: str
     help: str
     group: str
+    order: int
     declared: list[Parameter | Choice]
 
 
@@ -44,6 +45,7 @@ class StageOut(BaseModel):
     true_peak_dbtp: float | None
     tonalness: float
     loops: list[LoopOut]
+    over: str = Field(default="", description="What is said of a peak above the one asked for.")
 
 
 class StageAnswer(BaseModel):
@@ -147,6 +149,13 @@ class SeamOut(BaseModel):
     closes: float
     likeness: float
     curve: Curve
+    turn: Literal["", "start", "end"]
+    moved: tuple[float, float] | None = Field(
+        description="Start and end of the loop moved so that the crossfade has room, in seconds."
+    )
+    shortened: tuple[float, float] | None = Field(
+        description="The same with one edge kept: the crossfade is taken from inside."
+    )
 
 
 class NoteFound(BaseModel):
@@ -159,6 +168,11 @@ class NoteFound(BaseModel):
 class NotesOut(BaseModel):
     notes: list[NoteFound]
     explained: float
+
+
+class TonePlaceOut(BaseModel):
+    place: float = Field(description="Seconds, where the sound is strong and steady.")
+    note: int = Field(description="The key nearest to its root, C3 where it has none.")
 
 
 class SnapIn(_In):

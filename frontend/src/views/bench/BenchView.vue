@@ -45,7 +45,6 @@ const live = useLive();
 const pieces = usePieces();
 const project = useProject();
 const settings = useLocalStorage<Settings>("bloom-bench-picture", { axis: "log", low: -95, high: -20, pitch: true });
-const room = ref<number | null>(null);
 const copying = ref(false);
 const keeping = ref<InstanceType<typeof KeepMaterial>>();
 const seamPanel = ref<InstanceType<typeof SeamPanel>>();
@@ -74,7 +73,12 @@ const isNotes = computed(() => bench.ready && bench.face === "step" && bench.ste
 const currentLoop = computed(() =>
   isLoop.value ? { start: number(bench.step!, "start"), end: number(bench.step!, "end") || duration.value } : null,
 );
+/** A step that has to be shown a stretch before it does anything. */
+const asks = computed(
+  () => bench.face === "step" && !pieces.open && bench.step?.do === "denoise" && number(bench.step, "to") <= number(bench.step, "start"),
+);
 const subtitle = computed(() => {
+  if (asks.value) return "the recording: where is nothing but noise?";
   if (pieces.open) return "the recording, in pieces";
   if (!bench.ready && bench.working) return "as it was, until the steps are done";
   if (bench.face === "before") return "as recorded";
@@ -156,6 +160,11 @@ function takeLoop(loop: LoopFound): void {
   );
 }
 
+/** The loop as it is offered so that its crossfade has room. */
+function takeEdges([start, end]: [number, number]): void {
+  void bench.change(bench.chosen, { start, end }, "Make room for the crossfade");
+}
+
 /** The root dragged on the picture, to the cent. */
 async function giveRoot(hz: number): Promise<void> {
   const note = Math.round(100 * noteOf(hz, project.settings.tuning)) / 100;
@@ -187,6 +196,7 @@ function back(way: "undo" | "redo"): void {
 }
 
 useShortcuts({ undo: () => back("undo"), redo: () => back("redo"), listen: toggleListening }, () => bench.recording !== null);
+useShortcuts({ leave: () => bench.turnTo("after") }, () => asks.value);
 </script>
 
 <template>
@@ -243,6 +253,9 @@ useShortcuts({ undo: () => back("undo"), redo: () => back("redo"), listen: toggl
           @split="split"
           @nudge="nudge"
         />
+        <p v-if="asks" class="floating pointer-events-none absolute bottom-7 left-2 z-20 px-3 py-1" role="status" data-testid="asks">
+          Drag over a stretch of nothing but noise. Until then the step is off; Esc leaves.
+        </p>
         <WorkState :problem="bench.problem" :working="bench.working" word="working" label="Working on the steps" />
       </div>
       <PiecesPanel
@@ -258,7 +271,7 @@ useShortcuts({ undo: () => back("undo"), redo: () => back("redo"), listen: toggl
         :sound-key="stage.key"
         :step="bench.step!"
         :duration="duration"
-        @room="room = $event"
+        @take="takeEdges"
       />
       <div v-else class="mt-2 flex shrink-0 items-center gap-2">
         <button class="action" title="Enter; a click on the picture listens from there" @click="toggleListening">
@@ -272,10 +285,10 @@ useShortcuts({ undo: () => back("undo"), redo: () => back("redo"), listen: toggl
     </section>
     <aside class="flex w-[21rem] shrink-0 flex-col border-l border-hairline" aria-label="Recipe and findings">
       <div class="flex min-h-0 flex-1 flex-col gap-3 overflow-x-hidden overflow-y-auto px-5 py-3">
-        <RecipePanel :duration="duration" :longest-crossfade="isLoop ? room : null" @nudge="nudge" @copy="copying = true" />
+        <RecipePanel :duration="duration" @nudge="nudge" @copy="copying = true" />
         <LoopsFound v-if="isLoop" :sound-key="stage.key" :from="0" :to="Math.min(duration, 180)" :current="currentLoop" @take="takeLoop" />
         <NotesPanel v-if="isNotes" :sound-key="stage.key" :from="0" :to="duration" />
-        <MakeMore :at="heardAt ?? view.from / stage.rate" :shrinks="isLoop" />
+        <MakeMore :shrinks="isLoop" />
       </div>
       <div class="flex shrink-0 flex-col gap-2 border-t border-hairline px-5 pt-2 pb-3">
         <RootPanel :stage="bench.after" :pitch="pitch" />

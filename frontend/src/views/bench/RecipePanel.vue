@@ -8,7 +8,7 @@ import { useBench } from "../../stores/bench";
 import { useNotices } from "../../stores/notices";
 import StepControls from "./StepControls.vue";
 
-defineProps<{ duration: number; longestCrossfade: number | null }>();
+defineProps<{ duration: number }>();
 const emit = defineEmits<{ nudge: [id: string, how: "ms" | "sample" | "zero", way: -1 | 1]; copy: [] }>();
 const bench = useBench();
 const file = ref<HTMLInputElement>();
@@ -117,19 +117,14 @@ async function read(event: Event): Promise<void> {
             <button class="quiet !px-1" title="Remove this step (Delete)" @click="bench.remove(i)">Remove</button>
           </span>
         </div>
-        <StepControls
-          v-if="open(i)"
-          :duration="duration"
-          :longest-crossfade="longestCrossfade"
-          @nudge="(id, how, way) => emit('nudge', id, how, way)"
-        />
+        <StepControls v-if="open(i)" :duration="duration" @nudge="(id, how, way) => emit('nudge', id, how, way)" />
       </li>
     </ol>
-    <MenuButton word="+ Step" button-class="quiet text-focus" align="left" width="w-72" class="mt-1">
-      <template v-for="group in groups" :key="group.name">
-        <p class="px-4 pt-1.5 text-xs text-soft">{{ group.name }}</p>
+    <MenuButton word="+ Step" button-class="quiet text-focus" align="left" width="w-[26rem]" class="mt-1" items-class="columns-2">
+      <div v-for="group in groups" :key="group.name" class="break-inside-avoid pb-1">
+        <p class="px-4 pt-1 text-xs text-soft">{{ group.name }}</p>
         <MenuChoice v-for="kind in group.kinds" :key="kind.id" :title="kind.help" @click="bench.add(kind.id)">{{ kind.name }}</MenuChoice>
-      </template>
+      </div>
     </MenuButton>
   </section>
 </template>

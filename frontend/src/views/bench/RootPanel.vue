@@ -9,8 +9,6 @@ import { useLive } from "../../stores/live";
 import { useProject } from "../../stores/project";
 import { hertzOf, noteOf } from "../../theme/words";
 
-type Steadiest = NonNullable<Pitch["steadiest"]>;
-
 const props = defineProps<{ stage: Stage | null; pitch: Pitch | null }>();
 const bench = useBench();
 const live = useLive();
@@ -22,16 +20,16 @@ const shown = computed(() => props.stage ?? (bench.recording ? { ...bench.record
 const note = computed(() => (shown.value?.root_hz ? noteOf(shown.value.root_hz, project.settings.tuning) : null));
 const steady = computed(() => props.pitch?.steadiest ?? null);
 const sure = computed(() => Math.round(100 * (props.stage?.confidence ?? 0)));
+/** A *Normalise* that comes before what raises the level again. */
+const early = computed(() => bench.steps.findLastIndex((one) => one.do === "normalise" && one.on));
 const how = computed(() => {
   if (!props.stage) return "of the recording";
   if (props.stage.root_how === "given") return "said by you";
+  if (props.stage.root_how === "steadiest") return "steadiest stretch";
+  if (props.stage.root_how === "made") return "as the tone was made";
   if (props.stage.root_how === "none") return "said by you";
   return note.value === null ? "as measured" : `confidence ${sure.value} %`;
 });
-
-const steadyHelp = (one: Steadiest) =>
-  `Take the root from the steadiest stretch in view: ${one.start.toFixed(2)} to ${one.end.toFixed(2)} s, ` +
-  `within ±${one.spread_cents.toFixed(1)} cents.`;
 
 function give(root: number | null): void {
   void bench.withStep(
@@ -39,6 +37,12 @@ function give(root: number | null): void {
     root === null ? { how: "no clear pitch" } : { how: "given", note: root },
     root === null ? "No clear pitch" : "Root",
   );
+  bench.turnTo("after");
+}
+
+/** Measured on what is made, and anew whenever that changes. */
+function takeSteadiest(): void {
+  void bench.withStep("root", { how: "steadiest" }, "Root: steadiest");
   bench.turnTo("after");
 }
 
@@ -102,12 +106,16 @@ function nudge(by: number): void {
       <button
         v-if="steady"
         class="quiet ml-auto truncate text-focus"
-        :title="steadyHelp(steady)"
-        @click="give(Math.round(100 * steady.note) / 100)"
+        title="Take the root from the steadiest stretch of what the recipe makes"
+        @click="takeSteadiest"
       >
         Steadiest
       </button>
     </div>
+    <p v-if="stage?.over" class="border-l-4 border-warn pl-2" role="status">
+      {{ stage.over }}
+      <button v-if="early >= 0" class="quiet text-focus" @click="bench.putInPlace(early)">Move it</button>
+    </p>
     <p v-if="pitch" class="truncate text-xs text-soft">
       <template v-if="pitch.stability_cents != null"
         >Strays by {{ pitch.stability_cents.toFixed(pitch.stability_cents < 10 ? 1 : 0) }} cents in view<template v-if="steady"

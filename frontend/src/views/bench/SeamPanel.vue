@@ -14,7 +14,7 @@ type Direction = Loop["direction"];
 type Curve = Loop["curve"];
 
 const props = defineProps<{ soundKey: string; step: Step; duration: number }>();
-const emit = defineEmits<{ room: [ms: number | null] }>();
+defineEmits<{ take: [edges: [number, number]] }>();
 const live = useLive();
 const seam = ref<Seam | null>(null);
 const problem = ref("");
@@ -37,11 +37,9 @@ async function look(): Promise<void> {
     if (number !== asked) return;
     seam.value = found;
     problem.value = "";
-    emit("room", found.room_ms);
   } catch (error) {
     if (number !== asked) return;
     problem.value = error instanceof Error ? error.message : String(error);
-    emit("room", null);
   }
 }
 
@@ -117,12 +115,33 @@ defineExpose({ listen });
         />
       </div>
       <p class="text-soft">
-        <template v-if="seam"
+        <template v-if="seam?.turn">The {{ seam.turn }} turns back here. <span class="text-focus">Dashed</span>: what is heard.</template>
+        <template v-else-if="seam"
           >likeness {{ Math.round(100 * seam.likeness) }} %, {{ seam.curve }} crossfade. <span class="text-focus">Dashed</span>: what is
           heard.</template
         >
       </p>
-      <p v-if="tight && seam" class="text-warn">Only {{ Math.round(seam.room_ms) }} ms lie outside the loop to fade with.</p>
+      <div v-if="tight && seam" class="text-warn" data-testid="crossfade-room">
+        Only {{ Math.round(seam.room_ms) }} ms lie {{ loop.direction === "backward" ? "after" : "before" }} the loop to fade with.
+        <span class="flex flex-wrap">
+          <button
+            v-if="seam.moved"
+            class="quiet !px-1 text-focus"
+            title="As long as it is, further inside"
+            @click="$emit('take', seam.moved!)"
+          >
+            Move the loop
+          </button>
+          <button
+            v-if="seam.shortened"
+            class="quiet !px-1 text-focus"
+            title="What the loop gives up is what it fades with"
+            @click="$emit('take', seam.shortened!)"
+          >
+            Take from inside
+          </button>
+        </span>
+      </div>
       <button class="action self-start" title="L" @click="listen">
         {{ live.listeningTo === soundKey ? "Stop" : "Listen to the loop" }}
       </button>

@@ -9,7 +9,7 @@ import Rule from "../../controls/Rule.vue";
 import { useBench } from "../../stores/bench";
 import TimeEntry from "./TimeEntry.vue";
 
-const props = defineProps<{ duration: number; longestCrossfade: number | null }>();
+const props = defineProps<{ duration: number }>();
 defineEmits<{ nudge: [id: string, how: "ms" | "sample" | "zero", way: -1 | 1] }>();
 const bench = useBench();
 const step = computed(() => bench.step!);
@@ -18,12 +18,10 @@ const isTime = (p: Parameter) => p.unit === "s" && p.high > 1_000;
 
 /** A crossfade cannot be longer than its loop: its rule ends there. */
 function fitted(p: Parameter): Parameter {
-  if (kind.value.id === "loop" && p.id === "crossfade" && props.longestCrossfade !== null)
-    return {
-      ...p,
-      high: Math.max(1, Math.round(props.longestCrossfade)),
-      default: Math.min(p.default, Math.max(1, props.longestCrossfade)),
-    };
+  if (step.value.do === "loop" && p.id === "crossfade") {
+    const longest = Math.max(1, Math.floor(1_000 * ((step.value.end || props.duration) - step.value.start)));
+    return { ...p, high: Math.min(p.high, longest), default: Math.min(p.default, longest) };
+  }
   if (p.unit === "ms" && p.id.startsWith("fade")) return { ...p, high: Math.max(10, Math.min(p.high, Math.round(500 * props.duration))) };
   return p;
 }

@@ -38,7 +38,7 @@ def highpass(clip: Clip, step: Any, context: Context) -> Clip:
 def quieten_noise(clip: Clip, step: Any, context: Context) -> Clip:
     """Lower steady noise learnt from a stretch of the source."""
     if step.to <= step.start:
-        raise BloomError("Choose a quiet stretch to learn the noise from: drag over one.")
+        return clip  # no stretch is chosen yet: until then the step is off
     learnt = context.noise(step.start, step.to)
     noise = learn_noise(learnt.samples, clip.rate)
     if learnt.samples.shape[1] != clip.samples.shape[1]:
@@ -95,6 +95,7 @@ DC = StepKind(
     remove_dc,
     lambda s: "each channel about zero",
     filters=True,
+    order=22,
 )
 
 HIGHPASS = StepKind(
@@ -109,6 +110,7 @@ HIGHPASS = StepKind(
         Choice("slope", "slope", tuple(_ORDERS), "24 dB", "How steep it falls, per octave."),
     ),
     filters=True,
+    order=24,
 )
 
 DENOISE = StepKind(
@@ -120,7 +122,7 @@ DENOISE = StepKind(
     lambda s: (
         f"learnt from {w.seconds(s.start)} to {w.seconds(s.to)}, {-s.floor:.0f} dB"
         if s.to > s.start
-        else "no quiet stretch chosen yet"
+        else "off until a quiet stretch is chosen"
     ),
     (
         P(
@@ -137,6 +139,7 @@ DENOISE = StepKind(
         P("amount", "amount", "", "%", 0, 300, 120, "How much of the learnt noise is taken away."),
         P("floor", "floor", "", "dB", -40, 0, -12, "The most that anything is lowered.", "decibel"),
     ),
+    order=26,
 )
 
 GAIN = StepKind(
@@ -148,6 +151,7 @@ GAIN = StepKind(
     lambda s: w.signed(s.level, "dB", 1),
     (P("level", "gain", "", "dB", -60, 60, 0, "Level change.", "decibel", sign=False),),
     filters=True,
+    order=60,
 )
 
 NORMALISE = StepKind(
@@ -186,4 +190,5 @@ NORMALISE = StepKind(
             when=("to", ("loudness",)),
         ),
     ),
+    order=70,
 )

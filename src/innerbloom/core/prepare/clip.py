@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from innerbloom.core.sound.loop import Loop
 
-RootHow = Literal["found", "given", "none"]
+RootHow = Literal["found", "steadiest", "made", "given", "none"]
 
 
 @dataclass(frozen=True)
@@ -27,8 +27,9 @@ class Clip:
     loop : Loop or None
     root : float or None
         MIDI note, with a fraction, at A4 = 440 Hz.
-    root_how : {"found", "given", "none"}
-        ``found`` leaves it to be measured at the end, ``none`` says there is none.
+    root_how : {"found", "steadiest", "made", "given", "none"}
+        ``found`` leaves it to be measured at the end; ``steadiest`` and ``made`` were measured
+        or set by a step, and only ``given`` and ``none`` (that there is none) by a person.
     scaled : float
         Gain laid on by normalising so far, so that noise learnt from the source fits.
     """

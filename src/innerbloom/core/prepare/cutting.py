@@ -14,6 +14,7 @@ from innerbloom.core.errors import BloomError
 from innerbloom.core.prepare import words as w
 from innerbloom.core.prepare.clip import Clip
 from innerbloom.core.prepare.declare import Context, StepKind
+from innerbloom.core.process.widen import widen
 from innerbloom.core.sound.fades import faded, rising
 from innerbloom.core.sound.loop import Loop
 
@@ -118,6 +119,8 @@ def channels(clip: Clip, step: Any, context: Context) -> Clip:
     if x.shape[1] == 1:
         if step.take == "side":
             raise BloomError("A mono sound has no side signal: choose another channel.")
+        if step.take == "stereo":
+            return clip.with_samples(widen(x[:, 0], clip.rate, step.width / 100.0))
         return clip
     left, right = x[:, :1], x[:, 1:2]
     half = np.float32(0.5)
@@ -131,6 +134,13 @@ def channels(clip: Clip, step: Any, context: Context) -> Clip:
         "stereo": lambda: x,
     }[step.take]()
     return clip.with_samples(taken)
+
+
+def _channel_words(step: Any) -> str:
+    if step.take == "stereo":
+        return f"two channels, a mono sound {step.width:.0f} % wide"
+    told = {"mid": "the middle", "side": "the sides", "swapped": "left and right swapped"}
+    return told.get(step.take, step.take)
 
 
 CUT = StepKind(
@@ -168,6 +178,7 @@ CUT = StepKind(
         Choice("curve_in", "curve in", _CURVES, "linear", "Shape of the fade at the start."),
         Choice("curve_out", "curve out", _CURVES, "linear", "Shape of the fade at the end."),
     ),
+    order=10,
 )
 
 SILENCE = StepKind(
@@ -192,10 +203,11 @@ SILENCE = StepKind(
         P("shortest", "shortest", "", "ms", 20, 10_000, 200, "Shorter pauses stay.", "log"),
         P("kept", "kept at ends", "", "ms", 0, 1_000, 40, "Silence left on either side."),
     ),
+    order=12,
 )
 
 REVERSE = StepKind(
-    "reverse", "Reverse", "Play backward.", "Cut", reverse, lambda s: "plays backward"
+    "reverse", "Reverse", "Play backward.", "Cut", reverse, lambda s: "plays backward", order=14
 )
 
 CHANNELS = StepKind(
@@ -204,17 +216,22 @@ CHANNELS = StepKind(
     "Choose or combine channels.",
     "Cut",
     channels,
-    lambda s: {"mid": "the middle", "side": "the sides", "swapped": "left and right swapped"}.get(
-        s.take, s.take
-    ),
+    _channel_words,
     (
         Choice(
             "take",
             "take",
             ("stereo", "left", "right", "mid", "side", "mono sum", "swapped"),
-            "mid",
-            "Mid is the mean of both; mono sum keeps the level of unrelated channels.",
+            "stereo",
+            "Stereo makes two channels of one; mid is the mean of both, mono sum keeps the level "
+            "of unrelated channels.",
         ),
+        P(
+            "width", "width", "", "%", 0, 100, 50,
+            "How unlike the channels of a mono sound become; their sum stays the sound.",
+            when=("take", ("stereo",)),
+        ),  # fmt: skip
     ),
     filters=True,
+    order=20,
 )

@@ -51,6 +51,9 @@ class StepKind:
         ``describe(step) -> str``, a phrase for the list of steps.
     declared : tuple
         What can be set.
+    order : int
+        Where in a recipe it usually belongs: a new step goes after those of its order or less,
+        so that levels are set and loops are laid on what the other steps have made.
     filters : bool
         Whether it is a plain filter, which a stretch of noise can be sent through too.
     """
@@ -62,6 +65,7 @@ class StepKind:
     apply: Callable[[Clip, Any, Context], Clip]
     describe: Callable[[Any], str]
     declared: tuple[Declared, ...] = ()
+    order: int = 50
     filters: bool = False
 
     @property

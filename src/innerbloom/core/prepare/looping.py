@@ -65,8 +65,12 @@ def make_tone(clip: Clip, step: Any, context: Context) -> Clip:
     hz = note_to_hz(step.note, context.tuning)
     turn, length = tone_cycle(clip.samples, clip.rate, step.place * clip.rate, hz, step.cycles)
     samples, loop = sound_tone(turn, length, clip.rate, step.seconds)
+    # as high as the sound it comes from, wherever in it the cycle lies
+    peak, wanted = np.abs(samples).max(), np.abs(clip.samples).max()
+    if peak > 0:
+        samples = samples * np.float32(wanted / peak)
     lift = 12.0 * np.log2(context.tuning / 440.0)
-    return clip.with_samples(samples, loop=loop, root=step.note + lift, root_how="given")
+    return clip.with_samples(samples, loop=loop, root=step.note + lift, root_how="made")
 
 
 LOOP = StepKind(
@@ -112,6 +116,7 @@ LOOP = StepKind(
             "Whether the loop goes on when the key is let go.",
         ),
     ),
+    order=80,
 )
 
 TONE = StepKind(
@@ -139,4 +144,5 @@ TONE = StepKind(
         ),
         P("seconds", "length", "", "s", 0.2, 20, 2, "Length of the material.", "log"),
     ),
+    order=82,
 )

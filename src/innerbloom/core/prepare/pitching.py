@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 
+from innerbloom.core.analysis.track import pitch_track, steadiest
 from innerbloom.core.declare.parameters import Choice
 from innerbloom.core.declare.parameters import Parameter as P
 from innerbloom.core.errors import BloomError
@@ -28,7 +29,12 @@ _NOTE = P("note", "note", "", "note", 0, 127, 57, "Note, or key of the scale.")
 
 
 def set_root(clip: Clip, step: Any, context: Context) -> Clip:
-    """Say what the root is, or that there is none."""
+    """Say what the root is, or that there is none, or take it from the steadiest stretch."""
+    if step.how == "steadiest":
+        best = steadiest(pitch_track(clip.samples, clip.rate))
+        if best is None:
+            raise BloomError("Nowhere here does a pitch stay steady for a quarter of a second.")
+        return replace(clip, root=best.note, root_how="steadiest")
     how = {"found": "found", "given": "given", "no clear pitch": "none"}[step.how]
     lift = 12.0 * np.log2(context.tuning / 440.0)
     return replace(clip, root=step.note + lift if how == "given" else None, root_how=how)  # type: ignore[arg-type]
@@ -48,14 +54,8 @@ def pull(clip: Clip, step: Any, context: Context) -> Clip:
         tuning=context.tuning,
         progress=context.told,
     )
-    lift = 12.0 * np.log2(context.tuning / 440.0)
-    given = step.target == "a note"
-    return clip.with_samples(
-        samples,
-        loop=None,
-        root=step.note + lift if given else None,
-        root_how="given" if given else "found",
-    )
+    # where it came to lie is measured: a drift that was only flattened in part has a say
+    return clip.with_samples(samples, loop=None, root=None, root_how="found")
 
 
 def _pull_words(step: Any) -> str:
@@ -163,13 +163,22 @@ ROOT = StepKind(
     "Say which key plays the sound untransposed.",
     "Pitch",
     set_root,
-    lambda s: {"found": "as measured", "given": w.note(s.note)}.get(s.how, s.how),
+    lambda s: {
+        "found": "as measured",
+        "steadiest": "of the steadiest stretch",
+        "given": w.note(s.note),
+    }.get(s.how, s.how),
     (
         Choice(
-            "how", "root", ("found", "given", "no clear pitch"), "given", "Where it comes from."
+            "how",
+            "root",
+            ("found", "steadiest", "given", "no clear pitch"),
+            "given",
+            "Where it comes from.",
         ),
         replace(_NOTE, help="The root.", when=("how", ("given",))),
     ),
+    order=90,
 )
 
 PULL = StepKind(
@@ -206,6 +215,7 @@ PULL = StepKind(
             "Moving along, like tape, leaves the sound untouched.",
         ),
     ),
+    order=42,
 )
 
 TUNE_EACH = StepKind(
@@ -220,6 +230,7 @@ TUNE_EACH = StepKind(
         P("amount", "amount", "", "%", 0, 100, 100, "How far each note goes."),
         replace(_NOTE, when=("scale", tuple(name for name in SCALES if name != "chromatic"))),
     ),
+    order=40,
 )
 
 SHIFT = StepKind(
@@ -252,6 +263,7 @@ SHIFT = StepKind(
         ),
         P("blend", "blend", "", "%", 0, 100, 100, "0 is the dry sound, 100 the shifted one."),
     ),
+    order=44,
 )
 
 STRETCH = StepKind(
@@ -343,4 +355,5 @@ STRETCH = StepKind(
             when=("by", ("ratio", "seconds", "bars")),
         ),
     ),
+    order=46,
 )

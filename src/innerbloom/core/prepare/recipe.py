@@ -44,7 +44,7 @@ STEP_KINDS = kinds(
 """Every kind of step; a new one is its declaration and its place here."""
 
 MOST_STEPS = 40
-ALGORITHM = 1
+ALGORITHM = 2
 """Raised when a step comes to sound different, so that stages kept from before are not used."""
 
 AnyStep = Annotated[

@@ -22,9 +22,9 @@ def signed(value: float, unit: str, digits: int = 0) -> str:
     return f"{text} {unit}"
 
 
-def level(value: float, unit: str) -> str:
+def level(value: float, unit: str, digits: int = 1) -> str:
     """``−0.3 dBFS``."""
-    return f"{value:.1f} {unit}".replace("-", MINUS)
+    return f"{value:.{digits}f} {unit}".replace("-", MINUS)
 
 
 def note(value: float) -> str:

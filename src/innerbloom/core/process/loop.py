@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass, replace
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -27,6 +29,41 @@ def room_for_crossfade(frames: int, loop: Loop) -> int:
         return 0
     outside = loop.start if loop.direction == "forward" else frames - loop.end
     return max(0, min(length, outside))
+
+
+@dataclass(frozen=True)
+class CrossfadeOffers:
+    """Loops that have room for a crossfade; None where there is no such loop.
+
+    Attributes
+    ----------
+    moved : Loop or None
+        As long as it was, moved until there is enough sound outside it.
+    shortened : Loop or None
+        Its other edge kept, so that what it gives up lies outside it.
+    """
+
+    moved: Loop | None
+    shortened: Loop | None
+
+
+def offers_for_crossfade(frames: int, loop: Loop, crossfade: int) -> CrossfadeOffers:
+    """Where a loop could lie so that a crossfade longer than its room fits."""
+    missing = crossfade - room_for_crossfade(frames, loop)
+    if missing <= 0 or loop.direction == "back-and-forth":
+        return CrossfadeOffers(None, None)
+    if loop.direction == "forward":
+        moved = replace(loop, start=loop.start + missing, end=loop.end + missing)
+        shortened = replace(loop, start=loop.start + missing)
+    else:
+        moved = replace(loop, start=loop.start - missing, end=loop.end - missing)
+        shortened = replace(loop, end=loop.end - missing)
+    return CrossfadeOffers(*(_if_it_fits(frames, one, crossfade) for one in (moved, shortened)))
+
+
+def _if_it_fits(frames: int, loop: Loop, crossfade: int) -> Loop | None:
+    inside = loop.start >= 0 and loop.end <= frames and loop.end - loop.start >= 2
+    return loop if inside and room_for_crossfade(frames, loop) >= crossfade else None
 
 
 def bake_crossfade(

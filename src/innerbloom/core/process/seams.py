@@ -3,13 +3,19 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from innerbloom.core.analysis.loops import LoopCandidate, likeness_at, scored
 from innerbloom.core.analysis.mono import one_channel
-from innerbloom.core.process.loop import bake_crossfade, one_turn, room_for_crossfade
+from innerbloom.core.process.loop import (
+    bake_crossfade,
+    check_loop,
+    one_turn,
+    room_for_crossfade,
+)
 from innerbloom.core.sound.loop import Curve, Loop
 
 
@@ -30,6 +36,8 @@ class Seam:
     step : float
         The jump at the seam over the largest step within the sound about it; up to 1 is quiet.
     judged : LoopCandidate
+    turn : {"", "start", "end"}
+        Which turning point of a back-and-forth loop this is: the one that is heard more.
     """
 
     leaving: NDArray[np.float32]
@@ -38,6 +46,7 @@ class Seam:
     room: int
     step: float
     judged: LoopCandidate
+    turn: Literal["", "start", "end"] = ""
 
 
 def seam_of(
@@ -50,6 +59,8 @@ def seam_of(
     BloomError
         If the loop or its crossfade does not fit.
     """
+    if loop.direction == "back-and-forth":
+        return _turn_of(samples, loop, reach)
     baked = bake_crossfade(samples, loop, crossfade, curve)
     mono, before = one_channel(baked), one_channel(samples)
     turn = one_turn(baked, loop)
@@ -71,6 +82,28 @@ def seam_of(
         jump / max(typical, 1e-9),
         judged,
     )
+
+
+def _turn_of(samples: NDArray[np.float32], loop: Loop, reach: int) -> Seam:
+    """The turning point that is heard more: the sound mirrored there, which bends it as much as
+    it was on its way up or down."""
+    check_loop(len(samples), loop)
+    mono = one_channel(samples)
+    inside = np.diff(mono[loop.start : loop.end])
+    typical = max(float(np.abs(inside).max(initial=0.0)), 1e-9)
+    at_start, at_end = 2.0 * abs(inside[0]) / typical, 2.0 * abs(inside[-1]) / typical
+    centre = loop.start if at_start > at_end else loop.end - 1
+    about = _about(mono, centre, reach)
+    mirrored = np.concatenate((about[:reach], about[reach:0:-1]))
+    if centre == loop.start:
+        mirrored = np.concatenate((about[:reach:-1], about[reach:]))[-2 * reach :]
+    bend = float(max(at_start, at_end))
+    judged = LoopCandidate(
+        loop.start, loop.end, closes=round(1.0 - 0.5 * bend, 4), likeness=1.0, crossfade=0,
+        curve="linear",
+    )  # fmt: skip
+    turn: Literal["start", "end"] = "start" if centre == loop.start else "end"
+    return Seam(about, mirrored, mirrored, 0, bend, judged, turn)
 
 
 def _about(mono: NDArray[np.float32], centre: int, reach: int) -> NDArray[np.float32]:

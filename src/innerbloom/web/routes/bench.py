@@ -91,7 +91,7 @@ def _as_stage(row: Recording) -> b.StageOut:
 
 def _named(measured: dict[str, Any]) -> dict[str, Any]:
     keep = {**measured, "root_how": measured.get("root_how", "found")}
-    keep.setdefault("loops", [])
+    keep = {"loops": [], "over": "", **keep}
     return {name: keep[name] for name in b.StageOut.model_fields}
 
 

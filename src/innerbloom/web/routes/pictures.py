@@ -18,8 +18,11 @@ from innerbloom.core.prepare.clip import Clip
 from innerbloom.core.prepare.looping import loop_of
 from innerbloom.core.prepare.recipe import parse_step
 from innerbloom.core.prepare.source import FileSource
+from innerbloom.core.process.loop import offers_for_crossfade
 from innerbloom.core.process.notes import find_notes
 from innerbloom.core.process.seams import seam_of, zero_crossing
+from innerbloom.core.process.tone import place_for_tone
+from innerbloom.core.sound.loop import Loop
 from innerbloom.core.sound.peaks import reduce_pairs
 from innerbloom.core.sound.sampler import read_sampler
 from innerbloom.web import bench_schemas as b
@@ -191,11 +194,32 @@ def seam(digest: str, query_data: b.SeamIn) -> b.SeamOut:
     loop, crossfade, curve = loop_of(clip, parse_step({"do": "loop", **plain}))
     reach = max(4, round(1e-3 * query_data.reach * source.rate))
     found = seam_of(samples, source.rate, loop, crossfade, curve, reach)  # type: ignore[arg-type]
+    offers = offers_for_crossfade(clip.frames, loop, crossfade)
     return b.SeamOut(
         leaving=_points(found.leaving), entering=_points(found.entering), heard=_points(found.heard),
         room_ms=round(1e3 * found.room / source.rate, 2), step=round(found.step, 4),
         closes=found.judged.closes, likeness=found.judged.likeness, curve=curve,
+        turn=found.turn, moved=_edges(offers.moved, source.rate),
+        shortened=_edges(offers.shortened, source.rate),
     )  # fmt: skip
+
+
+def _edges(loop: Loop | None, rate: int) -> tuple[float, float] | None:
+    return None if loop is None else (loop.start / rate, loop.end / rate)
+
+
+@bp.get("/tone")
+@bp.output(b.TonePlaceOut)
+def tone_place(digest: str) -> b.TonePlaceOut:
+    """Where a tone is best taken from a sound, and the key it is nearest to."""
+    source = _source(digest)
+    samples, _ = _read(source, 0, 0, 600.0, "Tones")
+    root, _ = root_of(pitch_track(samples[: 60 * source.rate], source.rate))
+    lift = 12.0 * np.log2(settings().tuning / 440.0)
+    note = 48 if root is None else round(root - lift)
+    return b.TonePlaceOut(
+        place=place_for_tone(samples, source.rate), note=min(115, max(12, note))
+    )
 
 
 def _points(values: NDArray[np.float32]) -> list[float]:
