@@ -154,9 +154,6 @@ def test_pitch_onsets_loops_seam_notes_and_snap(bench, client):
     pitch = client.get(f"{path}/pitch", query_string={"start": 0.6, "end": 2.4}).json
     assert pitch["root"] == pytest.approx(57, abs=0.02)
     assert pitch["steadiest"]["spread_cents"] < 3
-    onsets = client.get(f"{path}/onsets").json
-    assert min(abs(at - 0.5) for at in onsets["onsets"]) < 0.02
-    assert len(onsets["strength"]) == len(onsets["threshold"]) <= 2_000
     loops = client.get(f"{path}/loops", query_string={"start": 0.6, "end": 2.4}).json
     best = loops["loops"][0]
     assert best["closes"] > 0.9
@@ -268,6 +265,51 @@ def test_pieces_become_materials_and_a_bad_one_fails_alone(bench, client):
     )
     assert refused.status_code == 400
     assert "its end has to lie after its start" in refused.json["message"]
+
+
+@pytest.fixture
+def stones(shelf, write_wav):
+    """Three strikes, a second apart."""
+    rng = np.random.default_rng(2)
+    sound = 1e-4 * rng.standard_normal(3 * RATE)
+    for k in range(3):
+        sound[k * RATE + 2_400 :][:9_600] += rng.standard_normal(9_600) * np.exp(
+            -np.arange(9_600) / 1_500
+        )
+    return shelf.recording(write_wav(0.2 * sound, name="stones.wav"))
+
+
+def test_pieces_and_what_is_decided_of_them_are_kept_with_revisions(client, shelf, stones):
+    pieces = Revised(shelf, f"/api/recordings/{stones['id']}/pieces")
+    found = client.get(f"{pieces.url}/found").json
+    assert [one["start"] for one in found["pieces"]] == pytest.approx([0.05, 1.05, 2.05], abs=0.003)
+    assert len(found["strength"]) == len(found["threshold"]) <= 2_000
+    key = found["pieces"][1]["key"]
+    pieces.edit(lambda doc: doc["decisions"].update({key: {"name": "Flat", "kept": False}}), "Drop")
+    pieces.edit(lambda doc: doc.update(removed=[float(found["pieces"][2]["key"])]), "Join")
+    assert len(client.get(f"{pieces.url}/found").json["pieces"]) == 2
+    pieces.step("undo")
+    # the recipe beside it has a history of its own
+    bench = client.get(f"/api/recordings/{stones['id']}/bench").json
+    assert (bench["undo"], pieces.state()["undo"]) == (None, "Drop")
+    again = client.get(f"{pieces.url}/found").json
+    assert len(again["pieces"]) == 3
+    assert pieces.state()["document"]["decisions"][key] == {"name": "Flat", "kept": False}
+    refused = pieces.edit(lambda doc: doc.update(gap=-1))
+    assert refused.status_code == 400
+    assert "gap" in refused.json["message"]
+
+
+def test_pieces_made_together_keep_their_dynamics(bench, client):
+    bench.store({"do": "cut"}, {"do": "normalise"})
+    stretches = [{"name": f"P{i}", "start": i / 4, "end": (i + 1) / 4} for i in range(1, 4)]
+    answer = client.post(f"{bench.url}/keep", json={"pieces": stretches, "together": True})
+    made = bench.shelf.ended(answer.json["job"])["result"]["recordings"]
+    steps = [client.get(f"/api/recordings/{one}").json["lineage"]["steps"] for one in made]
+    peaks = [client.get(f"/api/recordings/{one}").json["measured"]["peak_dbfs"] for one in made]
+    assert steps == [2, 2, 2]
+    assert max(peaks) == pytest.approx(-0.3, abs=0.05)
+    assert min(peaks) < -20
 
 
 def test_recipe_is_copied_to_others_and_exported(bench, client, shelf, write_wav):

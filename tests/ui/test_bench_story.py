@@ -13,6 +13,7 @@ from playwright.sync_api import Page, expect
 from tests.conftest import RATE
 from tests.servers import running
 from tests.sounds import gliding_tone
+from tests.ui.conftest import stored
 from tests.ui.test_story import sound_on, wait_for_level
 
 pytestmark = pytest.mark.ui
@@ -228,13 +229,22 @@ def test_pieces_are_heard_dropped_named_and_made(page, bench):
     page.get_by_label("Name of piece 3").fill("Flat stone")
     page.keyboard.press("Enter")
     expect(pieces).to_contain_text("Flat stone")
-    pieces.focus()
+    # the list has the keys again, and what was decided is there after a reload
+    expect(pieces).to_be_focused()
     page.keyboard.press("Control+z")
     page.keyboard.press("Control+z")
     expect(pieces.locator("li[data-kept=false]")).to_have_count(0)
     page.keyboard.press("Control+Shift+z")
     page.keyboard.press("Control+Shift+z")
     expect(pieces).to_contain_text("Flat stone")
+    stored(page)
+    page.reload()
+    page.get_by_role("button", name="Pieces").click()
+    expect(pieces).to_contain_text("Flat stone")
+    expect(pieces.locator("li[data-kept=false]")).to_have_count(1)
+    page.get_by_role("button", name="Keep none").click()
+    expect(pieces.locator("li[data-kept=false]")).to_have_count(5)
+    page.keyboard.press("Control+z")
     page.get_by_role("button", name="Make 4 materials").click()
     expect(page.get_by_text("4 materials are on the shelf.")).to_be_visible(timeout=120_000)
 

@@ -53,7 +53,10 @@ export type Stage = Schemas["StageOut"];
 export type LoopFound = Schemas["LoopFound"];
 export type Seam = Schemas["SeamOut"];
 export type Pitch = Schemas["PitchOut"];
-export type Onsets = Schemas["OnsetsOut"];
+export type Pieces = Schemas["Pieces"];
+export type PiecesRevision = Schemas["PiecesRevision"];
+export type PiecesFound = Schemas["PiecesFound"];
+export type PieceFound = Schemas["PieceFound"];
 export type NoteFound = Schemas["NoteFound"];
 
 export type TableDocument = Schemas["TableDocument"];

@@ -214,10 +214,14 @@ export const useBench = defineStore("bench", () => {
   }
 
   /** Keep the whole, or pieces of the recording, as materials. */
-  async function keep(pieces: { name: string; start?: number; end?: number }[], done: (ids: number[]) => void): Promise<void> {
+  async function keep(
+    pieces: { name: string; start?: number; end?: number }[],
+    done: (ids: number[]) => void,
+    together = false,
+  ): Promise<void> {
     try {
       await revisions.settled();
-      const body = { pieces: pieces.map((one) => ({ start: null, end: null, ...one })) };
+      const body = { together, pieces: pieces.map((one) => ({ start: null, end: null, ...one })) };
       const { job } = await wanted(api.POST(`${URL}/keep`, { ...at(recording.value!.id), body }));
       useJobs().follow(job, ({ result }) => {
         for (const text of result.problems) useNotices().complain(text);

@@ -1,174 +1,144 @@
 import { defineStore } from "pinia";
-import { computed, ref } from "vue";
+import { computed, ref, shallowRef, watch } from "vue";
 
 import { api, wanted } from "../api/client";
-import type { Onsets } from "../api/types";
+import { revisedAt } from "../api/revised";
+import type { Declared, PieceFound, Pieces, PiecesFound, PiecesRevision, Value } from "../api/types";
+import { useRevisions } from "../composables/revisions";
 import { useBench } from "./bench";
 import { useNotices } from "./notices";
 
-export interface Piece {
-  start: number;
-  end: number;
+export interface Piece extends PieceFound {
   name: string;
   kept: boolean;
+  /** Whether someone decided, rather than the settings. */
+  decided: boolean;
 }
 
-export const SENSITIVITY_AT_FIRST = 0.4;
-
-/** The recording split at onsets or by hand: pieces to hear, keep, drop and name. */
+/** The recording split at onsets or by hand: pieces to hear, keep, drop and name. What is decided is kept with revisions. */
 export const usePieces = defineStore("pieces", () => {
   const bench = useBench();
   const open = ref(false);
-  const sensitivity = ref(SENSITIVITY_AT_FIRST);
-  const onsets = ref<Onsets | null>(null);
-  const byHand = ref<number[]>([]);
-  const removed = ref<number[]>([]);
-  const pieces = ref<Piece[]>([]);
+  const declared = shallowRef<Declared[]>([]);
+  const found = shallowRef<PiecesFound | null>(null);
   const chosen = ref(0);
-  const history: string[] = [];
-  const undone: string[] = [];
-  const changes = ref(0);
-  const splits = computed(() => pieces.value.map(({ start }) => start));
-  const keptCount = computed(() => pieces.value.filter(({ kept }) => kept).length);
-  const canUndo = computed(() => changes.value >= 0 && history.length > 0);
+  const revisions = useRevisions(
+    revisedAt<Pieces, PiecesRevision>(
+      (id) => `/api/recordings/${id}/pieces`,
+      () => void look(),
+    ),
+  );
+  const settings = computed(() => revisions.shown.value);
+  const undoLabel = computed(() => revisions.base.value?.undo ?? null);
+  const redoLabel = computed(() => revisions.base.value?.redo ?? null);
+  let asked = 0;
 
-  const state = () =>
-    JSON.stringify({
-      sensitivity: sensitivity.value,
-      byHand: byHand.value,
-      removed: removed.value,
-      pieces: pieces.value,
-      chosen: chosen.value,
-    });
-
-  /** Remember how things stand, so that the next change can be undone. */
-  function remember(): void {
-    history.push(state());
-    undone.length = 0;
-    changes.value++;
-  }
-
-  function restore(from: string[], to: string[]): boolean {
-    const found = from.pop();
-    if (!found) return false;
-    to.push(state());
-    const was = JSON.parse(found);
-    [sensitivity.value, byHand.value, removed.value, pieces.value, chosen.value] = [
-      was.sensitivity,
-      was.byHand,
-      was.removed,
-      was.pieces,
-      was.chosen,
-    ];
-    changes.value++;
-    void ask();
-    return true;
-  }
-
-  const undo = () => restore(history, undone);
-  const redo = () => restore(undone, history);
+  const pieces = computed<Piece[]>(() =>
+    (found.value?.pieces ?? []).map((one, i) => {
+      const decision = settings.value?.decisions[one.key];
+      const name = decision?.name || `${bench.recording?.name ?? "Piece"} ${String(i + 1).padStart(2, "0")}`;
+      return { ...one, name, kept: decision?.kept ?? one.usual, decided: decision?.kept != null };
+    }),
+  );
+  const splits = computed(() => (found.value?.pieces ?? []).map(({ start }) => start));
+  const kept = computed(() => pieces.value.filter((one) => one.kept));
+  watch(pieces, (now) => (chosen.value = Math.min(chosen.value, Math.max(0, now.length - 1))));
 
   async function begin(): Promise<void> {
+    const id = bench.recording!.id;
     open.value = true;
-    byHand.value = [...(bench.recording?.measured.markers ?? [])];
-    removed.value = [];
-    history.length = undone.length = 0;
-    await split();
+    chosen.value = 0;
+    try {
+      const path = { recording_id: id };
+      if (!declared.value.length) declared.value = (await wanted(api.GET("/api/bench/steps"))).pieces;
+      revisions.open(await wanted(api.GET("/api/recordings/{recording_id}/pieces", { params: { path } })));
+    } catch (error) {
+      open.value = false;
+      useNotices().complain(error);
+    }
   }
 
   function end(): void {
     open.value = false;
-    onsets.value = null;
-    pieces.value = [];
+    found.value = null;
+    revisions.close();
   }
 
-  async function ask(): Promise<Onsets | null> {
-    const recording = bench.recording;
-    if (!recording) return null;
+  /** Ask for the pieces as the newest revision splits them. */
+  async function look(): Promise<void> {
+    const number = ++asked;
+    const path = { recording_id: bench.recording!.id };
     try {
-      const params = { path: { digest: recording.digest }, query: { start: 0, end: 0, sensitivity: sensitivity.value } };
-      onsets.value = (await wanted(api.GET("/api/sounds/{digest}/onsets", { params }))) as Onsets;
-      return onsets.value;
+      const answer = await wanted(api.GET("/api/recordings/{recording_id}/pieces/found", { params: { path } }));
+      if (number === asked && open.value) found.value = answer;
     } catch (error) {
       useNotices().complain(error);
-      return null;
     }
   }
 
-  /** Split afresh; names and drops of pieces that begin where they did stay. */
-  async function split(): Promise<void> {
-    const found = await ask();
-    if (!found) return;
-    const near = (one: number, other: number) => Math.abs(one - other) < 0.004;
-    const duration = bench.recording!.measured.duration_s;
-    const wantedPieces = found.pieces.filter(([start]) => !removed.value.some((at) => near(at, start!)));
-    const starts = [...new Set([...wantedPieces.map(([start]) => start!), ...byHand.value])].sort((a, b) => a - b);
-    const before = pieces.value;
-    pieces.value = starts.map((start, i) => {
-      const next = starts[i + 1] ?? duration;
-      const natural = wantedPieces.find(([from]) => near(from!, start))?.[1] ?? next;
-      const same = before.find((one) => near(one.start, start));
-      return { start, end: Math.min(next, natural), name: same?.name ?? "", kept: same?.kept ?? true };
-    });
-    chosen.value = Math.min(chosen.value, Math.max(0, pieces.value.length - 1));
-  }
+  const move = (id: string, value: number) => revisions.drag(`/${id}`, value);
+  const set = (id: string, value: Value, name: string) => revisions.change(`Pieces: ${name}`, [{ op: "replace", path: `/${id}`, value }]);
 
-  function splitAt(at: number): void {
-    remember();
-    byHand.value = [...byHand.value, at];
-    void split();
-  }
+  const splitAt = (at: number) => void revisions.edit("Split", (document) => void document.by_hand.push(at));
 
   /** Take a split away: its piece joins the one before. */
   function join(index: number): void {
     const piece = pieces.value[index];
-    if (!piece) return;
-    remember();
-    byHand.value = byHand.value.filter((at) => Math.abs(at - piece.start) > 0.004);
-    removed.value = [...removed.value, piece.start];
-    const before = pieces.value[index - 1];
-    const joinedEnd = piece.end;
-    void split().then(() => {
-      const grown = before && pieces.value.find((one) => one.start === before.start);
-      if (grown) grown.end = Math.max(grown.end, joinedEnd);
-    });
+    if (!piece || index === 0) return;
+    void revisions.edit("Join", (document) => void document.removed.push(Number(piece.key)));
+    chosen.value = index - 1;
   }
 
-  function decide(index: number, kept: boolean): void {
-    remember();
+  function decide(index: number, keep: boolean): void {
     const piece = pieces.value[index];
-    if (piece) piece.kept = kept;
+    if (!piece) return;
+    void revisions.edit(keep ? `Keep piece ${index + 1}` : `Drop piece ${index + 1}`, ({ decisions }) => {
+      decisions[piece.key] = { name: decisions[piece.key]?.name ?? "", kept: keep };
+    });
     chosen.value = Math.min(pieces.value.length - 1, index + 1);
   }
 
-  function rename(index: number, name: string): void {
-    remember();
-    const piece = pieces.value[index];
-    if (piece) piece.name = name;
+  /** Keep all or none: what was decided one by one is decided anew. */
+  function decideAll(keep: boolean): void {
+    void revisions.edit(keep ? "Keep all pieces" : "Keep none of the pieces", (document) => {
+      document.undecided = keep ? "keep" : "drop";
+      document.decisions = Object.fromEntries(
+        Object.entries(document.decisions).flatMap(([key, { name }]) => (name ? [[key, { name, kept: null }]] : [])),
+      );
+    });
   }
 
-  const nameOf = (index: number) =>
-    pieces.value[index]?.name || `${bench.recording?.name ?? "Piece"} ${String(index + 1).padStart(2, "0")}`;
+  function rename(index: number, name: string): void {
+    const piece = pieces.value[index];
+    if (!piece || name === piece.name) return;
+    void revisions.edit(`Name piece ${index + 1}`, ({ decisions }) => {
+      decisions[piece.key] = { kept: decisions[piece.key]?.kept ?? null, name };
+    });
+  }
+
+  const back = (way: "undo" | "redo") => revisions.step(way);
 
   return {
     open,
-    sensitivity,
-    onsets,
+    declared,
+    settings,
+    found,
     pieces,
     chosen,
     splits,
-    keptCount,
-    canUndo,
+    kept,
+    undoLabel,
+    redoLabel,
+    saving: revisions.saving,
     begin,
     end,
-    split,
+    move,
+    set,
     splitAt,
     join,
     decide,
+    decideAll,
     rename,
-    nameOf,
-    undo,
-    redo,
-    remember,
+    back,
   };
 });

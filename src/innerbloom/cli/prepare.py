@@ -118,12 +118,8 @@ def slice_(
     file: Path, out: Path, sensitivity: float | None, recipe_path: Path | None, tuning: float
 ) -> None:
     """Split FILE where sounds begin, each piece a WAV file of its own."""
-    from innerbloom.core.analysis.onsets import (
-        SENSITIVITY,
-        OnsetCollector,
-        pick_onsets,
-        pieces_between,
-    )
+    from innerbloom.core.analysis.onsets import SENSITIVITY, OnsetCollector
+    from innerbloom.core.prepare.pieces import Pieces, beginnings, cut_pieces
     from innerbloom.core.prepare.recipe import parse_recipe, piece_recipe
     from innerbloom.core.prepare.run import run_recipe
     from innerbloom.core.prepare.source import FileSource, write_clip
@@ -135,15 +131,17 @@ def slice_(
     for block in read_blocks(file):
         collector.feed(block)
     strength = collector.strength()
-    onsets = pick_onsets(strength, SENSITIVITY if sensitivity is None else sensitivity)
-    pieces = pieces_between(onsets, source.frames / source.rate, strength)
+    wanted: Any = Pieces(sensitivity=100 * (SENSITIVITY if sensitivity is None else sensitivity))
+    starts = beginnings(wanted, strength, source.read, source.rate)
+    pieces = cut_pieces(wanted, starts, strength, source.frames / source.rate)
     if not pieces:
         raise BloomError("Nothing begins clearly enough here: raise --sensitivity.")
     out.mkdir(parents=True, exist_ok=True)
     problems = 0
-    for number, (start, end) in enumerate(pieces, 1):
+    for number, piece in enumerate(pieces, 1):
         try:
-            clip = run_recipe(piece_recipe(recipe, start, end), source, tuning=tuning)
+            steps = piece_recipe(recipe, piece.start, piece.end)
+            clip = run_recipe(steps, source, tuning=tuning)
             write_clip(out / f"{file.stem}-{number:03d}.wav", clip, form="wav24")
         except BloomError as error:
             problems += 1

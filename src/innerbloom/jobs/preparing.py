@@ -10,6 +10,7 @@ from innerbloom.core.analysis.examine import examine
 from innerbloom.core.deliver.sources import file_digest
 from innerbloom.core.errors import BloomError, Cancelled
 from innerbloom.core.pitch_names import hz_to_note
+from innerbloom.core.prepare.levelling import levelled_together
 from innerbloom.core.prepare.recipe import Recipe, parse_recipe, piece_recipe
 from innerbloom.core.prepare.run import run_recipe
 from innerbloom.core.prepare.source import FileSource, write_clip
@@ -45,6 +46,11 @@ def keep_materials(work: Work) -> Params:
     recipe = parse_recipe({"steps": params["steps"]})
     source = FileSource(store.readable(params["digest"]))
     made, problems = [], []
+    if params.get("together"):
+        recipe = levelled_together(
+            recipe, source, [(one["start"], one["end"]) for one in params["pieces"]],
+            tuning=params["tuning"], progress=lambda share: report(0.3 * share),
+        )  # fmt: skip
     for number, piece in enumerate(params["pieces"]):
         share = 1.0 / len(params["pieces"])
 

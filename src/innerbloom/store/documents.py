@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, TypeVar
 
@@ -23,11 +24,14 @@ from innerbloom.core.errors import BloomError
 from innerbloom.core.instrument.document import KIND as INSTRUMENT
 from innerbloom.core.materials.spectrum.document import KIND as SPECTRUM
 from innerbloom.core.materials.wavetable.document import KIND as WAVETABLE
+from innerbloom.core.prepare.pieces import KIND as PIECES
 from innerbloom.core.prepare.recipe import KIND as RECIPE
 from innerbloom.core.prepare.recipe import default_steps
 from innerbloom.store.models import Document, Recording, Revision, now
 
-DOCUMENT_KINDS: Registry[DocumentKind[Any]] = Registry(INSTRUMENT, RECIPE, WAVETABLE, SPECTRUM)
+DOCUMENT_KINDS: Registry[DocumentKind[Any]] = Registry(
+    INSTRUMENT, RECIPE, WAVETABLE, SPECTRUM, PIECES
+)
 """Every kind of document that has revisions."""
 
 M = TypeVar("M", bound=BaseModel)
@@ -73,9 +77,15 @@ def kind_at_bench(recording: Recording) -> DocumentKind[Any]:
 def at_bench(db: Session, recording: Recording) -> Document:
     """The Bench's document about a sound, begun now if it has none."""
     kind = kind_at_bench(recording)
+    return of_recording(db, kind, recording, lambda: kind.parse(_first(recording)))
+
+
+def of_recording(
+    db: Session, kind: DocumentKind[M], recording: Recording, first: Callable[[], M]
+) -> Document:
+    """The document of a kind that belongs to a sound, begun now if it has none."""
     kept = select(Document).where(Document.kind == kind.id, Document.recording_id == recording.id)
-    found = db.scalars(kept).first()
-    return found or create(db, kind, kind.parse(_first(recording)), recording)
+    return db.scalars(kept).first() or create(db, kind, first(), recording)
 
 
 def _first(recording: Recording) -> Plain:

@@ -6,7 +6,6 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
-from innerbloom.core.analysis.onsets import SENSITIVITY
 from innerbloom.core.declare.parameters import Choice, Parameter
 from innerbloom.core.sound.loop import Curve
 from innerbloom.web.schemas import LoopOut, _In
@@ -23,6 +22,7 @@ class StepKindOut(BaseModel, from_attributes=True):
 
 class StepKinds(BaseModel):
     kinds: list[StepKindOut]
+    pieces: list[Parameter | Choice] = Field(description="Settings of a recording in pieces.")
 
 
 class StageIn(_In):
@@ -62,6 +62,9 @@ class Piece(_In):
 
 class KeepIn(_In):
     pieces: list[Piece] = Field(min_length=1, max_length=500)
+    together: bool = Field(
+        default=False, description="Normalise all pieces by the gain that suits the loudest."
+    )
 
 
 class CopyIn(_In):
@@ -99,14 +102,17 @@ class PitchOut(BaseModel):
     steadiest: SteadiestOut | None
 
 
-class OnsetsIn(StretchIn):
-    sensitivity: float = Field(default=SENSITIVITY, ge=0, le=1)
-
-
-class OnsetsOut(BaseModel):
-    onsets: list[float]
-    pieces: list[tuple[float, float]]
+class PieceFound(BaseModel):
+    key: str
     start: float
+    end: float
+    level_db: float
+    usual: bool
+
+
+class PiecesFound(BaseModel):
+    revision: int
+    pieces: list[PieceFound]
     hop: float
     strength: list[float]
     threshold: list[float]

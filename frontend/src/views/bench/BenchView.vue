@@ -190,10 +190,8 @@ function rename(name: string): void {
   });
 }
 
-/** In the pieces first, as long as there is something to take back there. */
-function back(way: "undo" | "redo"): void {
-  if (!pieces.open || !pieces[way]()) void bench.back(way);
-}
+/** What was decided of the pieces while they are open, else the recipe. */
+const back = (way: "undo" | "redo") => void (pieces.open ? pieces : bench).back(way);
 
 useShortcuts({ undo: () => back("undo"), redo: () => back("redo"), listen: toggleListening }, () => bench.recording !== null);
 useShortcuts({ leave: () => bench.turnTo("after") }, () => asks.value);
@@ -202,7 +200,13 @@ useShortcuts({ leave: () => bench.turnTo("after") }, () => asks.value);
 <template>
   <div v-if="bench.recording && shown && stage" class="flex h-full">
     <section class="flex min-w-0 flex-1 flex-col px-6 pt-3 pb-3" aria-label="Bench">
-      <BenchHeader :name="bench.recording.name" what="recording" :subtitle="subtitle" :revised="bench" @rename="rename">
+      <BenchHeader
+        :name="bench.recording.name"
+        what="recording"
+        :subtitle="subtitle"
+        :revised="pieces.open ? pieces : bench"
+        @rename="rename"
+      >
         <PictureSettings v-model="settings" />
         <button
           class="quiet"
@@ -240,7 +244,7 @@ useShortcuts({ leave: () => bench.turnTo("after") }, () => asks.value);
           :loudest="loudest"
           :marks="marks"
           :pitch="pitch"
-          :onsets="pieces.open ? pieces.onsets : null"
+          :onsets="pieces.open ? pieces.found : null"
           :splits="pieces.open ? pieces.splits : []"
           :piece="pieces.open ? (pieces.pieces[pieces.chosen] ?? null) : null"
           :heard-at="heardAt"
@@ -258,14 +262,8 @@ useShortcuts({ leave: () => bench.turnTo("after") }, () => asks.value);
         </p>
         <WorkState :problem="bench.problem" :working="bench.working" word="working" label="Working on the steps" />
       </div>
-      <PiecesPanel
-        v-if="pieces.open"
-        class="mt-2 h-44 shrink-0"
-        @show="(a, z) => look((a - 0.3 * (z - a)) * shown!.rate, (z + 0.3 * (z - a)) * shown!.rate)"
-        @kept="keeping?.kept($event)"
-      />
       <SeamPanel
-        v-else-if="isLoop"
+        v-if="isLoop"
         ref="seamPanel"
         class="mt-2 h-36 shrink-0"
         :sound-key="stage.key"
@@ -284,13 +282,19 @@ useShortcuts({ leave: () => bench.turnTo("after") }, () => asks.value);
       </div>
     </section>
     <aside class="flex w-[21rem] shrink-0 flex-col border-l border-hairline" aria-label="Recipe and findings">
-      <div class="flex min-h-0 flex-1 flex-col gap-3 overflow-x-hidden overflow-y-auto px-5 py-3">
+      <PiecesPanel
+        v-if="pieces.open"
+        class="px-5 py-3"
+        @show="(a, z) => look((a - 0.3 * (z - a)) * shown!.rate, (z + 0.3 * (z - a)) * shown!.rate)"
+        @kept="keeping?.kept($event)"
+      />
+      <div v-else class="flex min-h-0 flex-1 flex-col gap-3 overflow-x-hidden overflow-y-auto px-5 py-3">
         <RecipePanel :duration="duration" @nudge="nudge" @copy="copying = true" />
         <LoopsFound v-if="isLoop" :sound-key="stage.key" :from="0" :to="Math.min(duration, 180)" :current="currentLoop" @take="takeLoop" />
         <NotesPanel v-if="isNotes" :sound-key="stage.key" :from="0" :to="duration" />
         <MakeMore :shrinks="isLoop" />
       </div>
-      <div class="flex shrink-0 flex-col gap-2 border-t border-hairline px-5 pt-2 pb-3">
+      <div v-show="!pieces.open" class="flex shrink-0 flex-col gap-2 border-t border-hairline px-5 pt-2 pb-3">
         <RootPanel :stage="bench.after" :pitch="pitch" />
         <KeepMaterial ref="keeping" />
       </div>

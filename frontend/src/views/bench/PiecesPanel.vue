@@ -1,37 +1,38 @@
 <script setup lang="ts">
 /** The recording cut into pieces: hear, keep, drop and name each, by keys; make all at once. */
-import { nextTick, ref, watch } from "vue";
+import { useVirtualList } from "@vueuse/core";
+import { computed, nextTick, ref, watch } from "vue";
 
-import Rule from "../../controls/Rule.vue";
-import { ownRule } from "../../controls/scale";
-import TypedInPlace from "../../controls/TypedInPlace.vue";
+import DeclaredControls from "../../controls/DeclaredControls.vue";
 import { useBench } from "../../stores/bench";
 import { useLive } from "../../stores/live";
-import { SENSITIVITY_AT_FIRST, usePieces } from "../../stores/pieces";
-import { seconds } from "../../theme/words";
+import { usePieces } from "../../stores/pieces";
+import PieceRow from "./PieceRow.vue";
+
+const ROW_PX = 30;
+/** What is seldom touched once pieces are found is folded away. */
+const FOLDED = "bloom-pieces-settings";
 
 const emit = defineEmits<{ show: [start: number, end: number]; kept: [ids: number[]] }>();
 const bench = useBench();
 const pieces = usePieces();
 const live = useLive();
-const list = ref<HTMLElement>();
-const names = ref<InstanceType<typeof TypedInPlace>[]>([]);
-const SENSITIVITY = ownRule({
-  id: "sensitivity",
-  name: "sensitivity",
-  group: "Pieces",
-  unit: "%",
-  low: 0,
-  high: 100,
-  default: 100 * SENSITIVITY_AT_FIRST,
-  help: "How small a beginning starts a new piece; the line on the picture is what it has to pass.",
-});
-let settle: ReturnType<typeof setTimeout> | undefined;
+const open = ref(localStorage.getItem(FOLDED) !== "folded");
+const groups = computed(() =>
+  [...new Set(pieces.declared.map(({ group }) => group))].map((name) => ({
+    name,
+    declared: pieces.declared.filter(({ group }) => group === name),
+  })),
+);
+const { list, containerProps, wrapperProps } = useVirtualList(
+  computed(() => pieces.pieces),
+  { itemHeight: ROW_PX, overscan: 8 },
+);
+const rows = ref<InstanceType<typeof PieceRow>[]>([]);
 
-function sensitive(value: number): void {
-  pieces.sensitivity = value / 100;
-  clearTimeout(settle);
-  settle = setTimeout(() => void pieces.split(), 60);
+function fold(): void {
+  open.value = !open.value;
+  localStorage.setItem(FOLDED, open.value ? "open" : "folded");
 }
 
 function listen(index: number): void {
@@ -47,17 +48,24 @@ function choose(index: number, hear = true): void {
   if (hear) listen(index);
 }
 
+function decide(keep: boolean): void {
+  pieces.decide(pieces.chosen, keep);
+  listen(pieces.chosen);
+}
+
+const beginNaming = () => rows.value.find((row) => row?.index === pieces.chosen)?.beginNaming();
+
 function key(event: KeyboardEvent): void {
   const at = pieces.chosen;
   const keys: Record<string, () => void> = {
     ArrowDown: () => choose(at + 1),
     ArrowUp: () => choose(at - 1),
     Enter: () => listen(at),
-    k: () => (pieces.decide(at, true), listen(pieces.chosen)),
-    d: () => (pieces.decide(at, false), listen(pieces.chosen)),
+    k: () => decide(true),
+    d: () => decide(false),
     j: () => pieces.join(at),
-    n: () => void names.value[at]?.begin(),
-    F2: () => void names.value[at]?.begin(),
+    n: () => void beginNaming(),
+    F2: () => void beginNaming(),
   };
   if (event.ctrlKey || event.metaKey || !keys[event.key]) return;
   event.preventDefault();
@@ -65,89 +73,87 @@ function key(event: KeyboardEvent): void {
   keys[event.key]!();
 }
 
+/** A name is typed: the list has the keys again. */
+function named(index: number, text: string): void {
+  if (text) pieces.rename(index, text);
+  void nextTick(() => containerProps.ref.value?.focus());
+}
+
 function make(): void {
-  const wantedPieces = pieces.pieces.map((piece, i) => ({ ...piece, name: pieces.nameOf(i) })).filter(({ kept }) => kept);
   void bench.keep(
-    wantedPieces.map(({ name, start, end }) => ({ name, start, end })),
+    pieces.kept.map(({ name, start, end }) => ({ name, start, end })),
     (ids) => emit("kept", ids),
+    pieces.settings?.together === "together",
   );
 }
 
 watch(
   () => pieces.chosen,
-  async () => {
-    await nextTick();
-    list.value?.querySelector("[data-chosen=true]")?.scrollIntoView({ block: "nearest" });
+  (index) => {
+    const box = containerProps.ref.value;
+    if (!box) return;
+    const top = index * ROW_PX;
+    if (top < box.scrollTop) box.scrollTop = top;
+    else if (top + ROW_PX > box.scrollTop + box.clientHeight) box.scrollTop = top + ROW_PX - box.clientHeight;
   },
 );
 </script>
 
 <template>
-  <section class="flex min-h-0 gap-3 xl:gap-5" aria-label="Pieces">
-    <div class="flex w-36 shrink-0 flex-col gap-2 xl:w-52">
-      <h2 class="font-serif text-base font-semibold">Pieces</h2>
-      <Rule :parameter="SENSITIVITY" :value="100 * pieces.sensitivity" @move="sensitive" @rest="sensitive" />
-      <p class="text-xs text-soft">
-        Double-click the waveform to split by hand. ↑ ↓ hear, K keep, D drop, N name, J join. Each piece goes through the steps after Cut.
-      </p>
+  <section class="flex min-h-0 flex-1 flex-col gap-2" aria-label="Pieces">
+    <div class="flex items-baseline gap-2">
+      <h2 class="flex-1 font-serif text-lg">Pieces</h2>
+      <button class="quiet text-soft" :aria-expanded="open" @click="fold">{{ open ? "Fold settings" : "Settings" }}</button>
     </div>
-    <ol
-      ref="list"
-      class="min-h-0 min-w-0 flex-1 overflow-y-auto border-y border-hairline"
+    <div v-if="open && pieces.settings" class="-mx-1 max-h-[45%] shrink-0 overflow-y-auto px-1">
+      <template v-for="group in groups" :key="group.name">
+        <h3 class="heading mt-1">{{ group.name }}</h3>
+        <div class="grid grid-cols-2 gap-x-5">
+          <DeclaredControls
+            :declared="group.declared"
+            :values="pieces.settings"
+            @move="(id, value) => pieces.move(id, value)"
+            @rest="(id, value, name) => pieces.set(id, value, name)"
+          />
+        </div>
+      </template>
+    </div>
+    <div class="flex items-baseline gap-1">
+      <p class="flex-1 text-soft">{{ pieces.kept.length }} of {{ pieces.pieces.length }} kept</p>
+      <button class="quiet !px-1" @click="pieces.decideAll(true)">Keep all</button>
+      <button class="quiet !px-1" @click="pieces.decideAll(false)">Keep none</button>
+    </div>
+    <div
+      class="-mx-2 min-h-24 flex-1 border-y border-hairline"
+      v-bind="containerProps"
       tabindex="0"
-      aria-label="List of pieces"
+      role="group"
+      aria-label="List of pieces. Arrows hear the next, K keeps, D drops, N names, J joins."
       data-testid="pieces"
       @keydown="key"
     >
-      <li
-        v-for="(piece, i) in pieces.pieces"
-        :key="piece.start"
-        class="flex items-center gap-2 px-2 py-0.5"
-        :class="i === pieces.chosen ? 'bg-sheet' : ''"
-        :data-chosen="i === pieces.chosen"
-        :data-kept="piece.kept"
-        @click="choose(i)"
-      >
-        <span class="w-6 text-right text-soft">{{ i + 1 }}</span>
-        <TypedInPlace
-          :ref="(el) => (names[i] = el as never)"
-          :shown="pieces.nameOf(i)"
-          :label="`Name of piece ${i + 1}`"
-          help="Name this piece (N)"
-          entry-class="min-w-0 flex-1"
-          :shown-class="`min-w-0 flex-1 truncate font-serif text-base leading-tight ${piece.kept ? '' : 'text-soft line-through'}`"
-          @typed="(text) => text && text !== pieces.nameOf(i) && pieces.rename(i, text)"
+      <ol v-bind="wrapperProps">
+        <PieceRow
+          v-for="{ data: piece, index } in list"
+          :key="piece.key"
+          ref="rows"
+          :piece="piece"
+          :index="index"
+          :chosen="index === pieces.chosen"
+          @choose="choose(index)"
+          @decide="(keep) => pieces.decide(index, keep)"
+          @named="(text) => named(index, text)"
         />
-        <span class="hidden w-16 text-right text-soft xl:inline">{{ piece.start.toFixed(2) }} s</span>
-        <span class="w-12 shrink-0 text-right">{{ seconds(piece.end - piece.start) }}</span>
-        <button
-          class="quiet !py-0"
-          :class="piece.kept ? 'font-semibold' : 'text-soft'"
-          :aria-pressed="piece.kept"
-          title="Keep (K)"
-          @click.stop="pieces.decide(i, true)"
-        >
-          Keep
-        </button>
-        <button
-          class="quiet !py-0"
-          :class="piece.kept ? 'text-soft' : 'font-semibold'"
-          :aria-pressed="!piece.kept"
-          title="Drop (D)"
-          @click.stop="pieces.decide(i, false)"
-        >
-          Drop
-        </button>
-      </li>
-      <li v-if="!pieces.pieces.length" class="p-3 text-soft">
+      </ol>
+      <p v-if="pieces.found && !pieces.pieces.length" class="p-3 text-soft">
         Nothing begins clearly enough here: raise the sensitivity, or double-click the waveform to split by hand.
-      </li>
-    </ol>
-    <div class="flex w-32 shrink-0 flex-col justify-between xl:w-40">
-      <p class="text-soft">{{ pieces.keptCount }} of {{ pieces.pieces.length }} kept</p>
-      <button class="action-main !px-2" :disabled="!pieces.keptCount" @click="make">
-        Make {{ pieces.keptCount }} {{ pieces.keptCount === 1 ? "material" : "materials" }}
-      </button>
+      </p>
     </div>
+    <p class="text-xs text-soft">
+      Double-click the waveform to split by hand. ↑ ↓ hear, K keep, D drop, N name, J join. Each piece goes through the steps after Cut.
+    </p>
+    <button class="action-main py-2" :disabled="!pieces.kept.length || pieces.saving" @click="make">
+      Make {{ pieces.kept.length }} {{ pieces.kept.length === 1 ? "material" : "materials" }}
+    </button>
   </section>
 </template>

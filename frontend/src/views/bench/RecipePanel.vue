@@ -120,7 +120,7 @@ async function read(event: Event): Promise<void> {
         <StepControls v-if="open(i)" :duration="duration" @nudge="(id, how, way) => emit('nudge', id, how, way)" />
       </li>
     </ol>
-    <MenuButton word="+ Step" button-class="quiet text-focus" align="left" width="w-[26rem]" class="mt-1" items-class="columns-2">
+    <MenuButton word="+ Step" button-class="quiet text-focus" align="left" width="w-[18.5rem]" class="mt-1" items-class="columns-2 gap-0">
       <div v-for="group in groups" :key="group.name" class="break-inside-avoid pb-1">
         <p class="px-4 pt-1 text-xs text-soft">{{ group.name }}</p>
         <MenuChoice v-for="kind in group.kinds" :key="kind.id" :title="kind.help" @click="bench.add(kind.id)">{{ kind.name }}</MenuChoice>

@@ -92,6 +92,9 @@ defineExpose({ listen });
             { value: 1, word: '1 ms' },
           ]"
         />
+        <button class="action !py-0.5" title="Enter" @click="listen">
+          {{ live.listeningTo === soundKey ? "Stop" : "Listen to the loop" }}
+        </button>
       </div>
       <div ref="chart" class="relative mt-1 min-h-0 flex-1 border border-hairline bg-sheet" data-testid="seam">
         <svg v-if="seam && !problem" class="absolute inset-0 h-full w-full" role="img" :aria-label="`The seam closes ${verdict}`">
@@ -103,7 +106,7 @@ defineExpose({ listen });
         <p v-if="problem" class="grid h-full place-items-center px-6 text-center text-soft">{{ problem }}</p>
       </div>
     </div>
-    <div class="flex w-48 shrink-0 flex-col justify-center gap-2">
+    <div class="flex w-44 shrink-0 flex-col gap-1.5 overflow-y-auto">
       <p>
         closes <strong :class="verdict === 'clicks' || verdict === 'poorly' ? 'text-bad' : ''">{{ verdict }}</strong>
       </p>
@@ -142,9 +145,6 @@ defineExpose({ listen });
           </button>
         </span>
       </div>
-      <button class="action self-start" title="L" @click="listen">
-        {{ live.listeningTo === soundKey ? "Stop" : "Listen to the loop" }}
-      </button>
     </div>
   </section>
 </template>

@@ -2,7 +2,7 @@
 /** Waveform over spectrogram on one time axis: zoom, scroll, listen, and drag a step's marks. */
 import { computed, ref, shallowRef, watch } from "vue";
 
-import type { Onsets, Pitch } from "../../api/types";
+import type { PiecesFound, Pitch } from "../../api/types";
 import { frequencyMarks, frequencyShare, timeMarks } from "../../charts/axes";
 import { token } from "../../charts/peaks";
 import { Painter, palette } from "../../charts/spectrumColours";
@@ -32,7 +32,7 @@ const props = defineProps<{
   loudest: number;
   marks: Marks | null;
   pitch: Pitch | null;
-  onsets: Onsets | null;
+  onsets: PiecesFound | null;
   splits: number[];
   piece: { start: number; end: number; kept: boolean } | null;
   heardAt: number | null;

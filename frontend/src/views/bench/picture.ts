@@ -1,5 +1,5 @@
 /** Drawing the Bench's picture on a canvas: waveform over spectrogram, pitch on top. */
-import type { Onsets, Pitch } from "../../api/types";
+import type { PiecesFound, Pitch } from "../../api/types";
 import { frequencyShare } from "../../charts/axes";
 import type { Painter } from "../../charts/spectrumColours";
 import { type Axis, SPECTRUM_COLUMNS, SPECTRUM_ROWS, type Tiles } from "../../charts/tiles";
@@ -154,11 +154,11 @@ export function drawPitch(pen: Pen, pitch: Pitch, shown: Shown, area: Area, axis
 }
 
 /** The curve that onsets are picked from, and what it has to pass. */
-export function drawOnsetStrength(pen: Pen, onsets: Onsets, shown: Shown, area: Area, ink: string, bar: string): void {
+export function drawOnsetStrength(pen: Pen, onsets: PiecesFound, shown: Shown, area: Area, ink: string, bar: string): void {
   const highest = Math.max(0.15, ...onsets.strength);
   // in the lower third, so that the spectrum stays in sight
   const y = (value: number) => area.top + area.height * (1 - (0.36 * value) / highest);
-  const x = (i: number) => xOf(shown, area.width, (onsets.start + i * onsets.hop) * shown.rate);
+  const x = (i: number) => xOf(shown, area.width, (i * onsets.hop) * shown.rate);
   pen.lineWidth = 1;
   for (const [values, colour] of [
     [onsets.strength, ink],

@@ -7,8 +7,8 @@ G. Widmer, "Maximum filter vibrato suppression for onset detection", DAFx-13, 20
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
 import scipy.fft
@@ -31,9 +31,13 @@ _NEIGHBOURS = 7
 
 _FLOOR = 3e-4
 _NEIGHBOURHOOD_S = 0.4
-LEAST_GAP_S = 0.04
 SENSITIVITY = 0.4
 """Where looking for onsets starts out, 0..1."""
+
+LEAST_GAP_S = 0.06
+LEAST_LEVEL_DB = -50.0
+_MASKED_S = 0.25
+_AROUND_S = 0.03
 
 
 @dataclass(frozen=True)
@@ -137,26 +141,79 @@ def threshold(strength: Strength, sensitivity: float) -> NDArray[np.float32]:
 
 
 def pick_onsets(
-    strength: Strength, sensitivity: float = SENSITIVITY, least_gap_s: float = LEAST_GAP_S
+    strength: Strength,
+    sensitivity: float = SENSITIVITY,
+    least_gap_s: float = LEAST_GAP_S,
+    least_level_db: float = LEAST_LEVEL_DB,
 ) -> NDArray[np.float64]:
-    """Moments in seconds at which sounds begin, in order.
+    """Moments in seconds at which sounds begin, in order, to within the hop.
 
-    Strength peaks that pass the threshold, each moved back to where its rise begins.
+    Peak picking as in [1]_: the highest of its surroundings, above the threshold, a least gap
+    after the one before. A strike's own decay rises here and there: what comes shortly after
+    a much stronger beginning, or hardly raises the level, is part of it.
+
+    Parameters
+    ----------
+    sensitivity : float
+        0 finds hardly anything, 1 nearly every rise.
+    least_gap_s : float
+        Seconds between two beginnings at least.
+    least_level_db : float
+        How far below the loudest look a sound may lie, in dB.
+
+    References
+    ----------
+    .. [1] S. Böck, F. Krebs and M. Schedl, "Evaluating the online capabilities of onset
+       detection methods", ISMIR 2012.
     """
-    values = strength.values
+    values, level = strength.values, strength.level_db
     if len(values) < 3:
         return np.zeros(0)
-    bar = threshold(strength, sensitivity)
-    reach = max(1, round(least_gap_s / strength.hop_s))
-    highest = maximum_filter1d(values, 2 * reach + 1)
-    peaks = np.flatnonzero((values >= highest) & (values > bar))
+    highest = maximum_filter1d(values, 2 * max(1, round(_AROUND_S / strength.hop_s)) + 1)
+    peaks = np.flatnonzero((values >= highest) & (values > threshold(strength, sensitivity)))
+    least_rise_db = max(0.0, 10.0 * (0.8 - sensitivity))
+    masked = max(0.0, 0.25 * (1.0 - sensitivity) / (1.0 - SENSITIVITY))
+    loudest = float(level.max())
     found: list[float] = []
+    last = -1.0
     for peak in peaks.tolist():
-        start = _rise_start(strength.level_db, values, peak)
-        moment = start * strength.hop_s
-        if not found or moment - found[-1] >= least_gap_s:
-            found.append(moment)
+        loud = float(level[max(0, peak - 1) : peak + 7].max())
+        quiet = float(level[max(0, peak - 8) : max(1, peak - 3)].min())
+        moment = _rise_start(level, values, peak) * strength.hop_s
+        since = moment - found[-1] if found else np.inf
+        if loud < loudest + least_level_db or loud - quiet < least_rise_db:
+            continue
+        if since < least_gap_s or (since < _MASKED_S and values[peak] < masked * last):
+            continue
+        found.append(moment)
+        last = float(values[peak])
     return np.array(found)
+
+
+Read = Callable[[int, int], NDArray[np.float32]]
+"""``read(first, count)`` gives frames of shape (count or fewer, channels)."""
+
+
+def sharpened(onsets: NDArray[np.float64], read: Read, rate: int) -> NDArray[np.float64]:
+    """Onsets moved to the sample at which the sound begins to rise, by its envelope over 1 ms.
+
+    That is where it last lay below 6 % of the peak that follows, or above the noise before it.
+    """
+    before, after = round(_AROUND_S * rate), round(0.5 * _AROUND_S * rate)
+    width = max(3, round(0.001 * rate))
+    out = onsets.copy()
+    for i, moment in enumerate(onsets.tolist()):
+        first = max(0, round(moment * rate) - before)
+        envelope = maximum_filter1d(np.abs(one_channel(read(first, before + after))), width)
+        peak = int(envelope.argmax()) if len(envelope) else 0
+        if peak == 0:
+            continue
+        noise = float(np.percentile(envelope[:peak], 20))
+        low = np.flatnonzero(envelope[: peak + 1] < max(0.06 * envelope[peak], 1.8 * noise))
+        # the envelope looks half its width ahead
+        start = (int(low[-1]) + 1 if len(low) else 0) + width // 2
+        out[i] = (first + start) / rate
+    return np.maximum.accumulate(out)
 
 
 def _rise_start(level: NDArray[np.float32], values: NDArray[np.float32], peak: int) -> int:
@@ -164,31 +221,3 @@ def _rise_start(level: NDArray[np.float32], values: NDArray[np.float32], peak: i
     first = max(0, peak - _LAG - 2)
     steps = np.diff(level[first : peak + 2])
     return first + int(np.argmax(steps)) + 1 if len(steps) else peak
-
-
-def pieces_between(
-    onsets: NDArray[np.float64],
-    duration_s: float,
-    strength: Strength | None = None,
-    *,
-    quiet_db: float = -60.0,
-    least_s: float = 0.03,
-) -> list[tuple[float, float]]:
-    """Stretches from each onset to the next as (start, end) in seconds.
-
-    With ``strength`` each ends where its level falls below ``quiet_db`` under the sound's
-    loudest look and stays there.
-    """
-    edges = [*onsets.tolist(), duration_s]
-    out = []
-    for start, end in pairwise(edges):
-        if strength is not None and len(strength.level_db):
-            bar = float(strength.level_db.max()) + quiet_db
-            a, b = round(start / strength.hop_s), round(end / strength.hop_s)
-            loud = np.flatnonzero(strength.level_db[a:b] > bar)
-            if not len(loud):
-                continue
-            end = min(end, (a + int(loud[-1]) + 2) * strength.hop_s)
-        if end - start >= least_s:
-            out.append((start, end))
-    return out

@@ -59,20 +59,30 @@ def gain(clip: Clip, step: Any, context: Context) -> Clip:
     return clip.with_samples(clip.samples * np.float32(10.0 ** (step.level / 20.0)))
 
 
-def normalise(clip: Clip, step: Any, context: Context) -> Clip:
-    """Bring the sound to a peak, a true peak or a loudness."""
+def level_of(clip: Clip, step: Any) -> float:
+    """What a *Normalise* brings to its target: loudness, peak or true peak, -inf for silence.
+
+    Raises
+    ------
+    BloomError
+        If loudness is asked of a sound that is too short or too quiet for it.
+    """
     meter = LevelMeter(clip.rate, clip.samples.shape[1])
     meter.feed(clip.samples)
-    if step.to == "loudness":
-        present, wanted = meter.integrated_lufs(), step.loudness
-        if not np.isfinite(present) and np.isfinite(meter.sample_peak_dbfs):
-            raise BloomError(
-                "Loudness needs 0.4 s of sound above \u221270 LUFS: normalise to a peak instead."
-            )
-    else:
-        true = step.to == "true peak"
-        present = meter.true_peak_dbtp if true else meter.sample_peak_dbfs
-        wanted = step.peak
+    if step.to != "loudness":
+        return meter.true_peak_dbtp if step.to == "true peak" else meter.sample_peak_dbfs
+    present = meter.integrated_lufs()
+    if not np.isfinite(present) and np.isfinite(meter.sample_peak_dbfs):
+        raise BloomError(
+            "Loudness needs 0.4 s of sound above \u221270 LUFS: normalise to a peak instead."
+        )
+    return present
+
+
+def normalise(clip: Clip, step: Any, context: Context) -> Clip:
+    """Bring the sound to a peak, a true peak or a loudness."""
+    present = level_of(clip, step)
+    wanted = step.loudness if step.to == "loudness" else step.peak
     if not np.isfinite(present):
         raise BloomError("There is only silence here, and silence has no level to bring up.")
     factor = 10.0 ** ((wanted - present) / 20.0)

@@ -8,6 +8,7 @@ from apiflask import APIBlueprint, HTTPError
 from flask import Response, json
 
 from innerbloom.core.errors import BloomError
+from innerbloom.core.prepare.pieces import DECLARED as PIECES_DECLARED
 from innerbloom.core.prepare.recipe import KIND as RECIPE
 from innerbloom.core.prepare.recipe import STEP_KINDS, Recipe, parse_recipe
 from innerbloom.core.sound.files import sound_info
@@ -43,7 +44,8 @@ add_revisions(bp, "/recordings/<int:recording_id>/bench", RECIPE, _found)
 @bp.output(b.StepKinds)
 def step_kinds() -> b.StepKinds:
     """Every kind of step, as it is declared."""
-    return b.StepKinds(kinds=[b.StepKindOut.model_validate(kind) for kind in STEP_KINDS.values()])
+    kinds = [b.StepKindOut.model_validate(kind) for kind in STEP_KINDS.values()]
+    return b.StepKinds(kinds=kinds, pieces=list(PIECES_DECLARED))
 
 
 @bp.get("/recordings/<int:recording_id>/bench/recipe")
@@ -114,6 +116,7 @@ def keep(recording_id: int, json_data: b.KeepIn) -> s.JobStarted:
         "digest": row.digest, "recording": row.id, "name": row.name, "tuning": settings().tuning,
         "place": row.place, "steps": recipe.plain()["steps"], "origin": recordings.origin_of(row),
         "pieces": [piece.model_dump() for piece in json_data.pieces],
+        "together": json_data.together,
     }  # fmt: skip
     for piece in json_data.pieces:
         if piece.end is not None and piece.end <= (piece.start or 0.0):

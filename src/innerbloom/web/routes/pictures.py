@@ -7,7 +7,6 @@ from apiflask import APIBlueprint, HTTPError
 from flask import Response
 from numpy.typing import NDArray
 
-from innerbloom.core.analysis import onsets as on
 from innerbloom.core.analysis import spectrogram as sg
 from innerbloom.core.analysis.loops import find_loops
 from innerbloom.core.analysis.pictures import Sounding, spectrum_tile, wave_tile
@@ -122,37 +121,6 @@ def pitch(digest: str, query_data: b.PitchIn) -> b.PitchOut:
             spread_cents=best.spread_cents, confidence=best.confidence,
         ),
     )  # fmt: skip
-
-
-@bp.get("/onsets")
-@bp.input(b.OnsetsIn, location="query")
-@bp.output(b.OnsetsOut)
-def onsets(digest: str, query_data: b.OnsetsIn) -> b.OnsetsOut:
-    """Where sounds begin in a stretch, with the curve they were picked from."""
-    source = _source(digest)
-    values, level = services().files.picture(digest, "onsets")
-    hop = on.HOP / on.RATE
-    end = min(query_data.end or 1e9, source.frames / source.rate)
-    inside = slice(int(query_data.start / hop), int(end / hop) + 1)
-    strength = on.Strength(np.asarray(values[inside]), np.asarray(level[inside]), hop)
-    found = on.pick_onsets(strength, query_data.sensitivity)
-    pieces = on.pieces_between(found, end - query_data.start, strength)
-    by = max(1, -(-len(strength.values) // _MOST_POINTS))
-    starts = np.arange(0, max(1, len(strength.values)), by)
-    bar = on.threshold(strength, query_data.sensitivity)
-    shift = query_data.start
-    return b.OnsetsOut(
-        onsets=[round(shift + float(at), 5) for at in found],
-        pieces=[(round(shift + a, 5), round(shift + z, 5)) for a, z in pieces],
-        start=shift, hop=hop * by,
-        strength=_maxima(strength.values, starts), threshold=_maxima(bar, starts),
-    )  # fmt: skip
-
-
-def _maxima(values: NDArray[np.float32], starts: NDArray[np.intp]) -> list[float]:
-    if not len(values):
-        return []
-    return [round(float(v), 4) for v in np.maximum.reduceat(values, starts)]
 
 
 @bp.get("/loops")
