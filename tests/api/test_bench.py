@@ -241,9 +241,12 @@ def test_no_clear_pitch_is_remembered(bench, client):
 def test_a_kept_material_is_what_the_recipe_replays(bench, client, tmp_path):
     bench.store(CUT, {"do": "stretch", "ratio": 1.5}, {"do": "loop", "start": 0.3, "end": 0.9})
     first = bench.keep({"name": "One"})["result"]["recordings"]
-    again = bench.keep({"name": "One"})["result"]["recordings"]
-    # identical samples and metadata: the same content, so the same entry on the shelf
-    assert first == again
+    again = bench.keep({"name": "One"})["result"]
+    # identical samples and metadata: it is there already, and that is said
+    assert (again["recordings"], again["known"]) == ([], first)
+    bench.store(CUT, {"do": "gain", "level": -3})
+    other = bench.keep({"name": "One"})["result"]["recordings"]
+    assert client.get(f"/api/recordings/{other[0]}").json["name"] == "One 2"
     files = client.application.extensions["innerbloom"].files
     made = client.get(f"/api/recordings/{first[0]}").json
     assert read_sampler(files.find(made["digest"])).loops[0].start == round(0.3 * RATE)

@@ -15,7 +15,9 @@ const store = useNotices();
       data-testid="notice"
     >
       <p class="flex-1 py-1"><strong v-if="notice.tone === 'bad'" class="text-bad">Not done. </strong>{{ notice.text }}</p>
-      <button v-if="notice.undo" class="quiet font-semibold text-focus" @click="(notice.undo(), store.dismiss(notice.id))">Undo</button>
+      <button v-if="notice.offer" class="quiet font-semibold text-focus" @click="(notice.offer.take(), store.dismiss(notice.id))">
+        {{ notice.offer.word }}
+      </button>
       <button class="quiet text-soft" aria-label="Dismiss" @click="store.dismiss(notice.id)">Close</button>
     </div>
   </div>

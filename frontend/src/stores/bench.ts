@@ -216,7 +216,7 @@ export const useBench = defineStore("bench", () => {
   /** Keep the whole, or pieces of the recording, as materials. */
   async function keep(
     pieces: { name: string; start?: number; end?: number }[],
-    done: (ids: number[]) => void,
+    done: (ids: number[], known: number[]) => void,
     together = false,
   ): Promise<void> {
     try {
@@ -225,7 +225,7 @@ export const useBench = defineStore("bench", () => {
       const { job } = await wanted(api.POST(`${URL}/keep`, { ...at(recording.value!.id), body }));
       useJobs().follow(job, ({ result }) => {
         for (const text of result.problems) useNotices().complain(text);
-        done(result.recordings);
+        done(result.recordings, result.known);
       });
     } catch (error) {
       useNotices().complain(error);

@@ -29,7 +29,8 @@ it("can be put away, and offers its way back", () => {
   const notices = useNotices();
   const undo = vi.fn();
   notices.say("Deleted.", undo);
-  notices.notices[0]!.undo!();
+  expect(notices.notices[0]!.offer!.word).toBe("Undo");
+  notices.notices[0]!.offer!.take();
   expect(undo).toHaveBeenCalledOnce();
   notices.dismiss(notices.notices[0]!.id);
   expect(notices.notices).toEqual([]);

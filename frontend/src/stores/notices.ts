@@ -5,7 +5,13 @@ export interface Notice {
   id: number;
   text: string;
   tone: "plain" | "bad";
-  undo?: () => void;
+  /** A way back, or a way on. */
+  offer?: Offer;
+}
+
+export interface Offer {
+  word: string;
+  take: () => unknown;
 }
 
 const SHOWN_MS = 8_000;
@@ -20,14 +26,15 @@ export const useNotices = defineStore("notices", () => {
     notices.value = notices.value.filter((notice) => notice.id !== id);
   }
 
-  function add(text: string, tone: Notice["tone"], undo?: () => void): void {
+  function add(text: string, tone: Notice["tone"], offer?: Offer): void {
     const id = next++;
-    notices.value = [...notices.value.filter((notice) => notice.text !== text), { id, text, tone, undo }].slice(-4);
+    notices.value = [...notices.value.filter((notice) => notice.text !== text), { id, text, tone, offer }].slice(-4);
     setTimeout(() => dismiss(id), tone === "bad" ? BAD_SHOWN_MS : SHOWN_MS);
   }
 
-  const say = (text: string, undo?: () => void) => add(text, "plain", undo);
+  const say = (text: string, undo?: () => unknown) => add(text, "plain", undo && { word: "Undo", take: undo });
+  const tell = (text: string, offer: Offer) => add(text, "plain", offer);
   const complain = (error: unknown) => add(error instanceof Error ? error.message : String(error), "bad");
 
-  return { notices, say, complain, dismiss };
+  return { notices, say, tell, complain, dismiss };
 });

@@ -11,8 +11,8 @@ import { useNotices } from "./notices";
 export interface Piece extends PieceFound {
   name: string;
   kept: boolean;
-  /** Whether someone decided, rather than the settings. */
-  decided: boolean;
+  /** Whether someone gave it its name. */
+  named: boolean;
 }
 
 /** The recording split at onsets or by hand: pieces to hear, keep, drop and name. What is decided is kept with revisions. */
@@ -37,7 +37,7 @@ export const usePieces = defineStore("pieces", () => {
     (found.value?.pieces ?? []).map((one, i) => {
       const decision = settings.value?.decisions[one.key];
       const name = decision?.name || `${bench.recording?.name ?? "Piece"} ${String(i + 1).padStart(2, "0")}`;
-      return { ...one, name, kept: decision?.kept ?? one.usual, decided: decision?.kept != null };
+      return { ...one, name, kept: decision?.kept ?? one.usual, named: Boolean(decision?.name) };
     }),
   );
   const splits = computed(() => (found.value?.pieces ?? []).map(({ start }) => start));

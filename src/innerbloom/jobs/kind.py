@@ -27,6 +27,8 @@ class JobResult(BaseModel):
         What is new on the shelf, or among the instruments.
     recordings : list of int
         Several, where it made several.
+    known : list of int
+        What it would have made and is on the shelf already.
     name : str
         Of what is new.
     problems : list of str
@@ -40,6 +42,7 @@ class JobResult(BaseModel):
     recording: int | None = None
     instrument: int | None = None
     recordings: list[int] = []
+    known: list[int] = []
     name: str = ""
     problems: list[str] = []
     file: str = ""

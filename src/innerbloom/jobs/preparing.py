@@ -101,15 +101,19 @@ def _make_material(
 
 def finish_keep(db: Session, job: JobRow, found: Params) -> JobResult:
     """Enter materials with what they came from: recording, recipe, and all before them."""
-    params, ids = job.params, []
+    params, ids, known = job.params, [], []
     for made in found["made"]:
         lineage = {
             "from": params["recording"], "digest": params["digest"], "name": params["name"],
             "steps": made["steps"], "tuning": params["tuning"],
         }  # fmt: skip
+        present = recordings.with_digest(db, made["digest"])
+        if present is not None and present.deleted is None:
+            known.append(present.id)
+            continue
         row = recordings.add(db, made["digest"], f"{made['name']}.wav", made, lineage, "clip")
         ids.append(row.id)
-    return JobResult(recordings=ids, problems=found["problems"])
+    return JobResult(recordings=ids, known=known, problems=found["problems"])
 
 
 STAGE = JobKind("stage", "Preparing", make_stage, waited_for=True)

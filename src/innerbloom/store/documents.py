@@ -24,6 +24,7 @@ from innerbloom.core.errors import BloomError
 from innerbloom.core.instrument.document import KIND as INSTRUMENT
 from innerbloom.core.materials.spectrum.document import KIND as SPECTRUM
 from innerbloom.core.materials.wavetable.document import KIND as WAVETABLE
+from innerbloom.core.names import numbered
 from innerbloom.core.prepare.pieces import KIND as PIECES
 from innerbloom.core.prepare.recipe import KIND as RECIPE
 from innerbloom.core.prepare.recipe import default_steps
@@ -58,7 +59,10 @@ def listed(db: Session, kind: DocumentKind[Any]) -> list[Document]:
 def create(
     db: Session, kind: DocumentKind[M], document: M, recording: Recording | None = None
 ) -> Document:
-    """A new document; one of the Bench belongs to ``recording``."""
+    """A new document; one of the Bench belongs to ``recording``, others have names of their own."""
+    if recording is None:
+        taken = [row.name for row in listed(db, kind)]
+        document = document.model_copy(update={"name": numbered(document.name, taken)})  # type: ignore[attr-defined]
     plain = document.model_dump(mode="json")
     row = Document(
         kind=kind.id, content=plain, name=plain.get("name", ""), summary=kind.summary(plain),

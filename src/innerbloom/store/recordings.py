@@ -11,6 +11,7 @@ from innerbloom.core.declare.sound import Sound
 from innerbloom.core.instrument.grow import sound_from
 from innerbloom.core.instrument.layering import FoundLoop
 from innerbloom.core.materials.wavetable.table import CYCLE
+from innerbloom.core.names import numbered
 from innerbloom.core.pitch_names import hz_to_note
 from innerbloom.store.models import Recording, now
 from innerbloom.store.spectra import recipe_of
@@ -76,8 +77,12 @@ def add(
         present.deleted = None
         db.commit()
         return present
+    name = found["name"]
+    if kind != "recording":
+        # recordings keep the names of their files; what is made here gets names of its own
+        name = numbered(name, db.scalars(select(Recording.name).where(Recording.deleted.is_(None))))
     recording = Recording(
-        digest=digest, filename=filename[:255], name=found["name"], measured=found["measured"],
+        digest=digest, filename=filename[:255], name=name, measured=found["measured"],
         lineage=lineage or {}, kind=kind,
         **{field: found.get(field, "") for field in ("title", "scene", "take", "place")},
         **{field: found["origin"][field] for field in ORIGIN},

@@ -286,7 +286,7 @@ useShortcuts({ leave: () => bench.turnTo("after") }, () => asks.value);
         v-if="pieces.open"
         class="px-5 py-3"
         @show="(a, z) => look((a - 0.3 * (z - a)) * shown!.rate, (z + 0.3 * (z - a)) * shown!.rate)"
-        @kept="keeping?.kept($event)"
+        @kept="(ids, known) => keeping?.kept(ids, known)"
       />
       <div v-else class="flex min-h-0 flex-1 flex-col gap-3 overflow-x-hidden overflow-y-auto px-5 py-3">
         <RecipePanel :duration="duration" @nudge="nudge" @copy="copying = true" />

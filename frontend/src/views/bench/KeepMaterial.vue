@@ -29,12 +29,20 @@ function keep(): void {
   void bench.keep([{ name: `${bench.recording!.name}, ${made}` }], kept);
 }
 
-/** Something was put on the shelf: from here, or pieces. */
-async function kept(ids: number[]): Promise<void> {
+/** Something was put on the shelf, from here or pieces, or was there already. */
+async function kept(ids: number[], known: number[] = []): Promise<void> {
   await field.load();
-  keptId.value = ids.length === 1 ? ids[0]! : null;
-  const words = ids.length === 1 ? `'${shelf.byId.get(ids[0]!)?.name}' is on the shelf.` : `${ids.length} materials are on the shelf.`;
-  useNotices().say(words);
+  const all = [...ids, ...known];
+  keptId.value = all.length === 1 ? all[0]! : null;
+  const one = shelf.byId.get(all[0]!);
+  const words = all.length === 1 ? `'${one?.name}' is on the shelf` : `${ids.length} materials are on the shelf`;
+  const already = known.length
+    ? all.length === 1
+      ? " already: the same recipe made it"
+      : `, ${known.length} more were there already`
+    : "";
+  const show = () => ((field.chosenId = all[0] ?? null), router.push("/field"));
+  useNotices().tell(`${words}${already}.`, { word: "Show", take: show });
 }
 
 async function grow(): Promise<void> {

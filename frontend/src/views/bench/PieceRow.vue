@@ -28,7 +28,7 @@ defineExpose({ index: computed(() => props.index), beginNaming });
     :data-kept="piece.kept"
     @click="$emit('choose')"
   >
-    <span class="w-7 text-right text-soft">{{ index + 1 }}</span>
+    <span class="w-7 text-right text-soft">{{ piece.named ? index + 1 : "" }}</span>
     <TypedInPlace
       v-if="editing"
       ref="name"
@@ -43,7 +43,7 @@ defineExpose({ index: computed(() => props.index), beginNaming });
       class="min-w-0 flex-1 truncate font-serif text-base leading-tight"
       :class="piece.kept ? '' : 'text-soft line-through'"
       :title="`${piece.name}: click hears it, N names it`"
-      >{{ piece.name }}</span
+      >{{ piece.named ? piece.name : `Piece ${index + 1}` }}</span
     >
     <span class="w-12 shrink-0 text-right text-xs text-soft" title="Highest level, dBFS">{{ decibels(piece.level_db) }}</span>
     <span class="w-14 shrink-0 text-right text-xs">{{ seconds(piece.end - piece.start) }}</span>

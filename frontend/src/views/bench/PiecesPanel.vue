@@ -13,7 +13,7 @@ const ROW_PX = 30;
 /** What is seldom touched once pieces are found is folded away. */
 const FOLDED = "bloom-pieces-settings";
 
-const emit = defineEmits<{ show: [start: number, end: number]; kept: [ids: number[]] }>();
+const emit = defineEmits<{ show: [start: number, end: number]; kept: [ids: number[], known: number[]] }>();
 const bench = useBench();
 const pieces = usePieces();
 const live = useLive();
@@ -82,7 +82,7 @@ function named(index: number, text: string): void {
 function make(): void {
   void bench.keep(
     pieces.kept.map(({ name, start, end }) => ({ name, start, end })),
-    (ids) => emit("kept", ids),
+    (ids, known) => emit("kept", ids, known),
     pieces.settings?.together === "together",
   );
 }

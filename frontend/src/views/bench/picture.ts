@@ -158,7 +158,7 @@ export function drawOnsetStrength(pen: Pen, onsets: PiecesFound, shown: Shown, a
   const highest = Math.max(0.15, ...onsets.strength);
   // in the lower third, so that the spectrum stays in sight
   const y = (value: number) => area.top + area.height * (1 - (0.36 * value) / highest);
-  const x = (i: number) => xOf(shown, area.width, (i * onsets.hop) * shown.rate);
+  const x = (i: number) => xOf(shown, area.width, i * onsets.hop * shown.rate);
   pen.lineWidth = 1;
   for (const [values, colour] of [
     [onsets.strength, ink],

@@ -24,6 +24,7 @@ from innerbloom.core.instrument.owners import free_id
 from innerbloom.core.instrument.ranges import spread_evenly
 from innerbloom.core.instrument.upgrade import touch_routes
 from innerbloom.core.instrument.wiring import without
+from innerbloom.core.names import numbered
 
 Plain = dict[str, Any]
 _CROSSFADE_KEYS = 8
@@ -75,7 +76,7 @@ def add_layer(
     plain = document.model_dump(mode="json")
     layer: Plain = {
         "id": free_id(plain, "l"),
-        "name": name[:120],
+        "name": numbered(name[:120], _names(document)),
         "petal": _free_petal(document),
         "kind": kind,
         "sounds": [] if sound is None else [sound.model_dump(mode="json")],
@@ -87,6 +88,10 @@ def add_layer(
     for route in touch_routes(layer["id"], slide=LAYER_KINDS[kind].slide):
         _add_route(plain, route)
     return parse_instrument(plain)
+
+
+def _names(document: Instrument) -> list[str]:
+    return [layer.name for layer in document.layers]
 
 
 def add_click(document: Instrument) -> Instrument:
@@ -142,7 +147,7 @@ def duplicate_layer(document: Instrument, index: int) -> Instrument:
     layer = _layer(document, index)
     plain = document.model_dump(mode="json")
     again = layer.model_dump(mode="json")
-    again |= {"petal": _free_petal(document), "name": f"{layer.name[:112]} again"}
+    again |= {"petal": _free_petal(document), "name": numbered(layer.name, _names(document))}
     _insert(plain, index + 1, again)
     renamed = _renamed(plain, again)
     for route in document.routes:

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from innerbloom.core.sound.metadata import riff_chunks
 
+_FORMAT = struct.Struct("<HHIIHH")
 _CODECS = {1: "PCM", 3: "floating point", 6: "A-law", 7: "mu-law", 0xFFFE: "extensible PCM"}
 _BITS = (8, 16, 24, 32, 64)
 
@@ -40,11 +41,12 @@ def _is_text(head: bytes) -> bool:
 def _why_wav(path: Path) -> str:
     name = path.name
     with path.open("rb") as file:
-        for chunk, offset, size in riff_chunks(file):
-            if chunk != b"fmt " or size < 16:
-                continue
+        for chunk, offset, _ in riff_chunks(file):
             file.seek(offset)
-            codec, channels, rate, _, _, bits = struct.unpack("<HHIIHH", file.read(16))
+            said = file.read(_FORMAT.size)
+            if chunk != b"fmt " or len(said) < _FORMAT.size:
+                continue
+            codec, channels, rate, _, _, bits = _FORMAT.unpack(said)
             if codec not in _CODECS:
                 return (
                     f"'{name}' is a WAV file of codec {codec:#06x}, which cannot be decoded here: "
