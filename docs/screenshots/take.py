@@ -94,7 +94,8 @@ def rule(page: Page, url: str) -> None:
 def portrait(page: Page, url: str) -> None:
     page.goto(f"{url}/instrument/6")
     page.get_by_test_id("layer").first.wait_for()
-    page.get_by_role("button", name="Portrait").click()
+    page.get_by_role("button", name="More").click()
+    page.get_by_role("menuitem", name="Portrait").click()
     page.get_by_test_id("portrait").wait_for(timeout=120_000)
     page.get_by_test_id("portrait").get_by_role("button").nth(39).hover()
     page.wait_for_timeout(600)

@@ -88,7 +88,7 @@ def test_findings_have_fixes_that_apply(instrument):
 def test_what_was_seen_reaches_the_doctor(instrument):
     instrument.do("route", source="wheel", target="l1", parameter="pan", depth=20)
     route = instrument.state()["document"]["routes"][-1]["id"]
-    seen = {"looks": 200, "ranges": {route: [0, 0]}, "clamped": {"l1.pan": 0.3}}
+    seen = {"looks": 2_000, "ranges": {route: [0, 0]}, "clamped": {"l1.pan": 0.3}}
     texts = [one["text"] for one in instrument.reading(**seen)["findings"]]
     assert any("the source never moves" in text for text in texts)
     assert any("end of its range 30 % of the time" in text for text in texts)

@@ -297,6 +297,23 @@ def test_completions_are_sentences_that_parse():
             assert len(sentences.parse(document, offer).routes) == 1
 
 
+@pytest.mark.parametrize("typed", ["slide > pitch 7 st", "slide > layer pitch 7 st"])
+def test_pitch_is_the_pitch_of_the_layer_before_its_scatter(typed):
+    """A cloud calls it shift, under the heading Pitch; whoever types pitch means that."""
+    document = layered({"kind": "cloud"}, modulators=({"kind": "lfo"},))
+    made = sentences.parse(document, typed).routes[-1]
+    assert (made.target, made.parameter, made.depth) == ("l1", "pitch", 7.0)
+
+
+def test_an_envelope_of_ones_own_can_be_named():
+    document = layered({"kind": "cloud"})
+    document = wiring.add_modulator(document, "envelope")
+    # a new one is called so that nothing built in is meant
+    assert document.modulators[0].name == "Envelope 2"
+    document.modulators[0].name = "Envelope"
+    assert sentences.parse(document, "envelope > layer pan 20").routes[-1].source == "m:m1"
+
+
 # -- working on routes ----------------------------------------------------------------------
 
 
@@ -385,6 +402,15 @@ def ailing(*routes, layer=None, modulators=({"kind": "lfo"},)):
 TO_PAN = {"source": "m:m1", "parameter": "pan", "depth": 10.0}
 
 
+def test_a_wheel_that_was_not_touched_is_not_called_dead_at_once():
+    document = ailing({**TO_PAN, "source": "wheel"})
+    told = [
+        [one.text for one in doctor.examine(document, doctor.Seen(looks, {"r0": (0.0, 0.0)}, {}))]
+        for looks in (120, 1_700, 1_900)
+    ]
+    assert [any("never moves" in text for text in texts) for texts in told] == [False, False, True]
+
+
 @pytest.mark.parametrize(
     ("document", "seen", "says"),
     [
@@ -400,7 +426,8 @@ TO_PAN = {"source": "m:m1", "parameter": "pan", "depth": 10.0}
         (ailing(), None, "moves nothing"),
         (ailing(TO_PAN, modulators=({"kind": "contour"},)), None, "no recording to take"),
         (ailing(TO_PAN), doctor.Seen(300, {"r0": (1.0, 1.0)}, {}), "the source never moves"),
-        (ailing({**TO_PAN, "by": "wheel"}), doctor.Seen(300, {"r0": (0.0, 0.0)}, {}),
+        (ailing(TO_PAN, TO_PAN), None, "is there twice"),
+        (ailing({**TO_PAN, "by": "wheel"}), doctor.Seen(2_000, {"r0": (0.0, 0.0)}, {}),
          "scaled by mod wheel holds at 0"),
         (ailing({**TO_PAN, "depth": 300.0}), doctor.Seen(300, {"r0": (-300.0, 300.0)},
          {("l1", "pan"): 0.4}), "held at the end of its range 40 % of the time"),

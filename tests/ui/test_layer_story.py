@@ -178,7 +178,8 @@ def test_variants_are_heard_and_one_is_kept(page, built):
     opened(page, built)
     sound_on(page)
     before = document(built)
-    page.get_by_role("button", name="Variants").click()
+    page.get_by_role("button", name="More").click()
+    page.get_by_role("menuitem", name="Variants").click()
     sheet = page.get_by_test_id("variants")
     expect(sheet.get_by_role("button")).to_have_count(9)
     page.keyboard.press("2")
@@ -186,7 +187,8 @@ def test_variants_are_heard_and_one_is_kept(page, built):
     expect(page.locator("[role=meter]")).not_to_have_attribute("aria-valuetext", "silent")
     page.get_by_role("button", name="Close").click()
     assert document(built) == before
-    page.get_by_role("button", name="Variants").click()
+    page.get_by_role("button", name="More").click()
+    page.get_by_role("menuitem", name="Variants").click()
     sheet.get_by_role("button", name="Variant 3").click()
     page.get_by_role("button", name="Keep variant 3").click()
     expect(page.get_by_role("button", name="Undo")).to_have_attribute(
@@ -197,7 +199,8 @@ def test_variants_are_heard_and_one_is_kept(page, built):
 
 def test_a_portrait_shows_every_key(page, built):
     opened(page, built)
-    page.get_by_role("button", name="Portrait").click()
+    page.get_by_role("button", name="More").click()
+    page.get_by_role("menuitem", name="Portrait").click()
     portrait = page.get_by_test_id("portrait")
     expect(portrait).to_be_visible(timeout=180_000)
     expect(portrait.get_by_role("button")).to_have_count(88)

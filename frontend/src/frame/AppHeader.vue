@@ -30,11 +30,11 @@ const instrumentPath = computed(() => (instrument.id === null ? "/instrument" : 
 </script>
 
 <template>
-  <header class="flex h-11 shrink-0 items-center gap-3 border-b border-hairline px-3.5 whitespace-nowrap">
+  <header class="flex h-11 shrink-0 items-center gap-2 border-b border-hairline px-3.5 xl:gap-3 whitespace-nowrap">
     <Wordmark />
-    <span class="font-serif text-base font-semibold">Inner Bloom</span>
+    <span class="hidden font-serif text-base font-semibold xl:inline">Inner Bloom</span>
     <span class="h-6 w-px bg-hairline" />
-    <span class="flex w-44 min-w-0 text-soft">
+    <span class="flex w-36 min-w-0 text-soft xl:w-44">
       <EditableName :name="project.settings.project" what="project" @rename="project.change({ project: $event })" />
       <ProjectPanel />
     </span>
@@ -42,7 +42,7 @@ const instrumentPath = computed(() => (instrument.id === null ? "/instrument" : 
       <RouterLink v-slot="{ isActive, href, navigate }" to="/field" custom>
         <a :href="href" class="step" :class="{ active: isActive }" :aria-current="isActive ? 'page' : undefined" @click="navigate">Field</a>
       </RouterLink>
-      <span class="h-px w-4 bg-hairline" />
+      <span class="hidden h-px w-4 bg-hairline xl:inline" />
       <RouterLink v-slot="{ href, navigate }" :to="benchPath" custom>
         <a
           :href="href"
@@ -53,7 +53,7 @@ const instrumentPath = computed(() => (instrument.id === null ? "/instrument" : 
           >Bench</a
         >
       </RouterLink>
-      <span class="h-px w-4 bg-hairline" />
+      <span class="hidden h-px w-4 bg-hairline xl:inline" />
       <RouterLink v-slot="{ isActive, href, navigate }" :to="instrumentPath" custom>
         <a
           :href="href"

@@ -6,6 +6,13 @@ import processorUrl from "./capture.processor.ts?worker&url";
 const PIECE_S = 1;
 const TRIES = 5;
 
+/** Which input is opened; an empty device or a rate of 0 leaves it to the browser. */
+export interface Input {
+  device: string;
+  channels: number;
+  rate: number;
+}
+
 export interface Progress {
   seconds: number;
   /** Highest sample since the last report, 0..1. */
@@ -24,10 +31,15 @@ export class Recorder {
   private safe = 0;
   private running = false;
 
+  /** The capture on the server, once it is asked for. */
+  capture: Capture | null = null;
+
   private constructor(
-    readonly capture: Capture,
+    readonly rate: number,
+    readonly channels: number,
     private context: AudioContext,
     private stream: MediaStream,
+    private monitor: GainNode,
     node: AudioWorkletNode,
     private told: (progress: Progress) => void,
     private failed: (text: string) => void,
@@ -38,23 +50,36 @@ export class Recorder {
   }
 
   /** Ask for the microphone and get ready; levels are told, nothing is kept yet. */
-  static async open(told: (progress: Progress) => void, failed: (text: string) => void): Promise<Recorder> {
-    const stream = await microphone();
-    const context = new AudioContext();
-    await context.audioWorklet.addModule(processorUrl);
-    const node = new AudioWorkletNode(context, "bloom-capture", { numberOfOutputs: 0 });
-    context.createMediaStreamSource(stream).connect(node);
-    await context.resume();
-    const channels = stream.getAudioTracks()[0]?.getSettings().channelCount === 2 ? 2 : 1;
-    node.port.postMessage({ channels });
+  static async open(input: Input, told: (progress: Progress) => void, failed: (text: string) => void): Promise<Recorder> {
+    const stream = await microphone(input);
+    const context = new AudioContext(input.rate ? { sampleRate: input.rate } : {});
     try {
-      const asked = api.POST("/api/captures", { body: { rate: context.sampleRate, channels } });
-      return new Recorder(await wanted(asked), context, stream, node, told, failed);
+      await context.audioWorklet.addModule(processorUrl);
+      const node = new AudioWorkletNode(context, "bloom-capture", { numberOfOutputs: 0 });
+      const monitor = new GainNode(context, { gain: 0 });
+      const source = context.createMediaStreamSource(stream);
+      source.connect(node);
+      source.connect(monitor).connect(context.destination);
+      await context.resume();
+      const has = stream.getAudioTracks()[0]?.getSettings().channelCount === 2 ? 2 : 1;
+      const channels = Math.min(has, input.channels);
+      node.port.postMessage({ channels });
+      return new Recorder(context.sampleRate, channels, context, stream, monitor, node, told, failed);
     } catch (error) {
       stream.getTracks().forEach((track) => track.stop());
       await context.close();
       throw error;
     }
+  }
+
+  /** Hear the input, or not. */
+  hear(on: boolean): void {
+    this.monitor.gain.setTargetAtTime(on ? 1 : 0, this.context.currentTime, 0.01);
+  }
+
+  /** Make room for the capture on the server. */
+  async prepare(): Promise<void> {
+    this.capture ??= await wanted(api.POST("/api/captures", { body: { rate: this.rate, channels: this.channels } }));
   }
 
   begin(): void {
@@ -69,7 +94,7 @@ export class Recorder {
   }
 
   private collect(samples: Float32Array): void {
-    const { rate, channels, most_s } = this.capture;
+    const { rate, channels, most_s } = this.capture!;
     this.waiting.push(samples);
     this.collected += samples.length;
     this.seconds += samples.length / channels / rate;
@@ -95,7 +120,7 @@ export class Recorder {
   }
 
   private async send(number: number, piece: Float32Array): Promise<void> {
-    const url = `/api/captures/${this.capture.id}/${number}`;
+    const url = `/api/captures/${this.capture!.id}/${number}`;
     for (let turn = 1; ; turn++) {
       try {
         const answer = await fetch(url, { method: "PUT", body: piece as BlobPart as never });
@@ -124,15 +149,27 @@ export class Recorder {
   }
 }
 
-async function microphone(): Promise<MediaStream> {
+/** The inputs there are; their names are known once one was allowed. */
+export async function inputs(): Promise<{ id: string; name: string }[]> {
+  const found = (await navigator.mediaDevices?.enumerateDevices()) ?? [];
+  return found
+    .filter(({ kind, deviceId }) => kind === "audioinput" && deviceId)
+    .map(({ deviceId, label }, i) => ({ id: deviceId, name: label || `Input ${i + 1}` }));
+}
+
+async function microphone({ device, channels, rate }: Input): Promise<MediaStream> {
   if (!navigator.mediaDevices) throw new Error("This page may not use a microphone: open it from this machine's own address.");
   try {
     // what a phone call wants, a recording does not
-    const audio = { echoCancellation: false, noiseSuppression: false, autoGainControl: false };
+    const audio: MediaTrackConstraints = { echoCancellation: false, noiseSuppression: false, autoGainControl: false };
+    audio.channelCount = { ideal: channels };
+    if (device) audio.deviceId = { exact: device };
+    if (rate) audio.sampleRate = { ideal: rate };
     return await navigator.mediaDevices.getUserMedia({ audio });
   } catch (error) {
     const name = error instanceof DOMException ? error.name : "";
-    if (name === "NotFoundError") throw new Error("No microphone was found: connect one and try again.", { cause: error });
+    if (name === "NotFoundError" || name === "OverconstrainedError")
+      throw new Error("No microphone was found: connect one and try again.", { cause: error });
     if (name === "NotAllowedError")
       throw new Error("The browser did not allow the microphone: allow it beside the address, and try again.", { cause: error });
     throw new Error("The microphone could not be opened: is another program using it?", { cause: error });

@@ -18,6 +18,7 @@ const RATE = 48_000;
 export class Output {
   private worker = new Worker(new URL("./live.worker.ts", import.meta.url), { type: "module" });
   private context: AudioContext | null = null;
+  private gate: GainNode | null = null;
 
   constructor(private listener: Listener) {
     this.worker.onmessage = ({ data }) => this.fromWorker(data);
@@ -36,7 +37,8 @@ export class Output {
       node.port.postMessage({ feed: channel.port1 }, [channel.port1]);
       node.port.onmessage = ({ data }) => this.listener.sounding(data.sounding);
       this.worker.postMessage({ feed: channel.port2 }, [channel.port2]);
-      node.connect(context.destination);
+      this.gate = new GainNode(context);
+      node.connect(this.gate).connect(context.destination);
       this.context = context;
     }
     await this.context.resume();
@@ -50,6 +52,18 @@ export class Output {
   connect(port: number, ticket: string, ring: number): void {
     const url = `ws://${location.hostname}:${port}/?ticket=${encodeURIComponent(ticket)}`;
     this.worker.postMessage({ open: url, ring });
+  }
+
+  /** Let nothing of what is on its way be heard: closed within 10 ms, for so many ms. */
+  silence(ms: number): void {
+    if (!this.context || !this.gate) return;
+    const { gain } = this.gate;
+    const now = this.context.currentTime;
+    gain.cancelScheduledValues(now);
+    gain.setValueAtTime(gain.value, now);
+    gain.linearRampToValueAtTime(0, now + 0.008);
+    gain.setValueAtTime(0, now + ms / 1_000);
+    gain.linearRampToValueAtTime(1, now + ms / 1_000 + 0.01);
   }
 
   send(message: LiveMessage): void {

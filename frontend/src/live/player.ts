@@ -55,6 +55,7 @@ function panic(): void {
   sounding.clear();
   holding.value = false;
   useLive().tell({ do: "panic" });
+  useLive().silence();
 }
 
 export const player = { sounding, holding, start, change, end, hold, panic };

@@ -50,6 +50,8 @@ export const useLive = defineStore("live", () => {
   let waiting: LiveMessage[] = [];
   let output: Output | null = null;
 
+  /** What is on its way to the ears is not heard either. */
+  const silence = () => output?.silence(latencyMs.value + 60);
   const latencyMs = computed(() => Math.round(ring.value * BLOCK_MS + (output?.deviceMs ?? 0)));
 
   function made(): Output {
@@ -191,6 +193,7 @@ export const useLive = defineStore("live", () => {
     firstSoundAt,
     listeningTo,
     latencyMs,
+    silence,
     borrowed,
     start,
     stop,

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import os
 import shutil
+import time
 import uuid
 from collections.abc import Iterator
 from contextlib import suppress
@@ -23,6 +24,9 @@ from innerbloom.core.sound.writing import write_sound
 from innerbloom.store.files import FileStore
 
 MOST_S = 1_800.0
+_RUNNING_S = 5.0
+"""Pieces come every second; without one for so long a capture was cut short."""
+
 _LARGEST_PIECE = 8 << 20
 _BLOCK = 1 << 16
 
@@ -33,7 +37,10 @@ class OutOfStepError(BloomError):
 
 @dataclass(frozen=True)
 class Capture:
-    """A capture: its id, format, when it began, pieces so far, and its length in seconds."""
+    """A capture: its id, format, when it began, pieces so far, and its length in seconds.
+
+    It is ``running`` while pieces come in: then it belongs to the page that sends them.
+    """
 
     id: str
     rate: int
@@ -41,6 +48,7 @@ class Capture:
     began: str
     pieces: int = 0
     seconds: float = 0.0
+    running: bool = False
 
 
 class Captures:
@@ -54,7 +62,8 @@ class Captures:
         capture = Capture(uuid.uuid4().hex, rate, channels, datetime.now(UTC).isoformat())
         folder = self._store.captures / capture.id
         folder.mkdir()
-        about = {key: value for key, value in asdict(capture).items() if key != "seconds"}
+        told = ("id", "rate", "channels", "began", "pieces")
+        about = {key: value for key, value in asdict(capture).items() if key in told}
         (folder / "about.json").write_text(json.dumps(about), "utf-8")
         return capture
 
@@ -74,7 +83,10 @@ class Captures:
         pieces = sorted(folder.glob("*.f32"))
         size = sum(path.stat().st_size for path in pieces)
         seconds = size / (4 * about["channels"] * about["rate"])
-        return Capture(**{**about, "pieces": len(pieces)}, seconds=seconds)
+        quiet_s = time.time() - folder.stat().st_mtime
+        return Capture(
+            **{**about, "pieces": len(pieces)}, seconds=seconds, running=quiet_s < _RUNNING_S
+        )
 
     def left_over(self) -> list[Capture]:
         """Captures that were neither kept nor thrown away, oldest first.

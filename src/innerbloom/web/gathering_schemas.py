@@ -20,6 +20,7 @@ class CaptureOut(BaseModel):
     channels: int
     began: str
     pieces: int
+    running: bool = Field(description="Whether a page is sending pieces of it.")
     seconds: float
     most_s: float
 

@@ -235,7 +235,7 @@ useShortcuts({ leave: () => bench.turnTo("after") }, () => asks.value);
       >
         {{ remark }}
       </p>
-      <Overview class="mt-1.5" :shown="shown" @view="look" />
+      <Overview class="mt-1.5 mr-11" :shown="shown" @view="look" />
       <div class="relative mt-1.5 min-h-40 flex-1">
         <SoundPicture
           class="h-full"

@@ -68,6 +68,16 @@ const spectrum = computed<Area>(() => ({
 const seconds = (frames: number) => frames / props.shown.rate;
 const marksInView = computed(() => timeMarks(seconds(props.shown.from), seconds(props.shown.to), width.value / 90));
 const hertz = computed(() => frequencyMarks(props.shown.rate, props.settings.axis));
+/** Frequencies beside the spectrogram, as many as do not crowd. */
+const hertzInView = computed(() => {
+  let above = -Infinity;
+  return hertz.value.toReversed().filter(({ at }) => {
+    const y = yOf(at);
+    const fits = y - above >= 15 && y <= spectrum.value.top + spectrum.value.height - 4;
+    if (fits) above = y;
+    return fits;
+  });
+});
 const x = (at: number) => xOf(props.shown, width.value, at * props.shown.rate);
 const yOf = (hz: number) => spectrum.value.top + spectrum.value.height * (1 - frequencyShare(hz, props.shown.rate, props.settings.axis));
 function paint(pen: CanvasRenderingContext2D): void {
@@ -229,47 +239,49 @@ function key(event: KeyboardEvent): void {
     @wheel="wheel"
     @keydown="key"
   >
-    <canvas ref="canvas" class="absolute inset-0 h-full w-full" aria-hidden="true" />
-    <div class="pointer-events-none absolute inset-0 overflow-hidden">
-      <PictureMarks
+    <div class="absolute inset-y-0 right-11 left-0">
+      <canvas ref="canvas" class="absolute inset-0 h-full w-full" aria-hidden="true" />
+      <div class="pointer-events-none absolute inset-0 overflow-hidden">
+        <PictureMarks
+          :marks="marks"
+          :splits="splits"
+          :piece="piece"
+          :heard-at="heardAt"
+          :shown="shown"
+          :area="wave"
+          :height="height - AXIS"
+        />
+        <span
+          v-for="mark in marksInView"
+          :key="mark.at"
+          class="absolute bottom-0 -translate-x-1/2 text-xs whitespace-nowrap text-soft"
+          :style="{ left: `${Math.min(width - 22, Math.max(22, x(mark.at)))}px` }"
+          >{{ mark.word }}</span
+        >
+      </div>
+      <RootLine
+        v-if="rootHz && settings.pitch"
+        :root-hz="rootHz"
+        :rate="shown.rate"
+        :axis="settings.axis"
+        :area="spectrum"
+        @root="emit('root', $event)"
+      />
+      <EdgeHandles
+        v-if="marks"
         :marks="marks"
-        :splits="splits"
-        :piece="piece"
-        :heard-at="heardAt"
         :shown="shown"
         :area="wave"
-        :height="height - AXIS"
+        @grab="grab"
+        @nudge="(id, how, way) => emit('nudge', id, how, way)"
       />
-      <span
-        v-for="mark in hertz"
-        :key="mark.at"
-        class="over-picture absolute right-1 text-soft"
-        :style="{ top: `${yOf(mark.at) - 8}px` }"
-        >{{ mark.word }}</span
-      >
-      <span
-        v-for="mark in marksInView"
-        :key="mark.at"
-        class="absolute bottom-0 -translate-x-1/2 text-xs whitespace-nowrap text-soft"
-        :style="{ left: `${Math.min(width - 22, Math.max(22, x(mark.at)))}px` }"
-        >{{ mark.word }}</span
-      >
     </div>
-    <RootLine
-      v-if="rootHz && settings.pitch"
-      :root-hz="rootHz"
-      :rate="shown.rate"
-      :axis="settings.axis"
-      :area="spectrum"
-      @root="emit('root', $event)"
-    />
-    <EdgeHandles
-      v-if="marks"
-      :marks="marks"
-      :shown="shown"
-      :area="wave"
-      @grab="grab"
-      @nudge="(id, how, way) => emit('nudge', id, how, way)"
-    />
+    <span
+      v-for="mark in hertzInView"
+      :key="mark.at"
+      class="pointer-events-none absolute right-0 w-10 text-left text-xs leading-4 whitespace-nowrap text-soft"
+      :style="{ top: `${yOf(mark.at) - 8}px` }"
+      ><i class="absolute top-2 -left-1 w-0.5 border-t border-soft" />{{ mark.word }}</span
+    >
   </div>
 </template>

@@ -125,7 +125,7 @@ const { keep, grow } = useKeeping({
         </MenuButton>
       </BenchHeader>
       <template v-if="shown">
-        <Overview class="mt-1.5" :shown="shown" @view="look" />
+        <Overview class="mt-1.5 mr-11" :shown="shown" @view="look" />
         <div class="relative mt-1.5 min-h-40 flex-1">
           <SoundPicture
             class="h-full"
@@ -143,7 +143,13 @@ const { keep, grow } = useKeeping({
             @view="look"
             @listen="listen"
           />
-          <WorkState :problem="spectrum.problem" :working="spectrum.working" word="taking it apart" label="Taking it apart" />
+          <WorkState
+            :problem="spectrum.problem"
+            :working="spectrum.working"
+            word="taking it apart"
+            label="Taking it apart"
+            :alone="!spectrum.made"
+          />
         </div>
       </template>
       <p v-else class="mt-4 text-warn">The recording this was taken from is no longer on the shelf: it still plays, but cannot be shown.</p>

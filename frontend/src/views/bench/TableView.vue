@@ -178,7 +178,7 @@ async function read(event: Event): Promise<void> {
           label="Position in the table"
           @scrub="table.scrub"
         />
-        <WorkState :problem="table.problem" :working="table.working" word="taking frames" label="Taking frames" />
+        <WorkState :problem="table.problem" :working="table.working" word="taking frames" label="Taking frames" :alone="!table.picture" />
       </div>
       <FramePanel class="mt-2 h-40 shrink-0" />
       <p class="mt-1.5 text-soft">Play below: up and down on the surface, or the mod wheel, moves through the table.</p>

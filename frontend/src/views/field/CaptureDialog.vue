@@ -1,15 +1,17 @@
 <script setup lang="ts">
 /** Record from the microphone: level, countdown, markers; safe on the server as it runs. */
-import DialogFrame from "../../frame/DialogFrame.vue";
+import { useLocalStorage } from "@vueuse/core";
 import { computed, ref, shallowRef, watch } from "vue";
 
 import { api, wanted } from "../../api/client";
-import type { Capture } from "../../api/types";
-import { type Progress, Recorder } from "../../live/capture";
+import DialogFrame from "../../frame/DialogFrame.vue";
+import { type Input, type Progress, Recorder } from "../../live/capture";
 import { useField } from "../../stores/field";
 import { useJobs } from "../../stores/jobs";
 import { useNotices } from "../../stores/notices";
 import { duration } from "../../theme/words";
+import CaptureInput from "./CaptureInput.vue";
+import CaptureLeftOver from "./CaptureLeftOver.vue";
 
 const props = defineProps<{ open: boolean }>();
 const emit = defineEmits<{ close: [] }>();
@@ -21,7 +23,8 @@ const count = ref(0);
 const markers = ref<number[]>([]);
 const problem = ref("");
 const name = ref("");
-const leftOver = ref<Capture[]>([]);
+const input = useLocalStorage<Input>("bloom-capture", { device: "", channels: 2, rate: 0 });
+const heard = ref(false);
 const peakHeld = ref(0);
 let timer: ReturnType<typeof setInterval> | undefined;
 
@@ -35,10 +38,9 @@ const clock = computed(() => {
 
 watch(
   () => props.open,
-  async (open) => {
+  (open) => {
     if (!open) return;
     reset();
-    leftOver.value = (await wanted(api.GET("/api/captures")).catch(() => ({ captures: [] }))).captures.filter(({ seconds }) => seconds > 0);
   },
 );
 
@@ -55,12 +57,20 @@ async function listen(): Promise<void> {
   problem.value = "";
   state.value = "opening";
   try {
-    recorder.value = await Recorder.open(told, failed);
+    recorder.value = await Recorder.open(input.value, told, failed);
     state.value = "ready";
   } catch (error) {
     problem.value = error instanceof Error ? error.message : String(error);
     state.value = "idle";
   }
+}
+
+/** Another input was chosen. */
+async function again(): Promise<void> {
+  if (state.value !== "ready") return;
+  await recorder.value?.stop();
+  await listen();
+  recorder.value?.hear(heard.value);
 }
 
 function told(now: Progress): void {
@@ -73,8 +83,15 @@ function failed(text: string): void {
   void stop();
 }
 
-function countDown(): void {
+async function countDown(): Promise<void> {
   state.value = "counting";
+  try {
+    await recorder.value!.prepare();
+  } catch (error) {
+    problem.value = error instanceof Error ? error.message : String(error);
+    state.value = "ready";
+    return;
+  }
   count.value = 3;
   timer = setInterval(() => {
     count.value -= 1;
@@ -102,8 +119,7 @@ async function keep(id: string, title: string, places: number[]): Promise<void> 
     const params = { path: { capture_id: id } };
     const asked = api.POST("/api/captures/{capture_id}/keep", { params, body: { name: title, notes: "", markers: places } });
     useJobs().follow((await wanted(asked)).job, (job) => void field.arrived(job.result.recording));
-    leftOver.value = leftOver.value.filter((one) => one.id !== id);
-    if (recorder.value?.capture.id === id) close(false);
+    if (recorder.value?.capture?.id === id) close(false);
   } catch (error) {
     useNotices().complain(error);
   }
@@ -112,8 +128,7 @@ async function keep(id: string, title: string, places: number[]): Promise<void> 
 const REGRET_MS = 10_000;
 
 /** Thrown away a little later, so that it can be taken back; until then it lies where cut-short ones do. */
-function drop(id: string, seconds: number): void {
-  leftOver.value = leftOver.value.filter((one) => one.id !== id);
+function drop({ id }: { id: string }, seconds: number): void {
   const gone = () =>
     wanted(api.DELETE("/api/captures/{capture_id}", { params: { path: { capture_id: id } } })).catch((error) =>
       useNotices().complain(error),
@@ -131,7 +146,7 @@ function close(ask = true): void {
   const one = recorder.value;
   if (ask && state.value === "running") return;
   void stop().then(() => {
-    if (ask && one && progress.value.seconds === 0) drop(one.capture.id, 0);
+    if (ask && one?.capture && progress.value.seconds === 0) drop(one.capture, 0);
   });
   recorder.value = null;
   emit("close");
@@ -141,14 +156,13 @@ function close(ask = true): void {
 <template>
   <DialogFrame :open="open" title="Capture from the microphone" @keydown.m="mark" :closable="state !== 'running'" @close="close()">
     <p v-if="problem" class="mt-3 border-l-4 border-bad pl-3" role="alert">{{ problem }}</p>
-    <section v-if="leftOver.length && state === 'idle'" class="mt-3 border border-hairline bg-paper p-3">
-      <p class="font-medium">Cut short earlier, and still here:</p>
-      <div v-for="one in leftOver" :key="one.id" class="mt-1 flex items-center gap-2">
-        <span class="flex-1">{{ new Date(one.began).toLocaleString("sv").slice(0, 16) }}, {{ duration(one.seconds) }}</span>
-        <button class="action !py-0.5" @click="keep(one.id, `Capture ${one.began.slice(0, 10)}`, [])">Keep</button>
-        <button class="quiet text-soft" @click="drop(one.id, one.seconds)">Throw away</button>
-      </div>
-    </section>
+    <CaptureLeftOver
+      v-if="state === 'idle'"
+      :open="open"
+      @keep="(one) => keep(one.id, `Capture ${one.began.slice(0, 10)}`, [])"
+      @drop="drop"
+    />
+    <CaptureInput v-if="state !== 'stopped' && state !== 'running' && state !== 'counting'" v-model="input" class="mt-3" @change="again" />
     <div v-if="state === 'idle' || state === 'opening'" class="mt-4 flex items-center gap-3">
       <button class="action-main" :disabled="state === 'opening'" @click="listen">
         {{ state === "opening" ? "Waiting for the browser" : "Open the microphone" }}
@@ -180,22 +194,23 @@ function close(ask = true): void {
       <p class="mt-1 text-xs text-soft">60 dB from left to right; aim for two thirds.</p>
       <div class="mt-4 flex items-center gap-2">
         <button v-if="state === 'ready'" class="action-main" @click="countDown">Start in 3 seconds</button>
+        <label v-if="state !== 'stopped'" class="flex items-center gap-1.5" title="Use headphones: a loudspeaker feeds back"
+          ><input v-model="heard" type="checkbox" @change="recorder?.hear(heard)" />hear the input</label
+        >
         <button v-if="state === 'counting' || state === 'running'" class="action-main" @click="stop">Stop</button>
         <button v-if="state === 'running'" class="action" title="M" @click="mark">Drop a marker</button>
         <span v-if="markers.length" class="text-soft"
           >{{ markers.length }} {{ markers.length === 1 ? "marker" : "markers" }}, last at {{ markers.at(-1)!.toFixed(1) }} s</span
         >
       </div>
-      <form
-        v-if="state === 'stopped' && recorder"
-        class="mt-4 flex items-center gap-2"
-        @submit.prevent="keep(recorder.capture.id, name, markers)"
-      >
-        <input v-model="name" class="field min-w-0 flex-1" maxlength="120" aria-label="Name of the capture" />
-        <button class="action-main" type="submit" :disabled="progress.safe === 0">Put it on the shelf</button>
-        <button class="quiet text-soft" type="button" @click="(drop(recorder.capture.id, progress.seconds), close(false))">
-          Throw away
-        </button>
+      <form class="mt-4 flex items-center gap-2" @submit.prevent="recorder?.capture && keep(recorder.capture.id, name, markers)">
+        <input v-model="name" class="field min-w-0 flex-1" maxlength="120" aria-label="Name of the capture" @keydown.m.stop />
+        <template v-if="state === 'stopped' && recorder?.capture">
+          <button class="action-main" type="submit" :disabled="progress.safe === 0">Put it on the shelf</button>
+          <button class="quiet text-soft" type="button" @click="(drop(recorder.capture!, progress.seconds), close(false))">
+            Throw away
+          </button>
+        </template>
       </form>
     </template>
   </DialogFrame>

@@ -79,6 +79,12 @@ function rename(name: string): void {
   void instrument.edit("Rename", [{ op: "replace", path: "/name", value: name }]);
 }
 
+/** A layer is looked at, and no longer what moves. */
+function chooseLayer(index: number): void {
+  instrument.layerIndex = index;
+  movement.chosen = null;
+}
+
 async function duplicate(): Promise<void> {
   const id = await instrument.duplicate();
   if (id !== null) await router.push(`/instrument/${id}`);
@@ -112,16 +118,12 @@ useShortcuts({ undo: () => instrument.step("undo"), redo: () => instrument.step(
 <template>
   <div class="flex h-full">
     <section class="flex min-w-0 flex-1 flex-col px-6 pt-4 pb-3" aria-label="Instrument">
-      <div class="flex flex-wrap items-start justify-end gap-1">
-        <div class="min-w-60 flex-1">
-          <h1 class="flex font-serif text-xl leading-tight">
-            <EditableName v-if="doc" :name="doc.name" what="instrument" @rename="rename" />
-            <template v-else>Instrument</template>
-          </h1>
-          <p v-if="doc" class="text-soft">{{ words }}<span v-if="instrument.saving">, saving</span></p>
-        </div>
-        <Segments v-if="doc" v-model="way" label="Read the instrument as" :options="WAYS" class="mr-2 !flex-nowrap" />
-        <template v-if="doc">
+      <div class="flex items-center gap-1">
+        <h1 class="flex min-w-0 flex-1 font-serif text-xl leading-tight">
+          <EditableName v-if="doc" :name="doc.name" what="instrument" @rename="rename" />
+          <template v-else>Instrument</template>
+        </h1>
+        <span v-if="doc" class="flex">
           <button
             class="quiet"
             :disabled="!instrument.undoLabel"
@@ -138,7 +140,7 @@ useShortcuts({ undo: () => instrument.step("undo"), redo: () => instrument.step(
           >
             Redo
           </button>
-        </template>
+        </span>
         <MenuButton word="Instruments">
           <MenuItem v-for="one in instrument.lines" :key="one.id" v-slot="{ active }">
             <RouterLink
@@ -153,16 +155,20 @@ useShortcuts({ undo: () => instrument.step("undo"), redo: () => instrument.step(
         </MenuButton>
         <MenuButton word="More" width="w-56">
           <template v-if="doc">
-            <MenuChoice @click="duplicate">Duplicate</MenuChoice>
+            <MenuChoice title="Neighbours of this instrument, side by side" @click="varying = true">Variants</MenuChoice>
+            <MenuChoice title="What every key sounds like, at a glance" @click="portraying = true">Portrait</MenuChoice>
+            <MenuChoice class="border-t border-hairline" @click="duplicate">Duplicate</MenuChoice>
             <MenuChoice :href="`/api/instruments/${instrument.id}/bundle`" download>Export as bundle</MenuChoice>
           </template>
           <MenuChoice @click="bundle?.click()">Open a bundle</MenuChoice>
           <MenuChoice v-if="doc" @click="remove">Delete</MenuChoice>
         </MenuButton>
-        <button v-if="doc" class="quiet" title="Neighbours of this instrument, side by side" @click="varying = true">Variants</button>
-        <button v-if="doc" class="quiet" title="What every key sounds like, at a glance" @click="portraying = true">Portrait</button>
         <button v-if="doc" class="action-main ml-2" @click="rendering = true">Render</button>
         <input ref="bundle" type="file" accept=".zip" hidden data-testid="bundle" aria-label="Bundle to open" @change="openBundle" />
+      </div>
+      <div v-if="doc" class="mt-1 flex items-center gap-4">
+        <Segments v-model="way" label="Read the instrument as" :options="WAYS" class="-ml-2 !flex-nowrap" />
+        <p class="min-w-0 flex-1 truncate text-soft">{{ words }}<span v-if="instrument.saving">, saving</span></p>
       </div>
       <MovementList v-if="doc && way !== 'layers'" class="mt-3" :grid="way === 'grid'" />
       <div v-else-if="doc" class="mt-3 flex min-h-0 flex-1 flex-col gap-1 overflow-y-auto">
@@ -174,7 +180,7 @@ useShortcuts({ undo: () => instrument.step("undo"), redo: () => instrument.step(
           :count="doc.layers.length"
           :chosen="i === instrument.layerIndex"
           :recording="recordingOf(i)"
-          @choose="instrument.layerIndex = i"
+          @choose="chooseLayer(i)"
         />
       </div>
       <div v-if="doc && way === 'layers'" class="mt-2 flex items-center border-t border-hairline pt-1.5">

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What moves what: every route as a sentence, or all of them as a grid. */
-import { computed, ref } from "vue";
+import { computed, nextTick, ref, watch } from "vue";
 
 import { useInstrument } from "../../stores/instrument";
 import { WHOLE } from "../../stores/owners";
@@ -39,6 +39,21 @@ function switchAll(): void {
 }
 
 useLiveMovement();
+
+const rows = ref<HTMLElement>();
+const SHOWN_MS = 2_500;
+/** A route that was just made is scrolled to, and lit for a moment. */
+watch(
+  () => [instrument.id, movement.routes.map(({ id }) => id)] as const,
+  async ([document, now], [documentBefore, before]) => {
+    const fresh = now.filter((id) => !before.includes(id));
+    if (document !== documentBefore || fresh.length !== 1) return;
+    await nextTick();
+    rows.value?.querySelector(`[data-route="${fresh[0]}"]`)?.scrollIntoView({ block: "nearest" });
+    movement.lit = fresh[0]!;
+    setTimeout(() => movement.lit === fresh[0] && (movement.lit = null), SHOWN_MS);
+  },
+);
 </script>
 
 <template>
@@ -62,7 +77,7 @@ useLiveMovement();
       </button>
     </div>
     <SourcesRow />
-    <div class="min-h-0 flex-1 overflow-auto border-t border-hairline">
+    <div ref="rows" class="min-h-0 flex-1 overflow-auto border-t border-hairline">
       <p v-for="finding in loose" :key="finding.id" class="border-b border-hairline py-1.5 pl-3 text-xs">
         <span class="font-medium text-warn">{{ finding.text }}</span>
         <button class="ml-2 text-focus hover:underline" @click="movement.accept(finding)">{{ finding.fix }}</button>

@@ -34,7 +34,7 @@ function toSource(): void {
   <li
     v-if="said"
     class="relative grid grid-cols-[minmax(0,1fr)_minmax(90px,200px)_5.5rem] items-center gap-4 border-b border-hairline py-1 pr-1 pl-3"
-    :class="chosen || lit ? 'bg-sheet' : ''"
+    :class="chosen ? 'bg-sheet' : lit ? 'bg-[var(--key-shade)]' : ''"
     :style="{ '--petal': said.petal ? `var(--${said.petal})` : 'var(--ink-soft)' }"
     :data-route="route.id"
     @mouseenter="movement.lit = route.id"

@@ -6,6 +6,7 @@ import type { Parameter, Point, Route } from "../../api/types";
 import Rule from "../../controls/Rule.vue";
 import { depthRule } from "../../controls/scale";
 import Segments from "../../controls/Segments.vue";
+import TargetChooser from "../../controls/TargetChooser.vue";
 import { useInstrument } from "../../stores/instrument";
 import { useMovement } from "../../stores/movement";
 import { useProject } from "../../stores/project";
@@ -16,7 +17,6 @@ const props = defineProps<{ route: Route; parameter: Parameter }>();
 const instrument = useInstrument();
 const movement = useMovement();
 const project = useProject();
-const mirrored = ref("");
 const drawing = ref(false);
 
 const said = computed(() => movement.said(props.route.id));
@@ -34,21 +34,12 @@ const rules = computed(() => project.catalogue.routes);
 const depth = computed(() =>
   depthRule(props.parameter, { id: "depth", name: "depth", help: "How far a source at its most moves the control." }),
 );
-const targets = computed(() => {
-  const owners = [...(instrument.document?.layers ?? []), ...movement.modulators];
-  return owners
-    .flatMap(({ id, name }) => (movement.kindOf(id)?.parameters ?? []).map((p) => ({ id: `${id}.${p.id}`, name: `${name}: ${p.name}` })))
-    .filter(({ id }) => id !== `${props.route.target}.${props.route.parameter}`);
-});
-
 function change(fields: Partial<Route>, label: string): void {
   movement.change(props.route.id, fields, label);
 }
 
-async function mirror(): Promise<void> {
-  const [target, parameter] = mirrored.value.split(".");
-  mirrored.value = "";
-  if (target && parameter) await instrument.wire({ do: "mirror", route: props.route.id, target, parameter });
+async function mirror(target: string, parameter: string): Promise<void> {
+  await instrument.wire({ do: "mirror", route: props.route.id, target, parameter });
 }
 
 async function remove(): Promise<void> {
@@ -127,16 +118,14 @@ async function remove(): Promise<void> {
     </label>
     <label class="mt-1.5 flex items-center gap-2"
       ><span class="text-soft">mirror onto</span>
-      <select
-        v-model="mirrored"
-        class="field min-w-0 flex-1 !py-0.5"
-        aria-label="Mirror onto another control"
+      <TargetChooser
+        class="min-w-0 flex-1"
+        word="choose"
+        label="Mirror onto another control"
         title="The same shape the other way up, scaled to balance this one"
-        @change="mirror"
-      >
-        <option value="">choose</option>
-        <option v-for="one in targets" :key="one.id" :value="one.id">{{ one.name }}</option>
-      </select>
+        :without="`${route.target}.${route.parameter}`"
+        @choose="mirror"
+      />
     </label>
     <div class="mt-2 flex gap-1 -ml-1.5">
       <button class="quiet text-focus" @click="change({ on: !route.on }, route.on ? 'Switch a route off' : 'Switch a route on')">

@@ -12,17 +12,19 @@ const asked = refDebounced(text, 120);
 const offers = ref<string[]>([]);
 const at = ref(-1);
 const entry = ref<HTMLInputElement>();
+const said = ref(false);
 const wrong = ref<{ text: string; at: number } | null>(null);
 
 // what was wrong was said of the text as it was; offers come a moment later
-watch(text, () => (wrong.value = null));
+watch(text, () => ((wrong.value = null), (said.value = false)));
 watch(asked, async (typed) => {
   at.value = -1;
   if (!typed.trim() || instrument.id === null) return void (offers.value = []);
   const path = { instrument_id: instrument.id };
   const answer = wanted(api.POST("/api/instruments/{instrument_id}/movement/complete", { params: { path }, body: { text: typed } }));
   const found = await answer.catch(() => ({ sentences: [] }));
-  if (typed === text.value) offers.value = found.sentences.filter((one) => one.trim() !== typed.trim());
+  // after Enter it is the answer to that which counts
+  if (typed === text.value && !said.value) offers.value = found.sentences.filter((one) => one.trim() !== typed.trim());
 });
 
 function take(offer: string): void {
@@ -34,6 +36,8 @@ function take(offer: string): void {
 async function say(): Promise<void> {
   if (at.value >= 0 && offers.value[at.value]) return take(offers.value[at.value]!);
   if (!text.value.trim() || instrument.id === null) return;
+  said.value = true;
+  offers.value = [];
   const problem = await instrument.say(text.value);
   wrong.value = problem;
   offers.value = [];

@@ -1,10 +1,12 @@
 <script setup lang="ts">
 /** What touch does to a layer: its routes, each with its depth on a rule in real units. */
+import { useLocalStorage } from "@vueuse/core";
 import { computed, ref, watch } from "vue";
 
 import { isChoice, type Layer, type Parameter, type Route } from "../../api/types";
 import Rule from "../../controls/Rule.vue";
 import { depthRule } from "../../controls/scale";
+import TargetChooser from "../../controls/TargetChooser.vue";
 import { useInstrument } from "../../stores/instrument";
 import { useLive } from "../../stores/live";
 import { useProject } from "../../stores/project";
@@ -14,7 +16,7 @@ const instrument = useInstrument();
 const project = useProject();
 const live = useLive();
 const learning = ref<number | null>(null);
-const added = ref({ source: "slide", parameter: "" });
+const source = ref("slide");
 
 const targets = computed(() =>
   (project.catalogue.kinds[props.layer.kind] ?? []).filter((one): one is Parameter => !isChoice(one) && one.movable),
@@ -32,6 +34,10 @@ function sourceName(source: string): string {
   return modulator?.name ?? project.catalogue.sources.find((one) => one.id === source)?.name ?? source;
 }
 
+/** All of it in one line, until something is to be changed. */
+const unfolded = useLocalStorage("bloom-touch", false);
+const inShort = computed(() => mine.value.map(({ route, parameter }) => `${sourceName(route.source)} to ${parameter.name}`).join(", "));
+
 /** The depth as a value of its own, in the unit of what it moves. */
 function depthOf(route: Route, p: Parameter): Parameter {
   const way = route.polarity === "inverted" ? "the other way up" : "as it comes";
@@ -45,12 +51,11 @@ function change(index: number, values: Partial<Route>, label: string): void {
   void instrument.edit(label, patch);
 }
 
-function add(): void {
-  const p = targets.value.find(({ id }) => id === added.value.parameter);
+function add(parameter: string): void {
+  const p = targets.value.find(({ id }) => id === parameter);
   if (!p) return;
   const depth = p.scale === "log" ? 1 : Number(((p.high - p.low) / 5).toFixed(2));
-  void instrument.wire({ do: "route", source: added.value.source, target: props.layer.id, parameter: p.id, depth });
-  added.value.parameter = "";
+  void instrument.wire({ do: "route", source: source.value, target: props.layer.id, parameter: p.id, depth });
 }
 
 watch(
@@ -67,7 +72,11 @@ watch(
   <section aria-label="Touch">
     <h3 class="heading mb-1">Touch</h3>
     <p v-if="!mine.length" class="text-soft">Nothing moves this layer yet.</p>
-    <div v-for="{ route, index, parameter } in mine" :key="route.id" class="mb-1.5">
+    <p v-else class="mb-1 flex items-baseline gap-2">
+      <span class="min-w-0 flex-1 truncate text-soft" :title="inShort">{{ inShort }}</span>
+      <button class="quiet text-focus" :aria-expanded="unfolded" @click="unfolded = !unfolded">{{ unfolded ? "Fold" : "Change" }}</button>
+    </p>
+    <div v-for="{ route, index, parameter } in unfolded ? mine : []" :key="route.id" class="mb-1.5">
       <Rule
         :parameter="depthOf(route, parameter)"
         :value="route.depth"
@@ -95,18 +104,20 @@ watch(
         </button>
       </div>
     </div>
-    <form class="mt-2 flex items-center gap-1.5" @submit.prevent="add">
-      <select v-model="added.source" class="field !w-28 !py-0.5" aria-label="What moves">
-        <option v-for="source in project.catalogue.sources" :key="source.id" :value="source.id" :title="source.help">
-          {{ source.name }}
+    <div class="mt-2 flex items-center gap-1.5">
+      <select v-model="source" class="field !w-28 !py-0.5" aria-label="What moves">
+        <option v-for="one in project.catalogue.sources" :key="one.id" :value="one.id" :title="one.help">
+          {{ one.name }}
         </option>
       </select>
       <span class="text-soft">to</span>
-      <select v-model="added.parameter" class="field min-w-0 flex-1 !py-0.5" aria-label="What is moved">
-        <option value="" disabled>choose</option>
-        <option v-for="p in targets" :key="p.id" :value="p.id">{{ p.group }}: {{ p.name }}</option>
-      </select>
-      <button class="quiet" :disabled="!added.parameter">Add</button>
-    </form>
+      <TargetChooser
+        class="min-w-0 flex-1"
+        word="a control"
+        label="What is moved"
+        :of="layer.id"
+        @choose="(_, parameter) => add(parameter)"
+      />
+    </div>
   </section>
 </template>

@@ -69,6 +69,9 @@ class Finding:
 
 
 _ENOUGH_LOOKS = 90
+_ENOUGH_FOR_HANDS = 1_800
+"""Looks after which a wheel or pad that was not touched is said to be still: a minute."""
+
 _MOST_CLAMPED = 0.1
 _LOOP_POINTS = ("loop_start", "loop_length")
 
@@ -80,6 +83,7 @@ def examine(document: Instrument, seen: Seen | None = None) -> list[Finding]:
     for checks in (
         _zero_depths,
         _cancelling,
+        _doubled,
         _without_effect,
         _bare_loops,
         _cycles,
@@ -138,6 +142,22 @@ def _cancelling(document: Instrument) -> Iterator[Finding]:
                 _removal(document, other, route),
             )
         seen[key] = route
+
+
+def _doubled(document: Instrument) -> Iterator[Finding]:
+    """Routes that are the same but for their ids."""
+    seen: dict[str, Route] = {}
+    for route in document.routes:
+        key = str(sorted(route.model_dump(mode="json", exclude={"id"}).items(), key=str))
+        first = seen.setdefault(key, route)
+        if first is not route and route.depth != 0.0:
+            yield Finding(
+                f"double:{first.id}:{route.id}",
+                (first.id, route.id),
+                f"{_short(document, route)} is there twice: both together move it twice as far.",
+                "Remove one",
+                _removal(document, route),
+            )
 
 
 def _without_effect(document: Instrument) -> Iterator[Finding]:
@@ -267,6 +287,9 @@ def _still(document: Instrument, seen: Seen) -> Iterator[Finding]:
     for route in document.routes:
         low, high = seen.ranges.get(route.id, (0.0, 1.0))
         if high - low > 1e-9 or not route.on or not _should_move(document, route):
+            continue
+        by_hand = any(modulator_of(one) is None for one in (route.source, route.by or route.source))
+        if by_hand and seen.looks < _ENOUGH_FOR_HANDS:
             continue
         said = _short(document, route)
         if route.by is not None and abs(high) < 1e-12:

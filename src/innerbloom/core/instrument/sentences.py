@@ -36,6 +36,10 @@ class Meant:
     name: str
     words: tuple[str, ...]
     value: Any
+    also: tuple[tuple[str, ...], ...] = ()
+    """Other words that mean it as well."""
+    near: int = 0
+    """Where several fit as well, the one that is nearer is meant."""
 
 
 _ARROW = re.compile(r">|\bmoves\b", re.IGNORECASE)
@@ -75,7 +79,8 @@ def sources_of(document: Instrument) -> list[Meant]:
     """Every source that a route in this document may have, modulators first."""
     found = []
     for one in document.modulators:
-        found.append(_meant(one.name, f"m:{one.id}"))
+        # a modulator that is called like something built in is the one that was made
+        found.append(_meant(one.name, f"m:{one.id}", near=1))
         if MODULATOR_KINDS[one.kind].sides > 1:
             found.append(_meant(f"{one.name}, other side", f"m:{one.id}:other"))
     found += [_meant(one.name, one.id) for one in SOURCES]
@@ -91,16 +96,26 @@ def targets_of(document: Instrument) -> list[tuple[Meant, Parameter]]:
         called = owner_name(document, owner.id)
         for declared in owner.targets():
             name = f"{called} {parameter_name(owner, declared)}"
-            found.append((_meant(name, (owner.id, declared.id)), declared))
+            # a layer's pitch is called what the heading over it is called, too
+            plain = f"{called} {declared.id.replace('_', ' ')}"
+            value, near = (owner.id, declared.id), int(owner.role == "layer")
+            found.append((_meant(name, value, (plain,), near), declared))
     return found
 
 
-def _meant(name: str, value: Any) -> Meant:
-    return Meant(name, tuple(word.casefold() for word in _WORD.findall(name)), value)
+def _meant(name: str, value: Any, also: tuple[str, ...] = (), near: int = 0) -> Meant:
+    others = tuple(tuple(_typed(one)) for one in also)
+    return Meant(name, tuple(_typed(name)), value, others, near)
 
 
 def _typed(text: str) -> list[str]:
     return [word.casefold() for word in _WORD.findall(text)]
+
+
+def _fit(typed: list[str], one: Meant) -> int | None:
+    """How badly typed words fit any of the ways to say something; None if they fit none."""
+    fits = [fit for words in (one.words, *one.also) if (fit := _fits(typed, words)) is not None]
+    return min(fits, default=None)
 
 
 def _fits(typed: list[str], words: tuple[str, ...]) -> int | None:
@@ -131,11 +146,12 @@ def _find(text: str, among: list[Meant], what: str, at: int) -> Meant:
     controller = re.fullmatch(r"\s*(?:controller|cc)\s*(\d{1,3})\s*", text, re.IGNORECASE)
     if controller and what == "source":
         return Meant(text.strip(), (), f"controller:{int(controller[1])}")
-    found = [(fit, one) for one in among if (fit := _fits(typed, one.words)) is not None]
+    found = [(fit, one) for one in among if (fit := _fit(typed, one)) is not None]
     if not found:
         raise SentenceError(f"Nothing here is called '{text.strip()}'.", at)
     best = min(fit for fit, _ in found)
     nearest = [one for fit, one in found if fit == best]
+    nearest = [one for one in nearest if one.near == max(other.near for other in nearest)]
     if len(nearest) > 1:
         names = " or ".join(f"'{one.name}'" for one in nearest[:3])
         raise SentenceError(f"'{text.strip()}' may mean {names}: say more of it.", at)
@@ -264,6 +280,6 @@ def _usual(declared: Parameter) -> str:
 def _nearest(text: str, among: list[Meant]) -> list[Meant]:
     typed = _typed(text)
     found = [
-        (fit, n) for n, one in enumerate(among) if (fit := _fits(typed, one.words)) is not None
+        (fit, n) for n, one in enumerate(among) if (fit := _fit(typed, one)) is not None
     ]
     return [among[n] for _, n in sorted(found)]

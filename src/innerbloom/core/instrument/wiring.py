@@ -11,7 +11,7 @@ import numpy as np
 
 from innerbloom.core.declare.sound import Sound
 from innerbloom.core.errors import DocumentError
-from innerbloom.core.instrument.catalogue import MODULATOR_KINDS
+from innerbloom.core.instrument.catalogue import MODULATOR_KINDS, SOURCES
 from innerbloom.core.instrument.document import Instrument, parse_instrument
 from innerbloom.core.instrument.modulation import (
     MAX_MODULATORS,
@@ -64,7 +64,7 @@ def _capital(name: str) -> str:
 
 def _free_name(document: Instrument, name: str) -> str:
     owners: list[Any] = [*document.modulators, *document.layers]
-    taken = {one.name.casefold() for one in owners}
+    taken = {one.name.casefold() for one in (*owners, *SOURCES)}
     names = [name, *(f"{name[:112]} {number}" for number in range(2, 100))]
     return next(one for one in names if one.casefold() not in taken)
 
