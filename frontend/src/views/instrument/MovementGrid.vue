@@ -25,6 +25,19 @@ const targets = computed(() => {
   return [...shown].sort((a, b) => rank(a.owner) - rank(b.owner));
 });
 
+/** Which layers, modulators or effects the columns belong to. */
+const groups = computed(() => {
+  const out: { owner: string; name: string; count: number }[] = [];
+  for (const one of targets.value) {
+    const last = out.at(-1);
+    if (last?.owner === one.owner) last.count++;
+    else out.push({ owner: one.owner, name: one.name.split(DOT)[0]!, count: 1 });
+  }
+  return out;
+});
+const DOT = " \u00b7 ";
+const parameterOf = (name: string) => name.split(DOT).slice(1).join(DOT) || name;
+
 function nameOf(source: string): string {
   return movement.routes.map(({ id, source: s }) => (s === source ? movement.said(id)?.source : undefined)).find(Boolean) ?? source;
 }
@@ -47,41 +60,60 @@ const petal = (owner: string) => movement.kindOf(owner)?.petal;
   <table class="mt-1 border-collapse text-left" aria-label="Routes as a grid">
     <thead>
       <tr>
+        <td />
+        <th
+          v-for="group in groups"
+          :key="group.owner"
+          scope="colgroup"
+          :colspan="group.count"
+          class="border-l border-hairline px-1 text-left font-normal"
+        >
+          <span
+            class="petal-words block truncate font-serif"
+            :style="{
+              maxWidth: `${36 * group.count - 8}px`,
+              '--petal': petal(group.owner) ? `var(--${petal(group.owner)})` : 'var(--ink)',
+            }"
+            :title="group.name"
+            >{{ group.name }}</span
+          >
+        </th>
+      </tr>
+      <tr>
         <th class="min-w-32 pr-3 align-bottom font-normal text-soft">moves</th>
         <th
           v-for="one in targets"
           :key="`${one.owner}.${one.parameter}`"
           scope="col"
-          class="h-52 w-9 min-w-9 border-b border-hairline align-bottom font-normal"
+          class="h-20 w-9 min-w-9 border-b border-l border-hairline align-bottom font-normal"
         >
           <button
-            class="petal-words max-h-52 truncate font-serif hover:underline"
-            :style="{
-              writingMode: 'vertical-rl',
-              transform: 'rotate(180deg)',
-              '--petal': petal(one.owner) ? `var(--${petal(one.owner)})` : 'var(--ink)',
-            }"
+            class="max-h-20 truncate hover:underline"
+            :style="{ writingMode: 'vertical-rl', transform: 'rotate(180deg)' }"
             :title="one.name"
+            :aria-label="one.name"
             @click="movement.ask(one.owner, one.parameter)"
           >
-            {{ one.name }}
+            {{ parameterOf(one.name) }}
           </button>
         </th>
       </tr>
     </thead>
     <tbody>
       <tr v-for="source in sources" :key="source.id" class="hover:bg-sheet">
-        <th scope="row" class="max-w-44 truncate border-b border-hairline py-1.5 pr-3 font-serif font-normal italic">{{ source.name }}</th>
+        <th scope="row" class="max-w-44 truncate border-b border-hairline pr-3 font-serif leading-[23px] font-normal italic">
+          {{ source.name }}
+        </th>
         <td v-for="one in targets" :key="`${one.owner}.${one.parameter}`" class="border-b border-l border-hairline text-center">
           <button
             v-for="route in at(source.id, one.owner, one.parameter)"
             :key="route.id"
-            class="p-0.5 align-middle"
+            class="block mx-auto"
             :title="`${movement.said(route.id)?.source} moves ${one.name} ${movement.said(route.id)?.amount}`"
             :aria-label="`${movement.said(route.id)?.source} moves ${one.name} ${movement.said(route.id)?.amount}`"
             @click="movement.ask(one.owner, one.parameter, route.id)"
           >
-            <svg :width="26" :height="26" viewBox="-13 -13 26 26" aria-hidden="true">
+            <svg class="block" width="22" height="22" viewBox="-13 -13 26 26" aria-hidden="true">
               <circle
                 :r="size(route)"
                 :fill="route.depth < 0 ? 'none' : petal(one.owner) ? `var(--${petal(one.owner)})` : 'var(--ink-soft)'"

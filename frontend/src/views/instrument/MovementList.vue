@@ -76,7 +76,7 @@ watch(
         {{ all ? "All off" : "All routes are off: switch on" }}
       </button>
     </div>
-    <SourcesRow />
+    <SourcesRow v-if="!grid" />
     <div ref="rows" class="min-h-0 flex-1 overflow-auto border-t border-hairline">
       <p v-for="finding in loose" :key="finding.id" class="border-b border-hairline py-1.5 pl-3 text-xs">
         <span class="font-medium text-warn">{{ finding.text }}</span>
