@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from innerbloom.core.declare.sound import Sound
 from innerbloom.core.engine import Engine
 from innerbloom.core.errors import DocumentError
-from innerbloom.core.instrument import doctor, layering, reach, sentences, wiring, wording
+from innerbloom.core.instrument import doctor, layering, reach, reuse, sentences, wiring, wording
 from innerbloom.core.instrument.catalogue import (
     LAYER_KINDS,
     MODULATOR_KINDS,
@@ -340,18 +340,26 @@ def test_a_movement_is_kept_and_dropped_into_another_instrument():
     document = pond()
     for target, parameter in (("l1", "position"), ("l2", "cutoff"), ("m1", "phase")):
         document = wiring.add_route(document, "m:m1", target, parameter, depth=2.0, rise=12)
-    piece = wiring.take_piece(document, "m1")
+    piece = reuse.take_piece(document, "m1")
     other = layered({"kind": "wave"}, {"kind": "cloud"})
-    dropped, missed = wiring.drop_piece(other, piece)
-    assert missed == []
+    dropped = reuse.drop_piece(other, piece)
     made = dropped.modulators[-1]
+    assert reuse.missed_by(dropped, piece, made.id) == []
     assert (made.name, made.kind) == ("Slow tide", "lfo")
     assert [(r.target, r.parameter, r.rise) for r in dropped.routes] == [
         ("l2", "position", 12), ("l1", "cutoff", 12), (made.id, "phase", 12)]  # fmt: skip
-    # without its target a route is left out, and said so
-    only_noise, missed = wiring.drop_piece(layered({"kind": "noise"}), piece)
-    assert missed == ["nothing here has position"]
+    # without its target a route is left out, and said so, with what comes nearest to it
+    only_noise = reuse.drop_piece(layered({"kind": "noise"}), piece)
     assert [r.parameter for r in only_noise.routes] == ["cutoff", "phase"]
+    (missed,) = reuse.missed_by(only_noise, piece, "m1")
+    assert missed.name == "position"
+    assert all(only_noise.layers[0].id == owner for owner, _ in missed.offers)
+    adopted = reuse.adopt(only_noise, piece, missed.which, "m1", missed.offers[0])
+    route = adopted.routes[-1]
+    assert (route.target, route.parameter) == missed.offers[0]
+    assert (route.source, route.rise) == ("m:m1", 12)
+    with pytest.raises(DocumentError, match="choose another"):
+        reuse.adopt(only_noise, piece, missed.which, "m1", ("l1", "gone"))
     for broken in (
         {},
         {"format": "else"},
@@ -360,7 +368,7 @@ def test_a_movement_is_kept_and_dropped_into_another_instrument():
         {**piece, "routes": [3]},
     ):
         with pytest.raises(DocumentError):
-            wiring.drop_piece(other, broken)
+            reuse.drop_piece(other, broken)
 
 
 def test_whatever_is_made_has_an_id_of_its_own():

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -65,7 +67,7 @@ def test_rolls_reach_out_but_never_into_the_next_piece():
     plain, rolled = pieces_of(), pieces_of(pre=100, post=5_000)
     for before, after in zip(plain, rolled, strict=True):
         assert after.start == pytest.approx(before.start - 0.1, abs=1e-9) or after.start > 0.5
-    for one, following in zip(rolled, rolled[1:], strict=False):
+    for one, following in pairwise(rolled):
         assert one.end <= following.start + 1e-9
     assert rolled[-1].end == 3.0
     # a piece goes by where it begins, whatever is laid around it

@@ -132,7 +132,9 @@ def test_a_back_and_forth_loop_is_judged_where_it_turns():
     t = np.arange(RATE)
     sine = shaped(np.cos(2 * np.pi * 100 * t / RATE))
     period = RATE // 100
-    crest = seam_of(sine, RATE, Loop(10 * period, 40 * period + 1, "back-and-forth"), 0, "linear", 200)
+    crest = seam_of(
+        sine, RATE, Loop(10 * period, 40 * period + 1, "back-and-forth"), 0, "linear", 200
+    )
     slope = 10 * period + period // 4
     steep = seam_of(sine, RATE, Loop(slope, 40 * period + 1, "back-and-forth"), 0, "linear", 200)
     assert crest.step < 0.05

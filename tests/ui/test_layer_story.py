@@ -131,7 +131,10 @@ def test_a_keyboard_stand_in_learns_a_controller_and_plays_a_gesture(page, built
     sound_on(page)
     page.get_by_test_id("layer").nth(0).click()
     face(page, "touch")
+    page.get_by_role("button", name="Change").click()
     page.get_by_role("button", name="Learn").first.click()
+    # there is no keyboard here: it says what may be used instead
+    expect(page.get_by_test_id("notice")).to_contain_text("stand-in")
     page.get_by_role("radio", name="Keyboard").click()
     page.get_by_label("wheel").fill("90")
     stored(page)

@@ -87,7 +87,7 @@ def test_it_grows_is_frozen_and_moved_by_a_route(page, spectra):
     face(page, "still")
     position = parameter(page, "position")
     position.focus()
-    page.keyboard.press("m")
+    page.keyboard.press("Shift+Enter")
     panel = page.get_by_label("What moves this", exact=True)
     panel.get_by_role("button", name="Back").click()
     face(page, "routes")

@@ -32,6 +32,7 @@ export type Movement = Schemas["MovementOut"];
 export type RouteReading = Schemas["RouteReading"];
 export type Finding = Schemas["FindingOut"];
 export type KeptMovement = Schemas["KeptMovement"];
+export type MissedRoute = Schemas["MissedRoute"];
 export type Variant = Schemas["VariantOut"];
 export type KeyPortrait = Schemas["KeyPortrait"];
 export type RenderRequest = Schemas["RenderIn"];

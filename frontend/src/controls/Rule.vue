@@ -126,8 +126,7 @@ function key(event: KeyboardEvent): void {
     Home: () => set(props.parameter.low),
     End: () => set(props.parameter.high),
     Delete: () => set(props.parameter.default),
-    Enter: () => void type(),
-    ...(props.parameter.movable ? { m: () => emit("ask") } : {}),
+    Enter: () => (event.shiftKey && props.parameter.movable ? emit("ask") : void type()),
   };
   const step = steps[event.key];
   if (!step || event.ctrlKey || event.metaKey) return;

@@ -53,7 +53,7 @@ function first(close: () => void): void {
 
 <template>
   <Popover v-slot="{ close }" class="relative">
-    <PopoverButton class="field w-full !py-0.5 text-left" :aria-label="label">{{ word }}</PopoverButton>
+    <PopoverButton class="field w-full !py-0.5 text-left" :aria-label="`${word}: ${label}`">{{ word }}</PopoverButton>
     <PopoverPanel focus class="floating absolute right-0 z-30 mt-1 flex max-h-72 w-72 flex-col p-2">
       <input
         v-model="wanted"

@@ -127,8 +127,13 @@ useLiveMovement();
         </button>
       </p>
       <div v-else class="mt-1 flex gap-1 -ml-1.5 text-xs">
-        <button class="quiet text-focus" :aria-pressed="second" title="The setting that a morph of 100 % reaches" @click="second = !second">
-          {{ second ? "Shows the other setting" : "Shows the first setting" }}
+        <button
+          class="quiet text-focus"
+          :aria-pressed="second"
+          title="The other setting is the one that a macro blend of 100 % reaches"
+          @click="second = !second"
+        >
+          {{ second ? "Back to the first setting" : "To the other setting" }}
         </button>
         <button class="quiet text-focus" @click="randomise">Random</button>
         <button class="quiet text-focus" @click="instrument.wire({ do: 'add modulator', kind: 'macro' })">Add a macro</button>

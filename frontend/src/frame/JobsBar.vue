@@ -2,6 +2,7 @@
 /** Long work under way, one line, with Cancel. */
 import { computed } from "vue";
 
+import type { Job } from "../api/types";
 import { useField } from "../stores/field";
 import { useJobs } from "../stores/jobs";
 
@@ -9,16 +10,24 @@ const jobs = useJobs();
 const field = useField();
 // stages of a recipe are shown where they are waited for, on the Bench
 const listed = computed(() => jobs.active.filter(({ kind }) => kind !== "stage"));
-const first = computed(() => listed.value.find(({ state }) => state === "running") ?? listed.value[0] ?? null);
-const more = computed(() => listed.value.length - 1);
-const left = computed(() => {
-  const seconds = first.value && jobs.secondsLeft(first.value);
-  return seconds === null || seconds === undefined ? "" : `about ${Math.max(1, Math.round(seconds))} s left`;
+/** What is worked on now: what is waited for and what may take long go on side by side. */
+const running = computed(() => {
+  const now = listed.value.filter(({ state }) => state === "running").slice(0, 2);
+  return now.length ? now : listed.value.slice(0, 1);
 });
+const more = computed(() => listed.value.length - running.value.length);
+function left(job: Job): string {
+  const seconds = jobs.secondsLeft(job);
+  return seconds === null ? "" : `about ${Math.max(1, Math.round(seconds))} s left`;
+}
 </script>
 
 <template>
-  <div v-if="first || field.sending" class="flex h-8 shrink-0 items-center gap-6 border-t border-hairline bg-sheet px-5" role="status">
+  <div
+    v-if="running.length || field.sending"
+    class="flex h-8 shrink-0 items-center gap-6 border-t border-hairline bg-sheet px-5"
+    role="status"
+  >
     <div v-if="field.sending" class="flex min-w-0 flex-1 items-center gap-3">
       <span class="truncate"
         >Adding {{ field.sending.name }}<span v-if="field.left > 1">, {{ field.left - 1 }} more</span></span
@@ -26,13 +35,13 @@ const left = computed(() => {
       <progress class="h-1.5 w-40 shrink-0" :value="field.sending.share" :aria-label="`Adding ${field.sending.name}`" />
       <button class="quiet font-medium" @click="field.stopAdding()">Cancel</button>
     </div>
-    <div v-if="first" class="flex min-w-0 flex-1 items-center gap-3">
+    <div v-for="(job, i) in running" :key="job.id" class="flex min-w-0 flex-1 items-center gap-3">
       <span class="truncate"
-        >{{ first.words }} {{ first.title }}<span v-if="more > 0">, {{ more }} more waiting</span></span
+        >{{ job.words }} {{ job.title }}<span v-if="more > 0 && i === running.length - 1">, {{ more }} more waiting</span></span
       >
-      <progress class="h-1.5 w-40 shrink-0" :value="first.progress" :aria-label="first.title" />
-      <span class="text-soft">{{ left }}</span>
-      <button class="quiet font-medium" @click="jobs.cancel(first.id)">Cancel</button>
+      <progress class="h-1.5 shrink-0" :class="running.length > 1 ? 'w-24' : 'w-40'" :value="job.progress" :aria-label="job.title" />
+      <span class="text-soft">{{ left(job) }}</span>
+      <button class="quiet font-medium" @click="jobs.cancel(job.id)">Cancel</button>
     </div>
   </div>
 </template>

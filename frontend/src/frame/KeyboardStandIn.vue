@@ -18,6 +18,7 @@ const wheel = ref(0);
 const pressure = ref(0);
 const slide = ref(0);
 const velocity = ref(100);
+const sustained = ref(false);
 const pressed = ref(new Map<number, number>());
 
 const lights = computed(() => {
@@ -94,7 +95,18 @@ function springBack(): void {
       <label for="kb-slide">slide</label>
       <input id="kb-slide" v-model.number="slide" type="range" min="0" max="127" @input="send(0xb0, 74, slide)" />
       <label for="kb-velocity">velocity</label>
-      <input id="kb-velocity" v-model.number="velocity" type="range" min="1" max="127" />
+      <span class="flex items-center gap-2">
+        <input id="kb-velocity" v-model.number="velocity" type="range" min="1" max="127" />
+        <button
+          class="quiet !px-1 !py-0"
+          :class="sustained ? 'bg-ink font-medium text-paper hover:!bg-ink' : ''"
+          :aria-pressed="sustained"
+          title="The sustain pedal (controller 64): down or up"
+          @click="((sustained = !sustained), send(0xb0, 64, sustained ? 127 : 0))"
+        >
+          sustain
+        </button>
+      </span>
     </div>
     <div class="relative flex-1 touch-none overflow-hidden border border-hairline select-none">
       <button

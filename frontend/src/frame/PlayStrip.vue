@@ -5,6 +5,7 @@ import { computed, onMounted, ref } from "vue";
 
 import Segments from "../controls/Segments.vue";
 import { useKeys } from "../live/keys";
+import { lettersAreNotes } from "../live/letters";
 import { keyboards, lastMessageAt, midiState, openMidi } from "../live/midi";
 import { player } from "../live/player";
 import { useInstrument } from "../stores/instrument";
@@ -19,6 +20,8 @@ const HIGHEST = 7;
 const instrument = useInstrument();
 const live = useLive();
 const folded = useLocalStorage("bloom-strip-folded", false);
+/** One line, where it is folded or there is nothing to play. */
+const slim = computed(() => folded.value || (!name.value && !keyboards.value.length));
 const face = useLocalStorage<"surface" | "keyboard" | "handles">("bloom-strip-face", "surface");
 const octave = ref(3);
 const name = computed(() => live.borrowed?.name ?? instrument.document?.name ?? "");
@@ -33,6 +36,10 @@ const midi = computed(() => {
   }[midiState.value];
 });
 
+const strip = ref<HTMLElement>();
+/** The strip takes the focus, and letters are notes again. */
+const playAgain = () => strip.value?.querySelector<HTMLElement>("[tabindex='0']")?.focus();
+
 useKeys(octave);
 onMounted(() => openMidi());
 
@@ -44,13 +51,24 @@ useShortcuts({ panic: () => player.panic(), hold: () => player.hold(!player.hold
 </script>
 
 <template>
-  <section class="shrink-0 border-t border-hairline bg-sheet px-5" aria-label="Play strip" :style="{ '--petal': `var(--${petal})` }">
-    <div class="flex gap-4" :class="folded ? 'h-9 items-center' : 'h-24 py-2.5'">
-      <div class="flex w-[11.5rem] shrink-0" :class="folded ? 'items-center gap-3 w-auto' : 'flex-col justify-between'">
-        <div class="min-w-0" :class="folded ? 'flex gap-2' : ''">
-          <p class="text-xs text-soft">
-            {{ name ? "Playing" : "Nothing to play yet"
-            }}<span v-if="live.look.voices">, {{ live.look.voices }} {{ live.look.voices === 1 ? "voice" : "voices" }}</span>
+  <section
+    ref="strip"
+    class="shrink-0 border-t border-hairline bg-sheet px-5"
+    aria-label="Play strip"
+    :style="{ '--petal': `var(--${petal})` }"
+  >
+    <div class="flex gap-4" :class="slim ? 'h-9 items-center' : 'h-24 py-2.5'">
+      <div class="flex w-[11.5rem] shrink-0" :class="slim ? 'items-center gap-3 w-auto' : 'flex-col justify-between'">
+        <div class="min-w-0" :class="slim ? 'flex gap-2' : ''">
+          <p
+            class="text-xs text-soft"
+            :title="lettersAreNotes ? 'The letters of the computer play notes' : 'What has the focus takes letters as commands'"
+          >
+            <template v-if="!name">Nothing to play yet</template>
+            <template v-else-if="live.state === 'starting'">Sound is starting</template>
+            <button v-else-if="!lettersAreNotes" class="text-warn" data-testid="letters" @click="playAgain">Letters are commands</button>
+            <span v-else data-testid="letters">Letters play</span
+            ><span v-if="live.look.voices">, {{ live.look.voices }} {{ live.look.voices === 1 ? "voice" : "voices" }}</span>
           </p>
           <p class="truncate font-serif text-base leading-tight">{{ name || "Grow an instrument in Field" }}</p>
         </div>
@@ -72,14 +90,14 @@ useShortcuts({ panic: () => player.panic(), hold: () => player.hold(!player.hold
           <button class="quiet" title="Silence everything (Esc)" @click="player.panic()">Silence</button>
         </div>
       </div>
-      <template v-if="!folded">
+      <template v-if="!slim">
         <Surface v-if="face === 'surface'" class="min-w-0 flex-1" :octave="octave" @shift="shift" />
         <Handles v-else-if="face === 'handles'" class="min-w-0 flex-1" />
         <KeyboardStandIn v-else class="min-w-0 flex-1" :octave="octave" />
       </template>
-      <div class="flex shrink-0 items-end justify-between" :class="folded ? 'flex-1 items-center' : 'w-24 flex-col'">
+      <div class="flex shrink-0 items-end justify-between" :class="slim ? 'flex-1 items-center' : 'w-24 flex-col'">
         <Segments
-          v-if="!folded"
+          v-if="!slim"
           v-model="face"
           label="Face of the strip"
           class="flex-col text-right"
@@ -91,7 +109,12 @@ useShortcuts({ panic: () => player.panic(), hold: () => player.hold(!player.hold
           tight
         />
         <span v-else class="truncate text-xs text-soft" :title="midi">{{ midi }}</span>
-        <button class="quiet text-xs text-soft" :title="`${folded ? 'Unfold' : 'Fold'} the strip. ${midi}`" @click="folded = !folded">
+        <button
+          v-if="name"
+          class="quiet text-xs text-soft"
+          :title="`${folded ? 'Unfold' : 'Fold'} the strip. ${midi}`"
+          @click="folded = !folded"
+        >
           <i v-if="keyboards.length" class="mr-1 inline-block size-1.5 rounded-full bg-good" :key="lastMessageAt" />{{
             folded ? "Unfold" : "Fold"
           }}

@@ -115,10 +115,14 @@ function key(event: KeyboardEvent): void {
       :class="[lane.dark ? 'bg-[var(--key-shade)]' : '', lane.c ? 'z-10 border-l border-soft' : '']"
       :style="{ left: `${(100 * lane.i) / span}%`, width: `${100 / span}%` }"
     >
-      <span v-if="lane.c && lane.i < span - 1" class="absolute bottom-0.5 left-1 z-10 text-xs text-soft not-italic"
-        >C{{ lane.octave }}</span
-      >
+      <span v-if="lane.c && lane.i < span - 1" class="absolute top-0.5 left-1 z-10 text-xs text-soft not-italic">C{{ lane.octave }}</span>
     </i>
+    <span
+      v-if="!dots.length"
+      class="pointer-events-none absolute top-1 right-2 z-10 rounded-sm bg-sheet px-1 text-xs text-soft"
+      data-testid="surface-hint"
+      >across: pitch, up: slide, push or wheel: pressure</span
+    >
     <i
       v-for="dot in dots"
       :key="dot.note"

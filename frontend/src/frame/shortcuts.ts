@@ -61,6 +61,10 @@ export const SHEET: { name: string; rows: Row[] }[] = [
     name: "Playing",
     rows: [
       { shown: "Z S X D C \u2026", does: "one octave, from C upward; Q 2 W 3 E \u2026 the next" },
+      {
+        shown: "In a list or a picture",
+        does: "letters are its commands instead; the strip says so, and a click on it makes them notes again",
+      },
       { shown: "\u2190 \u2192 on the strip", does: "octave down, octave up" },
       ...Object.values(PLAYING),
       { shown: "Strip", does: "across: pitch; up: slide; wheel or push: pressure" },
@@ -73,7 +77,7 @@ export const SHEET: { name: string; rows: Row[] }[] = [
       { shown: "Arrows, Page, Home, End", does: "step, coarse step, ends" },
       { shown: "Enter, or click the number", does: "type a value" },
       { shown: "Double-click or Delete", does: "the default" },
-      { shown: "M", does: "what moves this, and adding a source" },
+      { shown: "Shift Enter", does: "what moves this, and adding a source" },
       { shown: "Drop a modulator", does: "lets it move this" },
     ],
   },

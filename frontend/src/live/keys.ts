@@ -1,6 +1,7 @@
 import { onBeforeUnmount, onMounted, type Ref } from "vue";
 
 import { isCommand, isTyping } from "../frame/shortcuts";
+import { areNotes } from "./letters";
 import { player } from "./player";
 
 /** Places of the computer's keys, by position on the board, as semitones above the octave's C. */
@@ -20,7 +21,7 @@ export function useKeys(octave: Ref<number>): void {
   function down(event: KeyboardEvent): void {
     const semitones = SEMITONES.get(event.code);
     if (semitones === undefined || event.repeat || event.ctrlKey || event.metaKey || event.altKey) return;
-    if (isTyping(event.target) || isCommand(event)) return;
+    if (isTyping(event.target) || !areNotes(event.target) || isCommand(event)) return;
     event.preventDefault();
     if (!held.has(event.code)) held.set(event.code, player.start(12 * (octave.value + 1) + semitones, VELOCITY));
   }

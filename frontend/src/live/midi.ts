@@ -1,6 +1,7 @@
 import { ref } from "vue";
 
 import { useLive } from "../stores/live";
+import { useNotices } from "../stores/notices";
 
 export const keyboards = ref<string[]>([]);
 export const midiState = ref<"unknown" | "ready" | "refused" | "missing">("unknown");
@@ -38,4 +39,16 @@ export async function openMidi(): Promise<void> {
   } catch {
     midiState.value = "refused";
   }
+}
+
+/** Say what is missing where a keyboard or its controllers are waited for. */
+export function sayIfNoMidi(): void {
+  if (keyboards.value.length) return;
+  const why = {
+    ready: "No MIDI keyboard is connected: connect one, or move a wheel of the stand-in on the strip.",
+    refused: "The browser did not allow MIDI: allow it beside the address, or use the stand-in on the strip.",
+    missing: "This browser has no MIDI: use the stand-in on the strip.",
+    unknown: "",
+  }[midiState.value];
+  if (why) useNotices().say(why);
 }

@@ -119,7 +119,7 @@ def slice_(
 ) -> None:
     """Split FILE where sounds begin, each piece a WAV file of its own."""
     from innerbloom.core.analysis.onsets import SENSITIVITY, OnsetCollector
-    from innerbloom.core.prepare.pieces import Pieces, beginnings, cut_pieces
+    from innerbloom.core.prepare.pieces import beginnings, cut_pieces, parse_pieces
     from innerbloom.core.prepare.recipe import parse_recipe, piece_recipe
     from innerbloom.core.prepare.run import run_recipe
     from innerbloom.core.prepare.source import FileSource, write_clip
@@ -131,7 +131,8 @@ def slice_(
     for block in read_blocks(file):
         collector.feed(block)
     strength = collector.strength()
-    wanted: Any = Pieces(sensitivity=100 * (SENSITIVITY if sensitivity is None else sensitivity))
+    share = SENSITIVITY if sensitivity is None else sensitivity
+    wanted: Any = parse_pieces({"sensitivity": 100 * share})
     starts = beginnings(wanted, strength, source.read, source.rate)
     pieces = cut_pieces(wanted, starts, strength, source.frames / source.rate)
     if not pieces:

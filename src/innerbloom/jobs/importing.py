@@ -103,9 +103,7 @@ def import_bundle(work: Work) -> Params:
                     flac = beside(folder)(sound)
                     incoming = store.new_incoming(sound.path)
                     flac.replace(incoming)
-                    found = take_in(
-                        store, incoming, sound.path, params["tuning"], work.report
-                    )
+                    found = take_in(store, incoming, sound.path, params["tuning"], work.report)
                     # within a bundle files are only numbered
                     name = sound.name or found["title"] or found["name"]
                     taken[sound.path] = {**found, "name": name[:120]}

@@ -30,4 +30,4 @@ def portrait_in(folder: Path) -> list[KeyPortrait] | None:
         return None
 
 
-PORTRAIT = JobKind("portrait", "Portraying", portray, waited_for=True)
+PORTRAIT = JobKind("portrait", "Taking the portrait of", portray, waited_for=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, NamedTuple
 
 from sqlalchemy import exists, func, select
 from sqlalchemy.orm import Session
@@ -23,22 +23,36 @@ def shelf(db: Session) -> list[Recording]:
     return list(db.scalars(kept.order_by(Recording.id)))
 
 
-def ancestors(db: Session, row: Recording) -> list[Recording]:
+class Ancestor(NamedTuple):
+    """A sound that another was made from, and in which role."""
+
+    row: Recording
+    role: str
+
+
+def ancestors(db: Session, row: Recording) -> list[Ancestor]:
     """What a sound was made from, nearest first, deleted ones too."""
-    out: list[Recording] = []
+    out: list[Ancestor] = []
     queue = _parents(db, row)
     while queue and len(out) < 50:
         one = queue.pop(0)
-        if one.id != row.id and all(one.id != seen.id for seen in out):
+        if one.row.id != row.id and all(one.row.id != seen.row.id for seen in out):
             out.append(one)
-            queue += _parents(db, one)
+            queue += _parents(db, one.row)
     return out
 
 
-def _parents(db: Session, row: Recording) -> list[Recording]:
-    digests = [row.lineage.get("digest"), *row.lineage.get("recordings", [])]
-    found = [with_digest(db, digest) for digest in digests if digest]
-    return [one for one in found if one is not None]
+def _parents(db: Session, row: Recording) -> list[Ancestor]:
+    lineage = row.lineage
+    # a recipe works on one recording; what else has recordings says by its kind what they are to it
+    used = "played in it" if "instrument" in lineage else _TAKEN.get(row.kind, "taken from")
+    said = [(lineage.get("digest"), "prepared from")]
+    said += [(digest, used) for digest in lineage.get("recordings", [])]
+    found = [(with_digest(db, digest), role) for digest, role in said if digest]
+    return [Ancestor(one, role) for one, role in found if one is not None]
+
+
+_TAKEN = {"wavetable": "frames taken from", "spectrum": "taken apart from"}
 
 
 def descendants(db: Session, row: Recording) -> list[Recording]:

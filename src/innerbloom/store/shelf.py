@@ -136,7 +136,9 @@ def _with_text(db: Session, word: str) -> set[int]:
     texts = (cast(Recording.tags, String), *(getattr(Recording, name) for name in _TEXTS))
     return set(
         db.scalars(
-            select(Recording.id).where(or_(*(one.icontains(word, autoescape=True) for one in texts)))
+            select(Recording.id).where(
+                or_(*(one.icontains(word, autoescape=True) for one in texts))
+            )
         )
     )
 

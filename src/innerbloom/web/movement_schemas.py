@@ -82,9 +82,44 @@ class DropPiece(_Do):
     movement: str = Field(max_length=40)
 
 
+class Adopt(_Do):
+    """Lay a route of a kept movement, which found no target, to one that is chosen for it."""
+
+    do: Literal["adopt"]
+    movement: str = Field(max_length=40)
+    which: int = Field(ge=0, le=1_000)
+    modulator: Owner
+    target: Owner
+    parameter: ParameterName
+
+
 MovementAction = (
-    AddModulator | Remove | AddRoute | Say | Land | Mirror | RandomMacros | TakeCourse | DropPiece
-)
+    AddModulator | Remove | AddRoute | Say | Land | Mirror | RandomMacros | TakeCourse
+    | DropPiece | Adopt
+)  # fmt: skip
+
+
+class MissedIn(_In):
+    movement: str = Field(max_length=40)
+    modulator: Owner
+
+
+class Offer(BaseModel):
+    owner: str
+    parameter: str
+    name: str
+
+
+class MissedRoute(BaseModel):
+    """A route of a kept movement that found no target, and what comes nearest to it here."""
+
+    which: int
+    name: str
+    offers: list[Offer]
+
+
+class MissedOut(BaseModel):
+    missed: list[MissedRoute]
 
 
 class MovementActionIn(_In):

@@ -169,10 +169,12 @@ class SoundRef(BaseModel):
     name: str
     kind: str
     deleted: bool
+    role: str = Field(default="", description="What it was to what was made: 'prepared from'.")
 
     @classmethod
-    def of(cls, row: Recording) -> SoundRef:
-        return cls(id=row.id, name=row.name, kind=row.kind, deleted=row.deleted is not None)
+    def of(cls, row: Recording, role: str = "") -> SoundRef:
+        deleted = row.deleted is not None
+        return cls(id=row.id, name=row.name, kind=row.kind, deleted=deleted, role=role)
 
 
 class Lineage(BaseModel):

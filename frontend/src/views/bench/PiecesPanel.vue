@@ -130,6 +130,7 @@ watch(
       role="group"
       aria-label="List of pieces. Arrows hear the next, K keeps, D drops, N names, J joins."
       data-testid="pieces"
+      data-letters="commands"
       @keydown="key"
     >
       <ol v-bind="wrapperProps">

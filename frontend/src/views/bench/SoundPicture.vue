@@ -230,6 +230,7 @@ function key(event: KeyboardEvent): void {
     tabindex="0"
     aria-label="Picture of the sound. Arrow keys scroll, plus and minus zoom, 0 shows all."
     data-testid="picture"
+    data-letters="commands"
     :data-drawn="framesDrawn"
     @pointerdown="down"
     @pointermove="move"

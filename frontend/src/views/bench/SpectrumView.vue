@@ -63,7 +63,7 @@ const subtitle = computed(() => {
   if (!made) return "";
   const strikes = made.strikes ? `, ${made.strikes} ${made.strikes === 1 ? "strike" : "strikes"}` : "";
   if (!made.partials) return `all noise${strikes}`;
-  return `${made.partials} partials, ${made.at_once} at once, with ${Math.round(100 * made.tonal)} % of the power${strikes}`;
+  return `${made.partials} ${made.partials === 1 ? "partial" : "partials"}, ${made.at_once} at once, with ${Math.round(100 * made.tonal)} % of the power${strikes}`;
 });
 /** As set; where the sound chooses, as it chose. */
 const analysis = computed(() => sound.value?.analysis ?? null);

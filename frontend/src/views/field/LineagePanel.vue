@@ -55,7 +55,8 @@ function show(id: number): void {
         :disabled="one.deleted"
         @click="show(one.id)"
       >
-        {{ one.name }}<span v-if="one.deleted" class="font-sans text-sm text-soft">, off the shelf</span>
+        <span class="font-sans text-sm text-soft">{{ one.role }}</span> {{ one.name
+        }}<span v-if="one.deleted" class="font-sans text-sm text-soft">, off the shelf</span>
       </button>
       <RouterLink v-if="i === 0 && steps" class="text-soft underline decoration-hairline hover:text-ink" :to="`/bench/${one.id}`"
         >by {{ steps }} {{ steps === 1 ? "step" : "steps" }} on the bench</RouterLink

@@ -52,7 +52,7 @@ defineExpose({ step });
 </script>
 
 <template>
-  <div class="relative -mx-3 min-h-0 flex-1 overflow-x-hidden px-3" v-bind="containerProps" data-ledger>
+  <div class="relative -mx-3 min-h-0 flex-1 overflow-x-hidden px-3" v-bind="containerProps" data-ledger data-letters="commands">
     <ol v-bind="wrapperProps">
       <RecordingRow
         v-for="{ data: one } in list"

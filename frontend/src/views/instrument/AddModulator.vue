@@ -7,6 +7,7 @@ import MenuButton from "../../controls/MenuButton.vue";
 import MenuChoice from "../../controls/MenuChoice.vue";
 import { api, wanted } from "../../api/client";
 import type { KeptMovement } from "../../api/types";
+import MissedDialog from "./MissedDialog.vue";
 import { useInstrument } from "../../stores/instrument";
 import { useMovement } from "../../stores/movement";
 import { useNotices } from "../../stores/notices";
@@ -16,6 +17,8 @@ const instrument = useInstrument();
 const movement = useMovement();
 const project = useProject();
 const kept = ref<KeptMovement[]>([]);
+/** What was dropped last, as long as it may miss some of what it moved. */
+const dropped = ref<{ movement: KeptMovement; modulator: string } | null>(null);
 
 async function look(): Promise<void> {
   const found = await wanted(api.GET("/api/movements")).catch(() => ({ movements: [] }));
@@ -32,11 +35,9 @@ async function add(kind: string): Promise<void> {
 }
 
 async function drop(one: KeptMovement): Promise<void> {
-  const before = movement.routes.length;
   if (!(await instrument.wire({ do: "drop", movement: one.id }))) return;
-  const found = movement.routes.length - before;
-  if (found < one.routes) useNotices().say(`'${one.name}' found ${found} of its ${one.routes} targets here.`);
   showNewest();
+  dropped.value = { movement: one, modulator: movement.modulators.at(-1)!.id };
 }
 
 async function forget(one: KeptMovement): Promise<void> {
@@ -65,4 +66,5 @@ async function forget(one: KeptMovement): Promise<void> {
       </MenuItem>
     </template>
   </MenuButton>
+  <MissedDialog :movement="dropped?.movement ?? null" :modulator="dropped?.modulator ?? ''" @close="dropped = null" />
 </template>

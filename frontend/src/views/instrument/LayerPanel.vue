@@ -5,6 +5,7 @@ import { computed, ref } from "vue";
 import { type Declared, isChoice, type Parameter, type Value } from "../../api/types";
 import PetalMark from "../../charts/PetalMark.vue";
 import Segments from "../../controls/Segments.vue";
+import { matters } from "../../controls/declared";
 import { useInstrument } from "../../stores/instrument";
 import { useLive } from "../../stores/live";
 import { useLiveMovement } from "../../stores/movement";
@@ -44,7 +45,6 @@ const PLACED: Record<string, Face> = {
   Shape: "shape",
   Output: "shape",
   Range: "touch",
-  Chain: "touch",
 };
 const ENVELOPES: Record<string, { prefix: string; what: string }> = {
   Shape: { prefix: "", what: "Level envelope" },
@@ -71,7 +71,10 @@ const groups = computed(() => {
     const idle = ((one.group === "Choosing" || one.group === "Morph") && alone) || one.id === "mute" || one.id === "solo";
     if (here && !idle) found.set(one.group, [...(found.get(one.group) ?? []), one]);
   }
-  const own = [...found].map(([name, list]) => ({ name, list }));
+  const own = [...found]
+    .map(([name, list]) => ({ name, list }))
+    // a heading stands over something
+    .filter(({ list }) => list.some((one) => matters(one, all, values.value)));
   // what the source itself does comes first, tuning after it
   return face.value === "sound" ? [...own.filter(({ name }) => name !== "Pitch"), ...own.filter(({ name }) => name === "Pitch")] : own;
 });

@@ -144,7 +144,7 @@ useLiveMovement();
       <section aria-label="What it moves">
         <h3 class="heading mb-1">What it moves</h3>
         <p v-if="!moves.length" class="text-soft">
-          Nothing yet: drag it from the row above the routes onto a control, or press M on a control.
+          Nothing yet: drag it from the row above the routes onto a control, or press Shift Enter on a control.
         </p>
         <MovedList :routes="moves" />
       </section>

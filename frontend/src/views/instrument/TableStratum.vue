@@ -41,6 +41,10 @@ function rest(): void {
     @rest="rest"
   />
   <span v-else class="absolute inset-0 grid place-items-center text-soft">{{
-    failed ? "its cycles cannot be read: check how long they are" : layer.sounds.length ? "" : "no wavetable yet: choose one under Sound"
+    failed
+      ? "its cycles cannot be read: check how long they are"
+      : layer.sounds.length
+        ? ""
+        : "no wavetable yet: choose one in the panel at the right"
   }}</span>
 </template>

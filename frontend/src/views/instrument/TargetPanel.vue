@@ -7,6 +7,7 @@ import PetalMark from "../../charts/PetalMark.vue";
 import Rule from "../../controls/Rule.vue";
 import { spoken } from "../../controls/scale";
 import { useInstrument } from "../../stores/instrument";
+import { sayIfNoMidi } from "../../live/midi";
 import { useLive } from "../../stores/live";
 import { useLiveMovement, useMovement } from "../../stores/movement";
 import RouteSettings from "./RouteSettings.vue";
@@ -59,6 +60,12 @@ async function add(from: string): Promise<void> {
   if (from && (await instrument.wire({ do: "route", source: from, target: props.owner, parameter: props.parameterId }))) {
     movement.ask(props.owner, props.parameterId, movement.routes.at(-1)?.id ?? null);
   }
+}
+
+/** Wait for a controller; say so where none can come. */
+function learn(): void {
+  learning.value = !learning.value;
+  if (learning.value) sayIfNoMidi();
 }
 
 watch(
@@ -158,7 +165,8 @@ useLiveMovement();
             :class="{ 'font-semibold text-warn': learning }"
             title="Then move a controller of your keyboard"
             :aria-pressed="learning"
-            @click="learning = !learning"
+            @keydown.esc.stop="learning = false"
+            @click="learn"
           >
             {{ learning ? "Move a controller" : "Learn" }}
           </button>

@@ -8,6 +8,7 @@ import Rule from "../../controls/Rule.vue";
 import { depthRule } from "../../controls/scale";
 import TargetChooser from "../../controls/TargetChooser.vue";
 import { useInstrument } from "../../stores/instrument";
+import { sayIfNoMidi } from "../../live/midi";
 import { useLive } from "../../stores/live";
 import { useProject } from "../../stores/project";
 
@@ -58,6 +59,12 @@ function add(parameter: string): void {
   void instrument.wire({ do: "route", source: source.value, target: props.layer.id, parameter: p.id, depth });
 }
 
+/** Wait for a controller; say so where none can come. */
+function learn(index: number): void {
+  learning.value = learning.value === index ? null : index;
+  if (learning.value !== null) sayIfNoMidi();
+}
+
 watch(
   () => live.look.moved,
   (moved) => {
@@ -95,7 +102,8 @@ watch(
           class="hover:text-ink"
           :class="{ 'font-semibold text-warn': learning === index }"
           title="Then move a controller of your keyboard"
-          @click="learning = learning === index ? null : index"
+          @click="learn(index)"
+          @keydown.esc.stop="learning = null"
         >
           {{ learning === index ? "Move a controller" : "Learn" }}
         </button>

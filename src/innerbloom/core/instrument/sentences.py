@@ -279,7 +279,5 @@ def _usual(declared: Parameter) -> str:
 
 def _nearest(text: str, among: list[Meant]) -> list[Meant]:
     typed = _typed(text)
-    found = [
-        (fit, n) for n, one in enumerate(among) if (fit := _fit(typed, one)) is not None
-    ]
+    found = [(fit, n) for n, one in enumerate(among) if (fit := _fit(typed, one)) is not None]
     return [among[n] for _, n in sorted(found)]

@@ -41,7 +41,7 @@ INSTRUMENT: tuple[Declared, ...] = (
       "Beats a minute, for all that counts in beats.", scope="whole"),
     Choice("routes", "routes", ("on", "off"), "on",
            "Off lets nothing move anything, touch included.", "Motion"),
-    P("morph", "morph", "Motion", "%", 0, 100, 0,
+    P("morph", "macro blend", "Motion", "%", 0, 100, 0,
       "Moves every macro from its setting to its other one.", scope="whole"),
     P("momentum", "momentum", "Motion", "ms", 0, 10_000, 900,
       "How long the gesture pad drifts on when it is let go.", "cubic", "whole", movable=False),

@@ -20,7 +20,7 @@ from innerbloom.core.instrument.modulation import (
     Route,
     modulator_of,
 )
-from innerbloom.core.instrument.owners import MAIN, free_id, lists_of, owner_of, owners_of
+from innerbloom.core.instrument.owners import MAIN, free_id, lists_of, owners_of
 from innerbloom.core.instrument.reach import (
     declared_of,
     depth_for,
@@ -215,78 +215,3 @@ def randomise_macros(document: Instrument, seed: int) -> Instrument:
         if MODULATOR_KINDS[one["kind"]].shared and "value" in one["settings"]:
             one["settings"]["value"] = round(100 * float(chance.random()), 1)
     return parse_instrument(plain)
-
-
-# -- reuse -----------------------------------------------------------------------------
-
-PIECE_FORMAT = "inner-bloom/movement"
-_KEPT = set(Route.model_fields) - {"id", "target", "parameter", "source", "by"}
-"""What a kept route keeps of itself; where it goes and where it comes from are found anew."""
-
-
-def take_piece(document: Instrument, modulator: str) -> Plain:
-    """A modulator with its routes, to drop into another instrument; plain data for JSON."""
-    found = modulator_called(document, modulator)
-    routes = []
-    for route in document.routes:
-        meant = modulator_of(route.source)
-        owner = owner_of(document, route.target)
-        if meant is None or meant[0] != modulator or owner is None or owner.role == "route":
-            continue
-        if owner.id == modulator:
-            where: Plain = {"itself": True}
-        else:
-            where = {"kind": owner.kind, "name": getattr(owner.part, "name", "")}
-        kept = route.model_dump(mode="json", include=_KEPT)
-        routes.append({**kept, "parameter": route.parameter, "side": meant[1], "to": where})
-    return {
-        "format": PIECE_FORMAT,
-        "version": 1,
-        "modulator": found.model_dump(mode="json", exclude={"id", "follows"}),
-        "routes": routes,
-    }
-
-
-def drop_piece(document: Instrument, piece: Any) -> tuple[Instrument, list[str]]:
-    """Put a piece into an instrument; gives also what found no target, in words.
-
-    A target is matched by its parameter: in a layer of the same name and kind, else the first
-    of the same kind, else the first that has such a parameter.
-    """
-    if not isinstance(piece, dict) or piece.get("format") != PIECE_FORMAT:
-        raise DocumentError("This is not a movement that was kept from an instrument.")
-    modulator, routes = piece.get("modulator"), piece.get("routes")
-    if not isinstance(modulator, dict) or not isinstance(routes, list):
-        raise DocumentError("This movement is incomplete: keep it again.")
-    given = {key: value for key, value in modulator.items() if key not in ("kind", "name", "id")}
-    made = add_modulator(
-        document, str(modulator.get("kind")), str(modulator.get("name", "")), **given
-    )
-    id_ = made.modulators[-1].id
-    missed = []
-    for route in routes:
-        if not isinstance(route, dict):
-            raise DocumentError("This movement is incomplete: keep it again.")
-        target = _target_for(made, route, id_)
-        parameter = str(route.get("parameter"))
-        if target is None:
-            missed.append(f"nothing here has {parameter.replace('_', ' ')}")
-            continue
-        fields = {key: value for key, value in route.items() if key in _KEPT}
-        source = f"m:{id_}:other" if route.get("side") else f"m:{id_}"
-        made = add_route(made, source, target, parameter, **fields)
-    return made, missed
-
-
-def _target_for(document: Instrument, route: Plain, itself: str) -> str | None:
-    to, parameter = route.get("to", {}), str(route.get("parameter"))
-    if to.get("itself"):
-        return itself
-    owners = [one for one in owners_of(document).values() if one.role != "route"]
-    fitting = [one for one in owners if one.id != itself and one.target(parameter)]
-    alike = [one for one in fitting if one.kind == to.get("kind")]
-    same = [one for one in alike if getattr(one.part, "name", "") == to.get("name")]
-    if to.get("kind") in MODULATOR_KINDS:
-        fitting = alike
-    found = (*same, *alike, *fitting)
-    return found[0].id if found else None

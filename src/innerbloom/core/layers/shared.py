@@ -32,9 +32,9 @@ PATH: tuple[Declared, ...] = (
 def sync(what: str, group: str) -> tuple[Declared, ...]:
     """Hard sync of what a layer reads."""
     return (
-        Choice("sync", "restart", ("off", "with the note"), "off",
-               f"Restarts {what} at every period of the note (hard sync).", group),
-        P("sync_detune", "detune", group, "ct", -4_800, 4_800, 0,
+        Choice("sync", "hard sync", ("off", "with the note"), "off",
+               f"Restarts {what} at every period of the note.", group),
+        P("sync_detune", "sync detune", group, "ct", -4_800, 4_800, 0,
           f"Pitch of {what} between restarts, against the note.", scope="voice",
           when=("sync", ("with the note",))),
     )

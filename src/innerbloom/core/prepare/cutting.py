@@ -137,10 +137,11 @@ def channels(clip: Clip, step: Any, context: Context) -> Clip:
 
 
 def _channel_words(step: Any) -> str:
-    if step.take == "stereo":
+    take = str(step.take)
+    if take == "stereo":
         return f"two channels, a mono sound {step.width:.0f} % wide"
     told = {"mid": "the middle", "side": "the sides", "swapped": "left and right swapped"}
-    return told.get(step.take, step.take)
+    return told.get(take, take)
 
 
 CUT = StepKind(
@@ -227,7 +228,13 @@ CHANNELS = StepKind(
             "of unrelated channels.",
         ),
         P(
-            "width", "width", "", "%", 0, 100, 50,
+            "width",
+            "width",
+            "",
+            "%",
+            0,
+            100,
+            50,
             "How unlike the channels of a mono sound become; their sum stays the sound.",
             when=("take", ("stereo",)),
         ),  # fmt: skip

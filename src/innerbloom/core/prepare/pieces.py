@@ -69,7 +69,9 @@ def parse_pieces(data: Any) -> PiecesDocument:
     try:
         return Pieces.model_validate(data)
     except ValidationError as error:
-        raise DocumentError(f"The pieces cannot be read: {first_wrong(error, 'pieces')}.") from error
+        raise DocumentError(
+            f"The pieces cannot be read: {first_wrong(error, 'pieces')}."
+        ) from error
 
 
 KIND = DocumentKind("pieces", "list of pieces", Pieces, parse_pieces)

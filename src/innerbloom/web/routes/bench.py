@@ -133,6 +133,6 @@ def lineage(recording_id: int) -> s.Lineage:
     db = database()
     row = found_recording(recording_id, deleted=True)
     return s.Lineage(
-        made_from=[s.SoundRef.of(one) for one in recordings.ancestors(db, row)],
+        made_from=[s.SoundRef.of(*one) for one in recordings.ancestors(db, row)],
         made_into=[s.SoundRef.of(one) for one in recordings.descendants(db, row)],
     )

@@ -167,7 +167,7 @@ def make_portrait(instrument_id: int) -> s.JobStarted:
     row = found_instrument(instrument_id)
     found = _portrait_job(row)
     params = {"instrument": row.id, "revision": row.revision}
-    title = f"Portrait of {row.name}"
+    title = row.name
     if found is not None and (found.state == "queued" or _keys(found) is not None):
         return s.JobStarted(job=found.id)
     return s.JobStarted(job=services().jobs.submit("portrait", title, params, as_file(row.content)))

@@ -6,7 +6,7 @@ from typing import Any
 
 from apiflask import APIBlueprint
 
-from innerbloom.core.instrument import doctor, reach, sentences, wiring, wording
+from innerbloom.core.instrument import doctor, reach, reuse, sentences, wiring, wording
 from innerbloom.core.instrument.catalogue import MODULATOR_KINDS
 from innerbloom.core.instrument.document import Instrument, parse_instrument
 from innerbloom.core.instrument.modulation import Route, reading_of
@@ -66,7 +66,13 @@ def _changed(document: Instrument, action: ms.MovementAction) -> tuple[str, Inst
             return "Recording of a contour", wiring.take_course(document, action.modulator, sound)
         case ms.DropPiece():
             piece = movements.taken(services().files, action.movement)
-            return "Drop a movement", wiring.drop_piece(document, piece)[0]
+            return "Drop a movement", reuse.drop_piece(document, piece)
+        case ms.Adopt():
+            piece = movements.taken(services().files, action.movement)
+            target = (action.target, action.parameter)
+            return "Add a route", reuse.adopt(
+                document, piece, action.which, action.modulator, target
+            )
 
 
 def _removed(document: Instrument, ids: set[str]) -> tuple[str, Instrument]:
@@ -138,6 +144,28 @@ def _sources(document: Instrument) -> list[ms.SourceReading]:
     return made
 
 
+@bp.get("/missed")
+@bp.input(ms.MissedIn, location="query")
+@bp.output(ms.MissedOut)
+def missed(instrument_id: int, query_data: ms.MissedIn) -> ms.MissedOut:
+    """Routes of a kept movement, dropped as a modulator, that found no target here."""
+    document = opened(instrument_id)
+    piece = movements.taken(services().files, query_data.movement)
+    found = reuse.missed_by(document, piece, query_data.modulator)
+    return ms.MissedOut(
+        missed=[
+            ms.MissedRoute(
+                which=one.which, name=one.name,
+                offers=[
+                    ms.Offer(owner=o, parameter=p, name=wording.target_name(document, o, p))
+                    for o, p in one.offers
+                ],
+            )
+            for one in found
+        ]
+    )  # fmt: skip
+
+
 @bp.post("/complete")
 @bp.input(ms.CompletionIn, location="json")
 @bp.output(ms.CompletionOut)
@@ -164,7 +192,7 @@ def kept() -> ms.KeptMovements:
 def keep(json_data: ms.KeepMovement) -> ms.KeptMovement:
     """Keep a modulator with its routes, to drop into other instruments."""
     document = opened(json_data.instrument)
-    made = movements.keep(services().files, wiring.take_piece(document, json_data.modulator))
+    made = movements.keep(services().files, reuse.take_piece(document, json_data.modulator))
     return ms.KeptMovement(**made.__dict__)
 
 

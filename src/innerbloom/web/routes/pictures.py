@@ -185,9 +185,7 @@ def tone_place(digest: str) -> b.TonePlaceOut:
     root, _ = root_of(pitch_track(samples[: 60 * source.rate], source.rate))
     lift = 12.0 * np.log2(settings().tuning / 440.0)
     note = 48 if root is None else round(root - lift)
-    return b.TonePlaceOut(
-        place=place_for_tone(samples, source.rate), note=min(115, max(12, note))
-    )
+    return b.TonePlaceOut(place=place_for_tone(samples, source.rate), note=min(115, max(12, note)))
 
 
 def _points(values: NDArray[np.float32]) -> list[float]:

@@ -36,7 +36,7 @@ LOOP: tuple[Declared, ...] = (
     Choice("at_release", "at release", ("stay", "play on"), "stay",
            "Whether the loop goes on once the key is up, or the sound runs past it.", "Loop",
       when=("loop", ("forward", "backward", "back-and-forth",))),
-    *sync("the loop", "Sync"),
+    *sync("the loop", "Hard sync"),
     *CHOOSING,
 )
 # fmt: on

@@ -6,14 +6,14 @@ from alembic import op
 revision = "0007"
 down_revision = "0006"
 
-_TEXTS = (
-    "name, filename, title, scene, take, place, notes, recordist, licence, date, tags"
-)
+_TEXTS = "name, filename, title, scene, take, place, notes, recordist, licence, date, tags"
 
 
 def upgrade() -> None:
     for name in ("title", "scene", "take"):
-        op.add_column("recording", sa.Column(name, sa.String(200), nullable=False, server_default=""))
+        op.add_column(
+            "recording", sa.Column(name, sa.String(200), nullable=False, server_default="")
+        )
     # trigrams find a run of any three letters, underscores and figures among them
     op.execute(
         f"CREATE VIRTUAL TABLE recording_text USING fts5({_TEXTS}, "
