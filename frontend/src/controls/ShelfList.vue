@@ -28,7 +28,7 @@ const query = refDebounced(text, 150);
 const found = shallowRef<Set<number> | null>(null);
 const at = ref(0);
 const shown = computed(() => shelf.recordings.toReversed().filter((one) => one.id !== props.without && (found.value?.has(one.id) ?? true)));
-const { list, containerProps, wrapperProps } = useVirtualList(shown, { itemHeight: ROW_PX, overscan: 6 });
+const { list, containerProps, wrapperProps, scrollTo } = useVirtualList(shown, { itemHeight: ROW_PX, overscan: 6 });
 const isPicked = computed(() => new Set(picked.value));
 const allShown = computed(() => shown.value.length > 0 && shown.value.every((one) => isPicked.value.has(one.id)));
 /** What the arrows have come to, for those who hear the page. */
@@ -47,7 +47,12 @@ watch(query, async (q) => {
     useNotices().complain(error);
   }
 });
-watch(shown, () => (at.value = 0));
+// a shorter list is shown from its top: where it was scrolled to may not be there any more
+watch(shown, async () => {
+  at.value = 0;
+  await nextTick();
+  scrollTo(0);
+});
 
 function hear(one: RecordingLine): void {
   if (live.listeningTo === one.digest) live.hush();

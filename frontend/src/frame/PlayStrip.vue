@@ -47,7 +47,8 @@ function shift(by: number): void {
   octave.value = Math.min(HIGHEST, Math.max(LOWEST, octave.value + by));
 }
 
-useShortcuts({ panic: () => player.panic(), hold: () => player.hold(!player.holding.value) });
+// Esc is left to others as well: to a dialog, or a step that asks for something
+useShortcuts({ panic: () => (player.panic(), false), hold: () => player.hold(!player.holding.value) });
 </script>
 
 <template>

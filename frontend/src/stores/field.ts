@@ -166,14 +166,23 @@ export const useField = defineStore("field", () => {
     if (id !== null && shelf.byId.has(id)) chosenId.value = id;
   }
 
+  /** What a range is picked from: what was clicked or stepped to, not what only had the focus on the way. */
+  let anchor: number | null = null;
+
+  function choose(id: number, anchors: boolean): void {
+    chosenId.value = id;
+    if (anchors) anchor = id;
+  }
+
   function pick(id: number): void {
+    anchor = id;
     picked.value = picked.value.includes(id) ? picked.value.filter((one) => one !== id) : [...picked.value, id];
   }
 
-  /** Pick everything from the chosen sound to another one, as it stands in the list. */
+  /** Pick everything from what was clicked last to another sound, as it stands in the list. */
   function pickTo(id: number): void {
     const ids = recordings.value.map((one) => one.id);
-    const ends = [ids.indexOf(chosenId.value ?? id), ids.indexOf(id)].sort((a, b) => a - b);
+    const ends = [ids.indexOf(anchor ?? id), ids.indexOf(id)].sort((a, b) => a - b);
     picked.value = [...new Set([...picked.value, ...ids.slice(Math.max(0, ends[0]!), ends[1]! + 1)])];
   }
 
@@ -281,6 +290,7 @@ export const useField = defineStore("field", () => {
     filtered,
     sending,
     left,
+    choose,
     pick,
     pickTo,
     order,

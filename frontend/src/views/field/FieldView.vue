@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Field: what have I got, and what is it good for? */
-import { refDebounced } from "@vueuse/core";
-import { computed, onMounted, ref, watch } from "vue";
+import { refDebounced, until } from "@vueuse/core";
+import { computed, nextTick, onMounted, ref, watch } from "vue";
 import { useRouter } from "vue-router";
 
 import MenuButton from "../../controls/MenuButton.vue";
@@ -105,6 +105,14 @@ async function tagPicked(): Promise<void> {
 const card = ref<InstanceType<typeof RecordingDetail>>();
 const ledger = ref<InstanceType<typeof RecordingLedger>>();
 
+/** The name is changed on the card, once that shows the chosen sound. */
+async function rename(): Promise<void> {
+  const id = field.chosenId;
+  await until(() => field.detail?.id).toBe(id ?? undefined, { timeout: 5_000 });
+  await nextTick();
+  card.value?.rename();
+}
+
 useShortcuts({
   undo: () => field.undo(),
   search: () => search.value?.focus(),
@@ -114,7 +122,7 @@ useShortcuts({
   hear: toggleListening,
   grow: () => void grow(),
   bench: () => field.chosen !== null && void router.push(`/bench/${field.chosen.id}`),
-  rename: () => card.value?.rename(),
+  rename: () => void rename(),
   remove: () => field.chosen !== null && void field.remove(field.chosen),
 });
 </script>

@@ -34,7 +34,7 @@ async function step(by: number): Promise<void> {
   const index = field.recordings.findIndex(({ id }) => id === field.chosenId);
   const next = field.recordings[Math.min(field.recordings.length - 1, Math.max(0, index + by))];
   if (!next) return;
-  field.chosenId = next.id;
+  field.choose(next.id, true);
   await nextTick();
   reveal();
   // lines that scroll into view are there a moment later
@@ -44,9 +44,19 @@ async function step(by: number): Promise<void> {
   });
 }
 
+/** In another order one begins at the top again. */
+let order = "";
 watch(
   () => [field.chosenId, field.recordings],
-  () => void nextTick(reveal),
+  async () => {
+    await nextTick();
+    const { order: by, descending, like } = field.wantedOnly;
+    const now = `${by} ${descending} ${like}`;
+    if (order && now !== order && containerProps.ref.value) containerProps.ref.value.scrollTop = 0;
+    else reveal();
+    order = now;
+  },
+  { immediate: true },
 );
 defineExpose({ step });
 </script>
@@ -62,7 +72,7 @@ defineExpose({ step });
         :picked="picked.has(one.id)"
         @pick="$emit('pick', one.id)"
         @pick-to="$emit('pickTo', one.id)"
-        @choose="field.chosenId = one.id"
+        @choose="(clicked) => field.choose(one.id, clicked)"
         @listen="$emit('listen', one, $event)"
         @hush="live.hush()"
         @open="$emit('open')"

@@ -7,7 +7,7 @@ import { useLive } from "../../stores/live";
 import { cents, channels, decibels, duration, kilohertz, stem } from "../../theme/words";
 
 const props = defineProps<{ recording: RecordingLine; chosen: boolean; picked: boolean }>();
-const emit = defineEmits<{ choose: []; listen: [at: number]; hush: []; open: []; pick: []; pickTo: [] }>();
+const emit = defineEmits<{ choose: [clicked: boolean]; listen: [at: number]; hush: []; open: []; pick: []; pickTo: [] }>();
 const live = useLive();
 
 const m = computed(() => props.recording);
@@ -21,7 +21,7 @@ const sure = computed(() => Math.round(100 * props.recording.confidence));
 function clicked(event: MouseEvent): void {
   if (event.shiftKey) emit("pickTo");
   else if (event.ctrlKey || event.metaKey) emit("pick");
-  if (!event.shiftKey) emit("choose");
+  if (!event.shiftKey) emit("choose", true);
 }
 
 const shifted = ref(false);
@@ -38,7 +38,7 @@ function toggle(): void {
 
 function listenAt(event: MouseEvent): void {
   const box = (event.currentTarget as HTMLElement).getBoundingClientRect();
-  emit("choose");
+  emit("choose", true);
   emit("listen", (props.recording.duration_s * (event.clientX - box.left)) / box.width);
 }
 </script>
@@ -66,7 +66,7 @@ function listenAt(event: MouseEvent): void {
         class="block max-w-full truncate text-left font-serif text-base leading-tight"
         :tabindex="chosen ? 0 : -1"
         :aria-current="chosen"
-        @focus="emit('choose')"
+        @focus="emit('choose', false)"
         @keydown.enter.prevent.stop="toggle"
       >
         {{ recording.name }}

@@ -2,15 +2,20 @@
 /** A layer's name and what it is, and what can be done to the layer as a whole. */
 import { computed } from "vue";
 
-import { type Layer, number } from "../../api/types";
+import { isChoice, type Layer, number, type Parameter } from "../../api/types";
 import PetalMark from "../../charts/PetalMark.vue";
 import EditableName from "../../controls/EditableName.vue";
+import Rule from "../../controls/Rule.vue";
 import { useInstrument } from "../../stores/instrument";
+import { useMovement } from "../../stores/movement";
+import { useProject } from "../../stores/project";
 import { decibels } from "../../theme/words";
 
 const props = defineProps<{ layer: Layer; index: number; count: number; chosen: boolean; lost: boolean }>();
 defineEmits<{ choose: [] }>();
 const instrument = useInstrument();
+const movement = useMovement();
+const project = useProject();
 const s = computed(() => props.layer.settings);
 const silent = computed(() => s.value.mute === "on");
 const summary = computed(() => {
@@ -23,6 +28,27 @@ function toggle(what: "mute" | "solo"): void {
   const value = s.value[what] === "on" ? "off" : "on";
   instrument.move(props.layer.id, what, value);
   instrument.rest(props.layer.id, { [what]: value }, what);
+}
+
+/** Level and pan, where the layer is. */
+const output = computed(() =>
+  (project.catalogue.kinds[props.layer.kind] ?? []).filter((one): one is Parameter => !isChoice(one) && ["level", "pan"].includes(one.id)),
+);
+const bypassed = computed(() => props.layer.effects.every(({ settings }) => settings.on === "off"));
+
+function rest(id: string, value: number, name: string): void {
+  instrument.move(props.layer.id, id, value);
+  instrument.rest(props.layer.id, { [id]: value }, name);
+}
+
+function bypass(): void {
+  const value = bypassed.value ? "on" : "off";
+  const patch = props.layer.effects.map((_, i) => ({
+    op: "replace" as const,
+    path: `/layers/${props.index}/effects/${i}/settings/on`,
+    value,
+  }));
+  void instrument.edit(bypassed.value ? "Effects on" : "Effects off", patch);
 }
 
 function rename(name: string): void {
@@ -89,6 +115,27 @@ function rename(name: string): void {
         @click.stop="instrument.act({ do: 'remove', layer: index })"
       >
         Remove
+      </button>
+    </div>
+    <div v-if="chosen" class="mt-2 flex flex-col gap-1 pr-2" @click.stop>
+      <Rule
+        v-for="one in output"
+        :key="one.id"
+        :parameter="one"
+        :value="number(s, one.id)"
+        @ask="movement.ask(layer.id, one.id)"
+        @move="instrument.move(layer.id, one.id, $event)"
+        @rest="rest(one.id, $event, one.name)"
+      />
+      <button
+        v-if="layer.effects.length"
+        class="quiet -ml-1 self-start !px-1"
+        :aria-pressed="!bypassed"
+        :class="{ 'font-semibold text-warn': bypassed }"
+        title="Hear the layer with or without its effects"
+        @click="bypass"
+      >
+        {{ bypassed ? "Effects are off" : "Effects on" }}
       </button>
     </div>
     <span v-if="chosen && lost" class="mt-auto text-warn">This recording is no longer on the shelf; it still plays.</span>

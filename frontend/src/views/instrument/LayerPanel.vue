@@ -75,8 +75,10 @@ const groups = computed(() => {
     .map(([name, list]) => ({ name, list }))
     // a heading stands over something
     .filter(({ list }) => list.some((one) => matters(one, all, values.value)));
-  // what the source itself does comes first, tuning after it
-  return face.value === "sound" ? [...own.filter(({ name }) => name !== "Pitch"), ...own.filter(({ name }) => name === "Pitch")] : own;
+  if (face.value !== "sound") return own;
+  // what the source itself does comes first; tuning and what it does to other layers after it
+  const late = ["Pitch", "Chain"];
+  return [...own.filter(({ name }) => !late.includes(name)), ...own.filter(({ name }) => late.includes(name))];
 });
 const rulesOf = (list: Declared[]) => list.filter((one): one is Parameter => !isChoice(one));
 const needles = computed(() => {

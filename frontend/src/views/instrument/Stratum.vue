@@ -1,16 +1,18 @@
 <script setup lang="ts">
 /** One layer on the picture: its sound, where it is read, and what sounds there now. */
-import { useElementSize } from "@vueuse/core";
+import { useElementSize, useLocalStorage } from "@vueuse/core";
 import { computed, ref } from "vue";
 
-import { type Layer, number, type RecordingLine, word } from "../../api/types";
+import { type Layer, number, type RecordingLine, type Sound, word } from "../../api/types";
 import { token } from "../../charts/peaks";
+import SpectrumStrip from "../../charts/SpectrumStrip.vue";
 import Waveform from "../../charts/Waveform.vue";
 import { useDrawing } from "../../composables/drawing";
 import { useInstrument } from "../../stores/instrument";
 import { useMovement } from "../../stores/movement";
 import { useLive } from "../../stores/live";
 import { useProject } from "../../stores/project";
+import { useShelf } from "../../stores/shelf";
 import LayerHeading from "./LayerHeading.vue";
 import { viewOf } from "./layerViews";
 import WavePicture from "./WavePicture.vue";
@@ -21,6 +23,7 @@ const instrument = useInstrument();
 const movement = useMovement();
 const live = useLive();
 const project = useProject();
+const shelf = useShelf();
 
 const picture = ref<HTMLElement>();
 const canvas = ref<HTMLCanvasElement>();
@@ -34,17 +37,36 @@ const view = computed(() => viewOf(props.layer.kind));
 const own = computed(() => view.value.picture?.(s.value) ?? (sound.value?.recording ? null : WavePicture));
 /** Whether it reads a sound from somewhere that can be moved. */
 const reads = computed(() => Boolean(kind.value?.handle));
-const total = computed(() => props.recording?.duration_s ?? null);
-const stretch = computed(() => {
-  const start = sound.value?.start ?? 0;
-  const rest = total.value === null ? null : Math.min(project.catalogue.longest_stretch_s, total.value - start);
-  return { start, seconds: sound.value?.length ?? rest };
+/** The stretch of a sound that the engine has, in seconds. */
+function stretchOf(one: Sound | undefined): { start: number; seconds: number | null } {
+  const whole = shelf.byDigest.get(one?.recording ?? "")?.duration_s ?? null;
+  const start = one?.start ?? 0;
+  const rest = whole === null ? null : Math.min(project.catalogue.longest_stretch_s, whole - start);
+  return { start, seconds: one?.length ?? rest };
+}
+const stretch = computed(() => stretchOf(sound.value));
+const MOST_LANES = 4;
+/** The sounds that are drawn: all of them one under another, if there is room, else the one that plays. */
+const lanes = computed(() => {
+  const { sounds } = props.layer;
+  const all = props.chosen && sounds.length > 1 && sounds.length <= MOST_LANES;
+  const drawn = all ? sounds.map((one, i) => ({ one, i })) : sound.value ? [{ one: sound.value, i: shownSound.value }] : [];
+  return drawn.flatMap(({ one, i }, at) => {
+    const recording = shelf.byDigest.get(one.recording ?? "");
+    const { start, seconds } = stretchOf(one);
+    const known = recording && seconds !== null;
+    const shares = known
+      ? { from: start / recording.duration_s, to: Math.min(1, (start + seconds) / recording.duration_s) }
+      : { from: 0, to: 1 };
+    return one.recording
+      ? [{ ...shares, i, recording, digest: one.recording, name: one.name, top: at / drawn.length, share: 1 / drawn.length }]
+      : [];
+  });
 });
-const shares = computed(() => {
-  const { start, seconds } = stretch.value;
-  if (!total.value || seconds === null) return { from: 0, to: 1 };
-  return { from: start / total.value, to: Math.min(1, (start + seconds) / total.value) };
-});
+const laneOf = (which: number) => lanes.value.find(({ i }) => i === which) ?? (which === shownSound.value ? WHOLE_LANE : null);
+const WHOLE_LANE = { top: 0, share: 1 };
+/** How the large picture is read. */
+const asSpectrum = useLocalStorage("bloom-layer-spectrum", false);
 const s = computed(() => props.layer.settings);
 const handle = computed(() => kind.value?.handle ?? "position");
 const position = computed(() => number(s.value, handle.value));
@@ -56,7 +78,7 @@ const ticks = computed(() => {
   return Array.from({ length: Math.floor(seconds / step) + 1 }, (_, i) => ({
     share: (i * step) / seconds,
     word: `${Number((stretch.value.start + i * step).toFixed(2))} s`,
-  })).filter(({ share }) => share < 0.97);
+  })).filter(({ share }) => share < 0.84);
 });
 /** What the pointer lights up elsewhere: routes into this layer, those along its time drawn on it. */
 const lit = computed(() => movement.litInto(props.layer.id));
@@ -132,17 +154,19 @@ function paint(pen: CanvasRenderingContext2D): void {
   if (newest && props.layer.sounds.length > 1) shownSound.value = newest[1];
   pen.fillStyle = token("ink");
   for (const [at, age, pan, level, which] of look.grains) {
-    if (which !== shownSound.value) continue;
+    const lane = laneOf(which);
+    if (!lane) continue;
     pen.globalAlpha = Math.max(0.08, Math.sin(Math.PI * age) * Math.min(1, 0.25 + level));
     pen.beginPath();
-    pen.arc(at * width.value, height.value * (0.5 + 0.4 * pan), props.chosen ? 3.2 : 2, 0, 7);
+    pen.arc(at * width.value, height.value * (lane.top + lane.share * (0.5 + 0.4 * pan)), props.chosen ? 3.2 : 2, 0, 7);
     pen.fill();
   }
   if (!view.value.heads) return;
   for (const [at, which, level] of look.heads) {
-    if (reads.value && which !== shownSound.value) continue;
+    const lane = reads.value ? laneOf(which) : WHOLE_LANE;
+    if (!lane) continue;
     pen.globalAlpha = 0.2 + 0.7 * Math.min(1, level);
-    pen.fillRect(at * width.value - 0.5, 0, 1, height.value);
+    pen.fillRect(at * width.value - 0.5, lane.top * height.value, 1, lane.share * height.value);
   }
 }
 
@@ -151,7 +175,7 @@ const stirring = computed(() => {
   const look = live.look.layers[props.index];
   return look && (look.grains.length || look.heads.length) ? look : null;
 });
-useDrawing(canvas, paint, [stirring, () => props.chosen]);
+useDrawing(canvas, paint, [stirring, () => props.chosen, lanes]);
 </script>
 
 <template>
@@ -181,14 +205,28 @@ useDrawing(canvas, paint, [stirring, () => props.chosen]);
         @pointercancel="up"
       >
         <component :is="own" v-if="own" :layer="layer" :index="index" :chosen="chosen" />
-        <Waveform
-          v-else-if="sound?.recording"
-          :digest="sound.recording"
-          :colour="layer.petal"
-          :alpha="0.45"
-          :start="shares.from"
-          :end="shares.to"
-        />
+        <template v-else>
+          <div
+            v-for="lane in lanes"
+            :key="lane.i"
+            class="absolute inset-x-0"
+            :class="{ 'border-t border-hairline': lane.top > 0 }"
+            :style="{ top: `${100 * lane.top}%`, height: `${100 * lane.share}%` }"
+          >
+            <SpectrumStrip
+              v-if="asSpectrum && chosen && lane.recording"
+              :digest="lane.digest"
+              :frames="Math.round(lane.recording.duration_s * lane.recording.rate)"
+              :rate="lane.recording.rate"
+              :from="lane.from"
+              :to="lane.to"
+            />
+            <Waveform v-else :digest="lane.digest" :colour="layer.petal" :alpha="0.45" :start="lane.from" :end="lane.to" />
+            <span v-if="lanes.length > 1" class="over-picture absolute right-1 bottom-0.5 max-w-48 truncate font-serif">{{
+              lane.name
+            }}</span>
+          </div>
+        </template>
         <template v-if="reads && chosen">
           <i
             v-if="band"
@@ -243,6 +281,15 @@ useDrawing(canvas, paint, [stirring, () => props.chosen]);
           :style="{ left: `${100 * tick.share}%` }"
           >{{ tick.word }}</span
         >
+        <button
+          v-if="!own"
+          class="absolute right-0 bg-sheet pl-2 text-focus hover:underline"
+          :aria-pressed="asSpectrum"
+          title="Read the picture as waveform or as spectrogram"
+          @click.stop="asSpectrum = !asSpectrum"
+        >
+          {{ asSpectrum ? "as waveform" : "as spectrogram" }}
+        </button>
       </div>
     </div>
   </article>

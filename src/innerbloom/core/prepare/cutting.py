@@ -237,7 +237,7 @@ CHANNELS = StepKind(
             50,
             "How unlike the channels of a mono sound become; their sum stays the sound.",
             when=("take", ("stereo",)),
-        ),  # fmt: skip
+        ),
     ),
     filters=True,
     order=20,
