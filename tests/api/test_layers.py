@@ -221,3 +221,20 @@ def test_choices_and_depths_are_set_live_and_wrong_ones_refused(session):
     assert session.say(do="set", owner="r0", parameter="depth", value=12) is None
     gone = session.say(do="set", owner="r9", parameter="depth", value=1)["text"]
     assert "no longer there" in gone
+
+
+def test_variants_are_sketched_as_they_sound_and_say_what_differs(shelf, tone_file):
+    instrument = shelf.instrument(tone_file)
+    body = {"groups": ["Grain", "Where"], "amount": 0.4, "count": 2, "seed": 3, "key": 57}
+    made = shelf.client.post(f"/api/instruments/{instrument['id']}/variants", json=body).json
+    assert all(" to " in words for one in made["variants"] for words in one["words"])
+    assert shelf.ended(made["job"])["state"] == "done"
+    answer = shelf.client.get(f"/api/sketches/{made['job']}")
+    count, rows, columns = map(int, answer.headers["X-Shape"].split(","))
+    pictures = np.frombuffer(answer.data, np.uint8).reshape(count, rows, columns)
+    assert count == 3
+    # the tone's partials stand out of what lies between them
+    assert pictures[0].max() > 150
+    assert np.median(pictures[0]) < 60
+    assert not np.array_equal(pictures[1], pictures[2])
+    assert shelf.client.get("/api/sketches/0").status_code == 404

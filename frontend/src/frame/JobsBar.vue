@@ -8,8 +8,8 @@ import { useJobs } from "../stores/jobs";
 
 const jobs = useJobs();
 const field = useField();
-// stages of a recipe are shown where they are waited for, on the Bench
-const listed = computed(() => jobs.active.filter(({ kind }) => kind !== "stage"));
+// stages of a recipe, and sketches of variants, are shown where they are waited for
+const listed = computed(() => jobs.active.filter(({ kind }) => kind !== "stage" && kind !== "sketch"));
 /** What is worked on now: what is waited for and what may take long go on side by side. */
 const running = computed(() => {
   const now = listed.value.filter(({ state }) => state === "running").slice(0, 2);

@@ -77,8 +77,8 @@ class Work:
 DOCUMENT = "document.json"
 
 
-def as_file(document: Params) -> dict[str, bytes]:
-    """A document as a file for :meth:`JobService.submit`."""
+def as_file(document: Params | list[Params]) -> dict[str, bytes]:
+    """A document, or several, as a file for :meth:`JobService.submit`."""
     return {DOCUMENT: json.dumps(document).encode()}
 
 

@@ -9,7 +9,8 @@ from innerbloom.jobs.materials import SPECTRUM, TABLE
 from innerbloom.jobs.portraying import PORTRAIT
 from innerbloom.jobs.preparing import KEEP, STAGE
 from innerbloom.jobs.rendering import RENDER
+from innerbloom.jobs.sketching import SKETCH
 
 JOB_KINDS: Registry[JobKind] = Registry(
-    IMPORT, BUNDLE, STAGE, KEEP, TABLE, SPECTRUM, PORTRAIT, RENDER
+    IMPORT, BUNDLE, STAGE, KEEP, TABLE, SPECTRUM, PORTRAIT, RENDER, SKETCH
 )

@@ -186,16 +186,19 @@ class VariantsIn(_In):
     ranges: list[VariedRange] = Field(default_factory=list, max_length=500)
     count: int = Field(default=8, ge=1, le=16)
     seed: int = Field(default=1, ge=0, le=2**31)
+    key: int = Field(default=48, ge=0, le=127, description="Key that the sketches are of.")
 
 
 class VariantOut(BaseModel):
     document: Instrument
     patch: Patch
+    words: list[str] = Field(description="What differs most.")
 
 
 class VariantList(BaseModel):
     ranges: list[VariedRange]
     variants: list[VariantOut]
+    job: str = Field(description="Makes a sketch of the present state and of each variant.")
 
 
 class PortraitState(BaseModel):

@@ -16,9 +16,12 @@ defineEmits<{ rename: [name: string] }>();
     <h1 class="flex min-w-0 font-serif text-xl leading-tight">
       <EditableName :name="name" :what="what" @rename="$emit('rename', $event)" />
     </h1>
-    <span class="min-w-0 flex-1 truncate pt-1.5 pl-2 font-serif text-base text-soft italic" :title="subtitle" data-testid="bench-summary">{{
-      subtitle
-    }}</span>
+    <span
+      class="min-w-0 flex-1 truncate pt-1.5 pl-2 max-xl:invisible font-serif text-base text-soft italic"
+      :title="subtitle"
+      data-testid="bench-summary"
+      >{{ subtitle }}</span
+    >
     <button class="quiet" :disabled="!revised.undoLabel" :title="`Undo ${revised.undoLabel ?? ''} (Ctrl Z)`" @click="revised.back('undo')">
       Undo
     </button>

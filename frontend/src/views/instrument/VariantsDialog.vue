@@ -5,13 +5,14 @@ import { computed, ref, shallowRef, watch } from "vue";
 
 import { api, wanted } from "../../api/client";
 import { isChoice, number, type Variant } from "../../api/types";
+import SketchPicture, { type Sketch } from "../../charts/SketchPicture.vue";
 import Segments from "../../controls/Segments.vue";
 import { player } from "../../live/player";
 import { useInstrument } from "../../stores/instrument";
+import { useJobs } from "../../stores/jobs";
 import { useLive } from "../../stores/live";
 import { useNotices } from "../../stores/notices";
 import { useProject } from "../../stores/project";
-import { spoken, toShare } from "../../controls/scale";
 
 const props = defineProps<{ open: boolean }>();
 const emit = defineEmits<{ close: [] }>();
@@ -46,31 +47,44 @@ async function roll(again = true): Promise<void> {
   if (again) seed.value = Math.floor(Math.random() * 1e6) + 1;
   const path = { instrument_id: instrument.id };
   const layers = only.value === "one" ? [instrument.layer!.id] : null;
-  const body = { groups: chosen.value, layers, amount: amount.value, ranges: [], count: 8, seed: seed.value };
+  const body = { groups: chosen.value, layers, amount: amount.value, ranges: [], count: 8, seed: seed.value, key: noteHeard.value };
   try {
     const found = await wanted(api.POST("/api/instruments/{instrument_id}/variants", { params: { path }, body }));
     variants.value = found.variants;
     ranges.value = found.ranges;
+    void listen(found.job);
     if (heard.value !== null) hear(null, false);
   } catch (error) {
     useNotices().complain(error);
   }
 }
 
+/** What each sounds like: rendered as it is heard, the present state first. */
+const sketches = shallowRef<Sketch[]>([]);
+let listening = "";
+
+async function listen(job: string): Promise<void> {
+  if (listening) void useJobs().cancel(listening);
+  listening = job;
+  sketches.value = [];
+  if ((await useJobs().ended(job)).state !== "done" || listening !== job) return;
+  listening = "";
+  const answer = await fetch(`/api/sketches/${job}`);
+  if (!answer.ok) return;
+  const [count, rows, columns] = answer.headers.get("X-Shape")!.split(",").map(Number) as [number, number, number];
+  const bytes = new Uint8Array(await answer.arrayBuffer());
+  const one = rows * columns;
+  sketches.value = Array.from({ length: count }, (_, i) => ({ rows, columns, bytes: bytes.subarray(i * one, (i + 1) * one) }));
+}
+
+/** The key that is heard, and sketched. */
+const noteHeard = computed(() => {
+  const low = Math.max(36, ...(current.value?.layers.map(({ settings }) => number(settings, "noteHeardlow")) ?? []));
+  return Math.min(96, Math.max(low, 48));
+});
+
 const current = computed(() => instrument.document);
 const documentOf = (i: number | null) => (i === null ? current.value : variants.value[i]?.document);
-
-/** Each varied parameter as a bar: where it lies on its rule. */
-function bars(i: number | null) {
-  const document = documentOf(i);
-  return ranges.value.slice(0, 48).flatMap(({ layer, parameter }) => {
-    const found = document?.layers.find(({ id }) => id === layer);
-    const p = (project.catalogue.kinds[found?.kind ?? ""] ?? []).find(({ id }) => id === parameter);
-    if (!found || !p || isChoice(p)) return [];
-    const value = number(found.settings, parameter);
-    return [{ share: toShare(p, value), petal: found.petal, title: `${found.name}: ${p.name} ${spoken(p, value)}` }];
-  });
-}
 
 function hear(i: number | null, sound = true): void {
   heard.value = i;
@@ -81,7 +95,7 @@ function hear(i: number | null, sound = true): void {
 
 function play(): void {
   stop();
-  const low = Math.max(36, ...(current.value?.layers.map(({ settings }) => number(settings, "key_low")) ?? []));
+  const low = Math.max(36, ...(current.value?.layers.map(({ settings }) => number(settings, "noteHeardlow")) ?? []));
   playing = player.start(Math.min(96, Math.max(low, 48)), 0.8);
   timer = window.setTimeout(stop, 2_500);
 }
@@ -102,6 +116,7 @@ async function keep(): Promise<void> {
 
 function close(): void {
   stop();
+  if (listening) void useJobs().cancel(listening);
   if (heard.value !== null) hear(null, false);
   emit("close");
 }
@@ -163,14 +178,12 @@ watch(
           ><span class="font-serif text-base">{{ i === null ? "As it is" : `Variant ${i + 1}` }}</span
           ><span class="text-xs text-soft">{{ i === null ? 0 : i + 1 }}</span></span
         >
-        <span class="mt-1 flex h-16 items-end gap-px">
-          <i
-            v-for="(bar, n) in bars(i)"
-            :key="n"
-            class="min-w-0.5 flex-1"
-            :title="bar.title"
-            :style="{ height: `${4 + 96 * bar.share}%`, background: `var(--${bar.petal})`, opacity: 0.75 }"
-          />
+        <span class="relative mt-1 block h-16 border border-hairline bg-sheet">
+          <SketchPicture v-if="sketches[i === null ? 0 : i + 1]" :sketch="sketches[i === null ? 0 : i + 1]!" colour="ink" />
+          <span v-else class="absolute inset-0 grid place-items-center text-xs text-soft">listening</span>
+        </span>
+        <span class="mt-1 block h-8 overflow-hidden text-xs text-soft" :title="i === null ? '' : variants[i]!.words.join('; ')">
+          {{ i === null ? "two seconds of one note" : variants[i]!.words.join("; ") || "as it is" }}
         </span>
       </button>
     </div>

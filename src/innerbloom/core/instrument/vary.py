@@ -11,6 +11,7 @@ from innerbloom.core.declare.parameters import Parameter
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument.catalogue import LAYER_KINDS, movable
 from innerbloom.core.instrument.document import Instrument, parse_instrument
+from innerbloom.core.instrument.wording import number_words, value_words
 
 
 @dataclass(frozen=True)
@@ -88,3 +89,31 @@ def _drawn(p: Parameter, one: Range, random: Any) -> float:
     if p.scale == "log":
         return float(np.exp(random.uniform(np.log(one.low), np.log(one.high))))
     return float(random.uniform(one.low, one.high))
+
+
+def differences(document: Instrument, other: Instrument, most: int = 2) -> list[str]:
+    """In words, what of the settings of layers differs most: "Ice density 18 to 31 a second".
+
+    How much is measured along the rules, so that an octave of a cutoff counts as an octave does.
+    """
+    found = []
+    for layer, changed in zip(document.layers, other.layers, strict=True):
+        for p in movable(LAYER_KINDS[layer.kind].declared):
+            before = float(getattr(layer.settings, p.id))
+            after = float(getattr(changed.settings, p.id))
+            if before != after and _matters(p, changed.settings):
+                said = f"{p.name} {number_words(before)} to {value_words(after, p.unit)}"
+                found.append((_distance(p, before, after), layer.name, said))
+    found.sort(key=lambda one: -one[0])
+    several = len(document.layers) > 1
+    return [f"{name}: {said}" if several else said for _, name, said in found[:most]]
+
+
+def _matters(p: Parameter, settings: Any) -> bool:
+    return p.when is None or getattr(settings, p.when[0]) in p.when[1]
+
+
+def _distance(p: Parameter, before: float, after: float) -> float:
+    if p.scale == "log":
+        return abs(float(np.log(after / before))) / float(np.log(p.high / p.low))
+    return abs(after - before) / (p.high - p.low)

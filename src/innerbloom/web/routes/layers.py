@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from apiflask import APIBlueprint
+import numpy as np
+from apiflask import APIBlueprint, HTTPError
+from flask import Response
 from sqlalchemy import select
 
 from innerbloom.core.declare.revisions import difference
@@ -15,10 +17,11 @@ from innerbloom.core.instrument import chains, layering
 from innerbloom.core.instrument.catalogue import LAYER_KINDS
 from innerbloom.core.instrument.document import Instrument, Scala, parse_instrument
 from innerbloom.core.instrument.resembling import in_its_own_voice, resemble
-from innerbloom.core.instrument.vary import Range, ranges_around, vary
+from innerbloom.core.instrument.vary import Range, differences, ranges_around, vary
 from innerbloom.core.performance.scala import key_offsets, read_mapping, read_scale
 from innerbloom.jobs.kind import as_file
 from innerbloom.jobs.portraying import portrait_in
+from innerbloom.jobs.sketching import SKETCHES
 from innerbloom.store.models import Document, JobRow
 from innerbloom.store.recordings import sound_of
 from innerbloom.web import layer_schemas as ls
@@ -145,8 +148,28 @@ def variants(instrument_id: int, json_data: ls.VariantsIn) -> ls.VariantList:
     for number in range(json_data.count):
         changed = vary(document, ranges, json_data.seed + number)
         patch = difference(plain, changed.model_dump(mode="json"))
-        made.append(ls.VariantOut(document=changed, patch=patch))
-    return ls.VariantList(ranges=[ls.VariedRange(**one.__dict__) for one in ranges], variants=made)
+        words = differences(document, changed)
+        made.append(ls.VariantOut(document=changed, patch=patch, words=words))
+    documents = [plain, *(one.document.model_dump(mode="json") for one in made)]
+    job = services().jobs.submit(
+        "sketch", document.name, {"key": json_data.key}, as_file(documents)
+    )
+    return ls.VariantList(
+        ranges=[ls.VariedRange(**one.__dict__) for one in ranges], variants=made, job=job
+    )
+
+
+@bp.get("/sketches/<job_id>")
+@bp.doc(responses={200: "a byte a band and column, highest band first, one sketch after another"})
+def sketches(job_id: str) -> Response:
+    """The sketches of a job: the present state first, then each variant."""
+    path = services().jobs.folder(job_id) / SKETCHES
+    if not job_id.isalnum() or not path.is_file():
+        raise HTTPError(404, "These sketches are gone: roll again.")
+    found = np.load(path)
+    count, rows, columns = found.shape
+    headers = {"X-Shape": f"{count},{rows},{columns}"}
+    return Response(found.tobytes(), mimetype="application/octet-stream", headers=headers)
 
 
 @bp.get("/instruments/<int:instrument_id>/portrait")
