@@ -305,7 +305,7 @@ def test_filters_tags_and_several_at_once(page, bench):
     expect(rows).to_have_count(5)
     page.get_by_role("button", name="Drop the filter materials").click()
     expect(rows).to_have_count(everything)
-    rows.first.click()
+    page.locator("[data-recording='1']").click()
     page.get_by_role("button", name="More like this one").click()
     expect(rows.first).to_contain_text("wire")
     expect(rows.nth(1)).to_contain_text("wire, loop")
