@@ -222,3 +222,33 @@ def test_sound_files_keep_their_format(shelf, tmp_path):
     sf.write(path, harmonic_tone(220.0, 1.0), RATE)
     digest = shelf.recording(path)["digest"]
     assert list((tmp_path / "project" / "recordings").rglob(f"{digest}.flac"))
+
+
+def test_sounds_go_out_as_a_file_or_as_a_zip_of_several(shelf, tone_file, write_wav):
+    import io
+    import zipfile
+
+    one = shelf.recording(tone_file)
+    other = shelf.recording(write_wav(harmonic_tone(330.0, 0.5), name="high.wav"))
+    hot = shelf.recording(write_wav(9.0 * harmonic_tone(220.0, 0.5), name="hot.wav"))
+
+    def exported(*ids, **more):
+        answer = shelf.client.post("/api/export", json={"recordings": list(ids), **more})
+        assert answer.status_code == 202, answer.json
+        job = shelf.ended(answer.json["job"])
+        return job, shelf.client.get(f"/api/jobs/{job['id']}/file")
+
+    job, answer = exported(one["id"], format="flac", rate=44_100)
+    assert job["result"]["name"] == "tone.flac"
+    assert "filename=tone.flac" in answer.headers["Content-Disposition"]
+    assert sf.info(io.BytesIO(answer.data)).samplerate == 44_100
+    job, answer = exported(one["id"], other["id"], hot["id"], one["id"], template="{name}_{root}")
+    with zipfile.ZipFile(io.BytesIO(answer.data)) as found:
+        names = found.namelist()
+    assert len(names) == 3
+    assert all(name.endswith(".wav") for name in names)
+    assert len(set(names)) == 3
+    assert ["'hot' peaks" in text for text in job["result"]["problems"]] == [True]
+    bad = {"recordings": [one["id"]], "template": "{tempo}"}
+    refused = shelf.client.post("/api/export", json=bad)
+    assert (refused.status_code, "no {tempo}" in refused.json["message"]) == (400, True)

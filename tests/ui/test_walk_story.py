@@ -207,3 +207,30 @@ def test_a_movement_that_finds_no_control_asks_what_it_should_move(page, shelf):
     expect(dialog).to_have_count(0)
     routes = shelf.json("GET", f"/api/instruments/{noise['id']}")["document"]["routes"]
     assert routes[-1]["source"] == "m:m1"
+
+
+def test_what_is_prepared_leaves_as_a_file_and_several_as_a_zip(page, shelf):
+    field(page, shelf)
+    rows = page.locator("[data-recording]")
+    rows.nth(0).click(position={"x": 60, "y": 12}, modifiers=["Control"])
+    rows.nth(1).click(position={"x": 60, "y": 12}, modifiers=["Control"])
+    page.get_by_role("button", name="Export", exact=True).click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Names").fill("{tempo}")
+    dialog.get_by_role("button", name="Export").click()
+    expect(dialog.get_by_role("alert")).to_contain_text("no {tempo}")
+    dialog.get_by_label("Names").fill("{number}_{name}")
+    dialog.get_by_role("radio", name="WAV float").click()
+    with page.expect_download(timeout=120_000) as zipped:
+        dialog.get_by_role("button", name="Export").click()
+    assert zipped.value.suggested_filename == "2 sounds.zip"
+    page.keyboard.press("Escape")
+    page.goto(f"{shelf.url}/bench/5")
+    expect(page.get_by_role("button", name="Keep as material")).to_be_enabled(timeout=120_000)
+    page.get_by_role("button", name="More", exact=True).click()
+    page.get_by_role("menuitem", name="Out as a file").click()
+    dialog.get_by_role("radio", name="FLAC").click()
+    dialog.get_by_label("Names").fill("{name} prepared")
+    with page.expect_download(timeout=120_000) as made:
+        dialog.get_by_role("button", name="Export").click()
+    assert made.value.suggested_filename == "GH07_04 prepared.flac"

@@ -35,6 +35,7 @@ export type KeptMovement = Schemas["KeptMovement"];
 export type MissedRoute = Schemas["MissedRoute"];
 export type Variant = Schemas["VariantOut"];
 export type KeyPortrait = Schemas["KeyPortrait"];
+export type ExportRequest = Schemas["ExportIn"];
 export type RenderRequest = Schemas["RenderIn"];
 
 export type Recording = Schemas["RecordingOut"];

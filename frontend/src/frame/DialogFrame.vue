@@ -10,7 +10,7 @@ defineSlots<{ default(): unknown; note(): unknown; actions(): unknown }>();
 
 <template>
   <Dialog :open="open" class="relative z-40" @close="closable && $emit('close')">
-    <div class="fixed inset-0 bg-ink/25" aria-hidden="true" />
+    <div class="fixed inset-0 bg-black/35" aria-hidden="true" />
     <div class="fixed inset-0 grid place-items-center p-4">
       <DialogPanel v-bind="$attrs" class="floating flex max-h-full max-w-full flex-col p-5" :class="width">
         <div class="flex shrink-0 items-baseline gap-3">

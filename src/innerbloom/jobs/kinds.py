@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from innerbloom.core.declare.registry import Registry
+from innerbloom.jobs.exporting import EXPORT
 from innerbloom.jobs.importing import BUNDLE, IMPORT
 from innerbloom.jobs.kind import JobKind
 from innerbloom.jobs.materials import SPECTRUM, TABLE
@@ -12,5 +13,5 @@ from innerbloom.jobs.rendering import RENDER
 from innerbloom.jobs.sketching import SKETCH
 
 JOB_KINDS: Registry[JobKind] = Registry(
-    IMPORT, BUNDLE, STAGE, KEEP, TABLE, SPECTRUM, PORTRAIT, RENDER, SKETCH
+    IMPORT, BUNDLE, STAGE, KEEP, TABLE, SPECTRUM, PORTRAIT, RENDER, SKETCH, EXPORT
 )

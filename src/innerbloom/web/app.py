@@ -26,6 +26,7 @@ from innerbloom.web.guard import guard
 from innerbloom.web.openapi import one_schema_a_model
 from innerbloom.web.routes import (
     bench,
+    exporting,
     gathering,
     instruments,
     jobs,
@@ -88,6 +89,7 @@ def create_app(
         spectra,
         tables,
         bench,
+        exporting,
         pictures,
         pieces,
         gathering,

@@ -11,6 +11,7 @@ from pydantic import Base64Bytes, BaseModel, ConfigDict, Field, field_validator,
 from innerbloom.core.analysis.tonalness import character
 from innerbloom.core.pitch_names import hz_to_note, note_name
 from innerbloom.core.sound.loop import Direction
+from innerbloom.core.sound.writing import Format
 from innerbloom.jobs.kind import JobResult
 from innerbloom.jobs.kinds import JOB_KINDS
 from innerbloom.store.models import Document, JobRow, Recording
@@ -271,6 +272,19 @@ class RenderIn(_In):
     )
     format: Literal["wav24", "wav32f", "flac"] = "wav24"
     title: str = Field(default="", max_length=120)
+
+
+class ExportIn(_In):
+    """Sounds to be written as files."""
+
+    recordings: list[int] = Field(min_length=1, max_length=2_000)
+    stage: str | None = Field(
+        default=None, pattern="^[0-9a-f]{64}$",
+        description="What the recipe of the one recording makes, by its key, in its place.",
+    )  # fmt: skip
+    format: Format = "wav24"
+    rate: int | None = Field(default=None, ge=8_000, le=192_000, description="Hz; its own if null.")
+    template: str = Field(default="{name}", min_length=1, max_length=120)
 
 
 class JobOut(BaseModel):

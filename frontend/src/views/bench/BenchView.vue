@@ -6,6 +6,7 @@ import { useRoute, useRouter } from "vue-router";
 
 import { api, wanted } from "../../api/client";
 import { type LoopFound, number } from "../../api/types";
+import ExportDialog from "../../controls/ExportDialog.vue";
 import Segments from "../../controls/Segments.vue";
 import { useBench } from "../../stores/bench";
 import { useShortcuts } from "../../frame/shortcuts";
@@ -46,6 +47,9 @@ const pieces = usePieces();
 const project = useProject();
 const settings = useLocalStorage<Settings>("bloom-bench-picture", { axis: "log", low: -95, high: -20, pitch: true });
 const copying = ref(false);
+const exporting = ref(false);
+/** What the recipe makes; where it has no steps, that is the recording itself. */
+const exportedStage = computed(() => (bench.after && bench.after.key !== bench.recording?.digest ? bench.after.key : null));
 const keeping = ref<InstanceType<typeof KeepMaterial>>();
 const seamPanel = ref<InstanceType<typeof SeamPanel>>();
 
@@ -289,7 +293,7 @@ useShortcuts({ leave: () => bench.turnTo("after") }, () => asks.value);
         @kept="(ids, known) => keeping?.kept(ids, known)"
       />
       <div v-else class="flex min-h-0 flex-1 flex-col gap-3 overflow-x-hidden overflow-y-auto px-5 py-3">
-        <RecipePanel :duration="duration" @nudge="nudge" @copy="copying = true" />
+        <RecipePanel :duration="duration" @nudge="nudge" @copy="copying = true" @export="exporting = true" />
         <LoopsFound v-if="isLoop" :sound-key="stage.key" :from="0" :to="Math.min(duration, 180)" :current="currentLoop" @take="takeLoop" />
         <NotesPanel v-if="isNotes" :sound-key="stage.key" :from="0" :to="duration" />
         <MakeMore :shrinks="isLoop" />
@@ -299,6 +303,7 @@ useShortcuts({ leave: () => bench.turnTo("after") }, () => asks.value);
         <KeepMaterial ref="keeping" />
       </div>
     </aside>
+    <ExportDialog :open="exporting" :recordings="[bench.recording.id]" :stage="exportedStage" @close="exporting = false" />
     <CopyDialog :open="copying" @close="copying = false" />
   </div>
   <div v-else-if="shelf.loaded && !shelf.recordings.length" class="max-w-lg p-6 text-base">

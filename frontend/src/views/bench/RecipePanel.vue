@@ -9,7 +9,7 @@ import { useNotices } from "../../stores/notices";
 import StepControls from "./StepControls.vue";
 
 defineProps<{ duration: number }>();
-const emit = defineEmits<{ nudge: [id: string, how: "ms" | "sample" | "zero", way: -1 | 1]; copy: [] }>();
+const emit = defineEmits<{ nudge: [id: string, how: "ms" | "sample" | "zero", way: -1 | 1]; copy: []; export: [] }>();
 const bench = useBench();
 const file = ref<HTMLInputElement>();
 
@@ -58,6 +58,9 @@ async function read(event: Event): Promise<void> {
       <span class="flex">
         <button class="quiet text-focus" title="Lay these steps over other recordings" @click="emit('copy')">Use on others</button>
         <MenuButton word="More" button-class="quiet text-soft" width="w-48">
+          <MenuChoice :disabled="!bench.after" title="What the recipe makes, in a format of your choice" @click="emit('export')"
+            >Out as a file</MenuChoice
+          >
           <MenuChoice :href="`/api/recordings/${bench.recording?.id}/bench/recipe`" download>Save the recipe</MenuChoice>
           <MenuChoice @click="file?.click()">Open a recipe</MenuChoice>
         </MenuButton>

@@ -4,6 +4,7 @@ import { refDebounced, until } from "@vueuse/core";
 import { computed, nextTick, onMounted, ref, watch } from "vue";
 import { useRouter } from "vue-router";
 
+import ExportDialog from "../../controls/ExportDialog.vue";
 import MenuButton from "../../controls/MenuButton.vue";
 import MenuChoice from "../../controls/MenuChoice.vue";
 import { NO_FILTERS, useField } from "../../stores/field";
@@ -33,6 +34,8 @@ const started = ref<Record<string, number>>({});
 const capturing = ref(false);
 const fromCard = ref(false);
 const cycles = ref(false);
+/** What is to go out as files. */
+const exported = ref<number[]>([]);
 const tag = ref("");
 const settled = refDebounced(
   computed(() => field.query),
@@ -166,6 +169,7 @@ useShortcuts({
             @keydown.stop
           />
           <button class="quiet" title="Each is one cycle, or frames end to end" @click="cycles = true">Wavetable of them</button>
+          <button class="quiet" title="As files, in a zip" @click="exported = field.picked">Export</button>
           <button class="quiet" @click="field.batch('delete', field.picked)">Delete</button>
           <button class="quiet text-soft" @click="field.picked = []">Pick none</button>
         </template>
@@ -205,6 +209,7 @@ useShortcuts({
       :recording="field.detail"
       @grow="grow"
       @listen="toggleListening"
+      @export="exported = [field.detail!.id]"
     />
     <TableDialog
       :open="cycles"
@@ -212,6 +217,7 @@ useShortcuts({
       :of-cycles="true"
       @close="cycles = false"
     />
+    <ExportDialog :open="exported.length > 0" :recordings="exported" @close="exported = []" />
     <CaptureDialog :open="capturing" @close="capturing = false" />
     <CardDialog :open="fromCard" @close="fromCard = false" />
     <div v-if="over" class="drop-here pointer-events-none fixed inset-3 z-30 grid place-items-center font-serif text-lg">

@@ -14,7 +14,7 @@ import TableDialog from "../bench/TableDialog.vue";
 import TagList from "./TagList.vue";
 
 const props = defineProps<{ recording: Recording }>();
-defineEmits<{ grow: []; listen: [] }>();
+defineEmits<{ grow: []; listen: []; export: [] }>();
 const field = useField();
 const live = useLive();
 const wavetable = ref(false);
@@ -105,6 +105,7 @@ function change(name: (typeof ORIGIN)[number]["field"], event: Event): void {
         </button>
         <SpectrumButton class="quiet" :recording="recording.id" word="Take its spectrum" />
       </template>
+      <button class="quiet" title="In a format and at a rate of your choice" @click="$emit('export')">Out as a file</button>
       <button class="quiet" title="The most alike in timbre first" @click="alike">More like this one</button>
     </div>
     <TableDialog :open="wavetable" :recordings="line ? [line] : []" @close="wavetable = false" />

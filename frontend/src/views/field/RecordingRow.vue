@@ -72,12 +72,11 @@ function listenAt(event: MouseEvent): void {
         {{ recording.name }}
       </button>
       <span class="block truncate text-xs text-soft" :title="`${recording.filename}${ownName ? '' : `, named ${recording.name}`}`"
-        ><template v-if="!ownName">{{ recording.filename }}, </template
         ><template v-if="recording.kind === 'wavetable'">wavetable, {{ m.frames }} frames</template
         ><template v-else
           ><template v-if="recording.kind === 'clip'">material, </template
           ><template v-if="recording.kind === 'spectrum'">spectrum, </template>{{ kilohertz(m.rate) }}, {{ channels(m.channels) }}</template
-        ></span
+        ><template v-if="!ownName">, {{ recording.filename }}</template></span
       >
     </div>
     <button

@@ -14,14 +14,19 @@ from innerbloom.core.atomic import written_whole
 from innerbloom.core.errors import SoundFileError
 from innerbloom.core.sound.metadata import Origin, add_bext, forget_the_clock, text_fields
 
-Format = Literal["wav24", "wav32f", "flac"]
+Format = Literal["wav16", "wav24", "wav32f", "flac", "ogg"]
 
 _FORMATS: dict[str, tuple[str, str]] = {
+    "wav16": ("WAV", "PCM_16"),
     "wav24": ("WAV", "PCM_24"),
     "wav32f": ("WAV", "FLOAT"),
     "flac": ("FLAC", "PCM_24"),
+    "ogg": ("OGG", "VORBIS"),
 }
-SUFFIX: dict[str, str] = {"wav24": ".wav", "wav32f": ".wav", "flac": ".flac"}
+SUFFIX: dict[str, str] = {
+    name: {"WAV": ".wav", "FLAC": ".flac", "OGG": ".ogg"}[container]
+    for name, (container, _) in _FORMATS.items()
+}
 
 
 def format_for(path: Path) -> Format:

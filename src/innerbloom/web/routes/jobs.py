@@ -66,24 +66,30 @@ def cancel_job(job_id: str) -> s.JobOut:
     return _out(row)
 
 
-def _rendered(job_id: str) -> JobRow:
+def _with_file(job_id: str) -> JobRow:
     row = _found(job_id)
-    if row.kind != "render" or row.state != "done":
+    if row.state != "done" or not row.result.get("file"):
         raise HTTPError(409, "This job has no file to give: it is not a finished render.")
     if not (services().files.renders / row.result["file"]).is_file():
         raise HTTPError(410, "The rendered file is gone: render it again.")
     return row
 
 
+def _download_name(row: JobRow, suffix: str) -> str:
+    """An export names its file; a render is called by its title."""
+    named = row.result.get("name", "") if row.kind == "export" else row.title
+    return f"{safe_title(named if named.endswith(suffix) else named + suffix, 'Sound')}{suffix}"
+
+
 @bp.get("/jobs/<job_id>/file")
 @bp.doc(responses={200: "the rendered sound"})
 def download(job_id: str) -> Response:
-    row = _rendered(job_id)
+    row = _with_file(job_id)
     name = row.result["file"]
     suffix = name[name.rindex(".") :]
     return send_from_directory(
         services().files.renders, name, as_attachment=True,
-        download_name=f"{safe_title(row.title, 'Render')}{suffix}",
+        download_name=_download_name(row, suffix),
     )  # fmt: skip
 
 
@@ -92,7 +98,9 @@ def download(job_id: str) -> Response:
 def keep(job_id: str) -> s.JobStarted:
     """Put a render on the shelf as a recording that knows what it was made from."""
     files = services().files
-    row = _rendered(job_id)
+    row = _with_file(job_id)
+    if row.kind != "render":
+        raise HTTPError(409, "What was exported is on the shelf already.")
     incoming = files.new_incoming(row.result["file"])
     shutil.copyfile(files.renders / row.result["file"], incoming)
     folder = services().jobs.folder(job_id)

@@ -1,0 +1,171 @@
+"""A sound as a file for elsewhere: format and rate chosen, with what is known of it inside.
+
+Going down to 16 bits adds triangular dither of two steps, so that quiet tails end in noise and
+not in distortion (S. P. Lipshitz, R. A. Wannamaker and J. Vanderkooy, "Quantization and dither:
+a theoretical survey", Journal of the Audio Engineering Society 40(5), 1992).
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+
+import numpy as np
+import soxr
+from numpy.typing import NDArray
+
+from innerbloom.core.atomic import written_whole
+from innerbloom.core.errors import BloomError, Cancelled
+from innerbloom.core.sound.files import read_blocks, sound_info
+from innerbloom.core.sound.loop import Loop
+from innerbloom.core.sound.metadata import Origin
+from innerbloom.core.sound.sampler import add_sampler
+from innerbloom.core.sound.takes import add_markers
+from innerbloom.core.sound.writing import Format, write_sound
+
+RATES = (44_100, 48_000, 88_200, 96_000, 192_000)
+_STEP_16 = 2.0**-15
+
+
+@dataclass(frozen=True)
+class About:
+    """What is known of a sound, and goes into its file.
+
+    Attributes
+    ----------
+    name : str
+    origin : Origin
+    root : float or None
+        MIDI note; None for no clear pitch.
+    loop : Loop or None
+        In frames of the source.
+    markers : tuple of float
+        In seconds.
+    place, date, scene, take : str
+        For names.
+    """
+
+    name: str
+    origin: Origin = field(default_factory=Origin)
+    root: float | None = None
+    root_name: str = ""
+    loop: Loop | None = None
+    markers: tuple[float, ...] = ()
+    place: str = ""
+    scene: str = ""
+    take: str = ""
+
+
+def file_stem(template: str, about: About, number: int) -> str:
+    """The name of a file, without its suffix, by a template such as ``{number}_{name}_{root}``.
+
+    Raises
+    ------
+    BloomError
+        If the template has a field that there is not, or nothing is left of the name.
+    """
+    known = {
+        "name": about.name, "number": f"{number:03d}", "root": about.root_name.replace("#", "s"),
+        "date": about.origin.date, "place": about.place, "scene": about.scene, "take": about.take,
+    }  # fmt: skip
+
+    def filled(match: re.Match[str]) -> str:
+        if match[1] not in known:
+            fields = ", ".join(f"{{{one}}}" for one in known)
+            raise BloomError(f"There is no {{{match[1]}}} for names: {fields} can be used.")
+        return known[match[1]]
+
+    text = re.sub(r"\{([^{}]*)\}", filled, template)
+    # what some systems do not allow in names
+    stem = re.sub(r'[<>:"/\\|?*\x00-\x1f]+', "_", text).strip(" ._")[:120]
+    if not stem:
+        raise BloomError("Nothing is left of the name: put {name} or {number} into it.")
+    return stem
+
+
+def export_sound(
+    source: Path,
+    target: Path,
+    about: About,
+    *,
+    form: Format,
+    rate: int | None = None,
+    progress: Callable[[float], bool] = lambda share: True,
+) -> None:
+    """Write a sound with its loop, root, markers and origin, as far as the format holds them.
+
+    Parameters
+    ----------
+    rate : int or None
+        Frames a second; None keeps those of the source.
+
+    Raises
+    ------
+    BloomError
+        If it peaks above full scale and the format cannot hold that.
+    Cancelled
+        If ``progress`` returns False.
+    """
+    info = sound_info(source)
+    wanted = rate or info.rate
+    blocks = _resampled(source, info.rate, wanted, info.channels)
+    blocks = _watched(blocks, about.name, info.frames * wanted / info.rate, form, progress)
+    if form == "wav16":
+        blocks = _dithered(blocks)
+    with written_whole(target) as beside:
+        write_sound(beside, blocks, wanted, info.channels, form=form, origin=about.origin)
+        if form.startswith("wav"):
+            _add_what_is_known(beside, about, wanted, wanted / info.rate)
+
+
+def _add_what_is_known(path: Path, about: About, rate: int, ratio: float) -> None:
+    if about.markers:
+        add_markers(path, [round(at * rate) for at in about.markers])
+    loop = about.loop
+    if loop is not None:
+        loop = replace(loop, start=round(loop.start * ratio), end=round(loop.end * ratio))
+    if loop is not None or about.root is not None:
+        add_sampler(path, rate, about.root, loop)
+
+
+def _resampled(
+    source: Path, rate: int, wanted: int, channels: int
+) -> Iterator[NDArray[np.float32]]:
+    if rate == wanted:
+        yield from read_blocks(source)
+        return
+    stream = soxr.ResampleStream(rate, wanted, channels, dtype="float32", quality="VHQ")
+    for block in read_blocks(source):
+        yield stream.resample_chunk(block)
+    yield stream.resample_chunk(np.zeros((0, channels), np.float32), last=True)
+
+
+def _watched(
+    blocks: Iterator[NDArray[np.float32]],
+    name: str,
+    frames: float,
+    form: Format,
+    progress: Callable[[float], bool],
+) -> Iterator[NDArray[np.float32]]:
+    done = 0
+    for block in blocks:
+        peak = float(np.abs(block).max(initial=0.0))
+        if peak > 1.0 and form != "wav32f":
+            raise BloomError(
+                f"'{name}' peaks at +{20 * np.log10(peak):.1f} dBFS and would be clipped: "
+                "choose WAV float, or normalise it first."
+            )
+        done += len(block)
+        if not progress(min(1.0, done / max(1.0, frames))):
+            raise Cancelled("Stopped.")
+        yield block
+
+
+def _dithered(blocks: Iterator[NDArray[np.float32]]) -> Iterator[NDArray[np.float32]]:
+    # the same every time, so that the same sound exported twice is the same file
+    chance = np.random.default_rng(1992)
+    for block in blocks:
+        noise = chance.random(block.shape, np.float32) - chance.random(block.shape, np.float32)
+        yield np.clip(block + np.float32(_STEP_16) * noise, -1.0, 1.0 - _STEP_16)

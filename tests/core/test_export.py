@@ -1,0 +1,133 @@
+"""Sounds as files for elsewhere, read again by other readers."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+import numpy as np
+import pytest
+import soundfile as sf
+import soxr
+from hypothesis import given
+from hypothesis import strategies as st
+
+from innerbloom.core.deliver.export import About, export_sound, file_stem
+from innerbloom.core.errors import BloomError, Cancelled
+from innerbloom.core.sound.loop import Loop
+from innerbloom.core.sound.metadata import Origin, read_origin
+from innerbloom.core.sound.sampler import read_sampler
+from innerbloom.core.sound.takes import read_take
+from tests.sounds import RATE, db
+
+ORIGIN = Origin("Lid", "struck with a spoon", "O. T.", "CC BY 4.0", "2031-03-03")
+ABOUT = About(
+    "Lid, ringing", ORIGIN, root=57.25, root_name="A#3", loop=Loop(4_800, 24_000),
+    markers=(0.25, 0.5), place="Kitchen", scene="7", take="2",
+)  # fmt: skip
+
+
+@pytest.fixture
+def source(tmp_path):
+    t = np.arange(RATE) / RATE
+    samples = 0.5 * np.sin(2 * np.pi * 440 * t)[:, None] * np.array([1.0, 0.5])
+    sf.write(tmp_path / "source.wav", samples, RATE, "FLOAT")
+    return tmp_path / "source.wav"
+
+
+@pytest.mark.parametrize(
+    ("form", "suffix", "subtype"),
+    [
+        ("wav16", ".wav", "PCM_16"),
+        ("wav24", ".wav", "PCM_24"),
+        ("wav32f", ".wav", "FLOAT"),
+        ("flac", ".flac", "PCM_24"),
+        ("ogg", ".ogg", "VORBIS"),
+    ],
+)
+def test_every_format_is_what_it_says_and_sounds_the_same(source, tmp_path, form, suffix, subtype):
+    out = tmp_path / f"out{suffix}"
+    export_sound(source, out, ABOUT, form=form)
+    assert sf.info(out).subtype == subtype
+    found, rate = sf.read(out, always_2d=True)
+    before, _ = sf.read(source, always_2d=True)
+    assert (rate, len(found)) == (RATE, len(before))
+    assert db(np.std(found - before) / np.std(before)) < {"ogg": -20, "wav16": -80}.get(form, -120)
+
+
+@pytest.mark.parametrize("rate", [44_100, 96_000])
+def test_a_chosen_rate_moves_what_is_said_in_frames(source, tmp_path, rate):
+    """Against soxr by its one-shot door; loop and markers stay where they were in time."""
+    out = tmp_path / "out.wav"
+    export_sound(source, out, ABOUT, form="wav32f", rate=rate)
+    found, _ = sf.read(out, always_2d=True)
+    before, _ = sf.read(source, dtype="float32", always_2d=True)
+    whole = soxr.resample(before, RATE, rate, quality="VHQ")
+    assert abs(len(found) - len(whole)) <= 1
+    n = min(len(found), len(whole))
+    assert db(np.std(found[:n] - whole[:n]) / np.std(whole)) < -100
+    sampler, take = read_sampler(out), read_take(out)
+    assert sampler.loops[0].start / rate == pytest.approx(0.1, abs=1 / rate)
+    assert sampler.root == pytest.approx(57.25, abs=1e-6)
+    assert [at / rate for at in take.markers] == pytest.approx([0.25, 0.5], abs=1 / rate)
+    assert read_origin(out).notes == "struck with a spoon"
+
+
+def test_16_bits_are_dithered_and_the_same_every_time(tmp_path):
+    """A tone of half a step survives in the dither instead of vanishing (Lipshitz et al. 1992)."""
+    t = np.arange(4 * RATE) / RATE
+    quiet = (0.5 * 2.0**-15 * np.sin(2 * np.pi * 1_000 * t)).astype(np.float32)
+    sf.write(tmp_path / "quiet.wav", quiet, RATE, "FLOAT")
+    for name in ("one.wav", "other.wav"):
+        export_sound(tmp_path / "quiet.wav", tmp_path / name, About("x"), form="wav16")
+    found, _ = sf.read(tmp_path / "one.wav")
+    tone = np.abs(np.mean(found * np.exp(-2j * np.pi * 1_000 * t))) * 2
+    assert db(tone / (0.5 * 2.0**-15)) == pytest.approx(0, abs=0.5)
+    assert (tmp_path / "one.wav").read_bytes() == (tmp_path / "other.wav").read_bytes()
+
+
+def test_what_would_clip_is_refused_and_leaves_nothing(tmp_path):
+    sf.write(tmp_path / "hot.wav", np.full(4_800, 2.0), RATE, "FLOAT")
+    with pytest.raises(BloomError, match=r"\+6.0 dBFS and would be clipped"):
+        export_sound(tmp_path / "hot.wav", tmp_path / "out.wav", About("hot"), form="wav24")
+    assert not (tmp_path / "out.wav").exists()
+    export_sound(tmp_path / "hot.wav", tmp_path / "out.wav", About("hot"), form="wav32f")
+    assert np.abs(sf.read(tmp_path / "out.wav")[0]).max() == 2.0
+
+
+def test_it_can_be_stopped(source, tmp_path):
+    with pytest.raises(Cancelled):
+        export_sound(
+            source, tmp_path / "out.wav", ABOUT, form="wav24", progress=lambda share: False
+        )
+    assert not (tmp_path / "out.wav").exists()
+
+
+@pytest.mark.parametrize(
+    ("template", "stem"),
+    [
+        ("{name}", "Lid, ringing"),
+        ("{number}_{name}_{root}", "007_Lid, ringing_As3"),
+        ("sc{scene} t{take} {place} {date}", "sc7 t2 Kitchen 2031-03-03"),
+        ("a/b:{name}", "a_b_Lid, ringing"),
+    ],
+)
+def test_names_come_from_a_template(template, stem):
+    assert file_stem(template, ABOUT, 7) == stem
+
+
+@pytest.mark.parametrize(("template", "words"), [("{tempo}", "no {tempo}"), ("{scene}", "Nothing")])
+def test_a_template_that_cannot_be_says_why(template, words):
+    with pytest.raises(BloomError, match=words):
+        file_stem(template, About("x"), 1)
+
+
+@given(st.text(max_size=40))
+def test_no_name_reaches_out_of_its_folder(name):
+    """Invariant: whatever a sound is called, its file lies where files are put."""
+    try:
+        stem = file_stem("{name}", About(name), 1)
+    except BloomError:
+        return
+    assert not any(sign in stem for sign in '/\\:*?"<>|')
+    assert stem not in (".", "..")
+    assert all(ord(a) >= 32 for pair in pairwise(stem + "x") for a in pair)
