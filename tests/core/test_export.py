@@ -8,9 +8,11 @@ import numpy as np
 import pytest
 import soundfile as sf
 import soxr
+from click.testing import CliRunner
 from hypothesis import given
 from hypothesis import strategies as st
 
+from innerbloom.cli.main import main
 from innerbloom.core.deliver.export import About, export_sound, file_stem
 from innerbloom.core.errors import BloomError, Cancelled
 from innerbloom.core.sound.loop import Loop
@@ -18,6 +20,11 @@ from innerbloom.core.sound.metadata import Origin, read_origin
 from innerbloom.core.sound.sampler import read_sampler
 from innerbloom.core.sound.takes import read_take
 from tests.sounds import RATE, db
+
+
+def bloom(*arguments):
+    return CliRunner().invoke(main, [str(one) for one in arguments])
+
 
 ORIGIN = Origin("Lid", "struck with a spoon", "O. T.", "CC BY 4.0", "2031-03-03")
 ABOUT = About(
@@ -131,3 +138,18 @@ def test_no_name_reaches_out_of_its_folder(name):
     assert not any(sign in stem for sign in '/\\:*?"<>|')
     assert stem not in (".", "..")
     assert all(ord(a) >= 32 for pair in pairwise(stem + "x") for a in pair)
+
+
+def test_the_shell_exports_what_files_say_of_themselves(source, tmp_path):
+    export_sound(source, tmp_path / "Lid.wav", ABOUT, form="wav24")
+    out = tmp_path / "out"
+    said = ["export", tmp_path / "Lid.wav", tmp_path / "gone.wav", "--out", out]
+    found = bloom(*said, "--rate", "44100", "--names", "{name}_{scene}")
+    assert found.exit_code == 1
+    assert "Wrote 1 of 2" in found.output
+    made = next(out.glob("*.wav"))
+    assert sf.info(made).samplerate == 44_100
+    assert read_sampler(made).loops[0].start == round(4_800 * 44_100 / RATE)
+    # what is there is not written over unasked, and an input never
+    again = bloom("export", tmp_path / "Lid.wav", "--out", tmp_path, "--force")
+    assert (again.exit_code, "is there already" in again.output) == (1, True)

@@ -9,6 +9,7 @@ import click
 from innerbloom import __version__
 from innerbloom.cli.bench import bench
 from innerbloom.cli.document import new
+from innerbloom.cli.export import export
 from innerbloom.cli.inspect import inspect
 from innerbloom.cli.prepare import loops, prepare, slice_
 from innerbloom.cli.render import render
@@ -39,6 +40,6 @@ def main() -> None:
 
 
 for command in (
-    serve, demo, inspect, render, new, prepare, loops, slice_, bench, wavetable, spectrum, morph,
+    serve, demo, inspect, render, new, prepare, loops, slice_, export, bench, wavetable, spectrum, morph,
 ):  # fmt: skip
     main.add_command(command)
