@@ -67,7 +67,7 @@ def test_four_layers_from_two_recordings(page, built):
 def test_a_chain_and_mono_legato_are_set_and_kept(page, built):
     opened(page, built)
     page.get_by_test_id("layer").nth(3).click()
-    face(page, "touch")
+    face(page, "sound")
     choose(page, "link", "phase")
     parameter(page, "link_amount").focus()
     page.keyboard.press("Home")
