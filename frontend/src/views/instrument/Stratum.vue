@@ -78,7 +78,7 @@ const ticks = computed(() => {
   return Array.from({ length: Math.floor(seconds / step) + 1 }, (_, i) => ({
     share: (i * step) / seconds,
     word: `${Number((stretch.value.start + i * step).toFixed(2))} s`,
-  })).filter(({ share }) => share < 0.84);
+  })).filter(({ share }) => share < 0.8);
 });
 /** What the pointer lights up elsewhere: routes into this layer, those along its time drawn on it. */
 const lit = computed(() => movement.litInto(props.layer.id));
