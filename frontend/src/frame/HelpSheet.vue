@@ -9,6 +9,7 @@ const emit = defineEmits<{ close: [] }>();
 
 <template>
   <DialogFrame :open="open" title="Keys and gestures" width="w-[40rem]" @close="emit('close')">
+    <template #note>scroll for all of it</template>
     <div class="mt-2 min-h-0 overflow-y-auto" tabindex="0">
       <section v-for="group in SHEET" :key="group.name" class="mt-2 mb-4">
         <h3 class="heading mb-1.5">{{ group.name }}</h3>

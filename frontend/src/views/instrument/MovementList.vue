@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What moves what: every route as a sentence, or all of them as a grid. */
+import { until } from "@vueuse/core";
 import { computed, nextTick, ref, watch } from "vue";
 
 import { useInstrument } from "../../stores/instrument";
@@ -48,6 +49,8 @@ watch(
   async ([document, now], [documentBefore, before]) => {
     const fresh = now.filter((id) => !before.includes(id));
     if (document !== documentBefore || fresh.length !== 1) return;
+    // its row is there once its sentence has come
+    await until(() => movement.said(fresh[0]!) !== undefined).toBe(true, { timeout: 5_000 });
     await nextTick();
     rows.value?.querySelector(`[data-route="${fresh[0]}"]`)?.scrollIntoView({ block: "nearest" });
     movement.lit = fresh[0]!;
