@@ -9,17 +9,12 @@ import jsonschema
 import numpy as np
 import pytest
 import soundfile as sf
-from click.testing import CliRunner
 
-from innerbloom.cli.main import main
 from innerbloom.core.prepare.recipe import STEP_KINDS, default_steps, parse_recipe
 from innerbloom.core.sound.metadata import read_origin
 from innerbloom.core.sound.sampler import read_sampler
+from tests.shell import bloom
 from tests.sounds import RATE, gliding_tone
-
-
-def bloom(*arguments):
-    return CliRunner().invoke(main, [str(argument) for argument in arguments])
 
 
 @pytest.fixture

@@ -11,9 +11,7 @@ import mido
 import numpy as np
 import pytest
 import soundfile as sf
-from click.testing import CliRunner
 
-from innerbloom.cli.main import main
 from innerbloom.core.deliver.bundle import unpack_bundle, write_bundle
 from innerbloom.core.deliver.opening import open_instrument
 from innerbloom.core.deliver.render import render_blocks
@@ -25,10 +23,7 @@ from innerbloom.core.performance.events import Event, single_note
 from innerbloom.core.performance.midi import events_from_midi
 from tests.conftest import RATE, harmonic_tone
 from tests.engines import cloud, material_of, program_of, sine
-
-
-def bloom(*words: object):
-    return CliRunner().invoke(main, [str(word) for word in words])
+from tests.shell import bloom
 
 
 def midi_file(*messages: mido.Message) -> bytes:

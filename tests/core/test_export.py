@@ -8,23 +8,17 @@ import numpy as np
 import pytest
 import soundfile as sf
 import soxr
-from click.testing import CliRunner
 from hypothesis import given
 from hypothesis import strategies as st
 
-from innerbloom.cli.main import main
 from innerbloom.core.deliver.export import About, export_sound, file_stem
 from innerbloom.core.errors import BloomError, Cancelled
 from innerbloom.core.sound.loop import Loop
 from innerbloom.core.sound.metadata import Origin, read_origin
 from innerbloom.core.sound.sampler import read_sampler
 from innerbloom.core.sound.takes import read_take
+from tests.shell import bloom
 from tests.sounds import RATE, db
-
-
-def bloom(*arguments):
-    return CliRunner().invoke(main, [str(one) for one in arguments])
-
 
 ORIGIN = Origin("Lid", "struck with a spoon", "O. T.", "CC BY 4.0", "2031-03-03")
 ABOUT = About(

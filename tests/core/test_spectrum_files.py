@@ -10,22 +10,17 @@ import zipfile
 import numpy as np
 import pytest
 import soundfile as sf
-from click.testing import CliRunner
 
-from innerbloom.cli.main import main
 from innerbloom.core.errors import BloomError
 from innerbloom.core.materials.spectrum.analyse import partials_alone
 from innerbloom.core.materials.spectrum.files import read_spectrum, write_spectrum
 from innerbloom.core.materials.spectrum.parts import part_sounds
 from tests.engines import strongest_hz
+from tests.shell import bloom
 from tests.sounds import RATE, cents, gliding_tone, vowel
 from tests.spectra import heard, log_spectral_distance, taken
 
 NOISE = np.random.default_rng(4).standard_normal(2 * RATE)
-
-
-def bloom(*arguments):
-    return CliRunner().invoke(main, [str(argument) for argument in arguments])
 
 
 @pytest.fixture(scope="module")

@@ -29,7 +29,7 @@ const share = computed(() => toShare(props.parameter, props.value));
 const shown = computed(() => spoken(props.parameter, props.value));
 const help = computed(() => {
   const keys = "Drag, or arrow keys (Shift for fine, Page for coarse); Delete for the default.";
-  return `${props.parameter.help} ${keys}${props.parameter.movable ? " M for what moves it." : ""}`;
+  return `${props.parameter.help} ${keys}${props.parameter.movable ? " Shift Enter for what moves it." : ""}`;
 });
 /** The band as it is dragged; the given one otherwise. */
 const pulled = ref<[number, number] | null>(null);

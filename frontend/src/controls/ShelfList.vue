@@ -10,6 +10,7 @@ import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, watch 
 import { api, wanted } from "../api/client";
 import type { RecordingLine } from "../api/types";
 import Waveform from "../charts/Waveform.vue";
+import { reveal } from "../composables/reveal";
 import { useLive } from "../stores/live";
 import { useNotices } from "../stores/notices";
 import { useShelf } from "../stores/shelf";
@@ -71,11 +72,7 @@ function takeAllShown(): void {
 
 function step(by: number): void {
   at.value = Math.max(0, Math.min(shown.value.length - 1, at.value + by));
-  const box = containerProps.ref.value;
-  if (!box) return;
-  const top = at.value * ROW_PX;
-  if (top < box.scrollTop) box.scrollTop = top;
-  else if (top + ROW_PX > box.scrollTop + box.clientHeight) box.scrollTop = top + ROW_PX - box.clientHeight;
+  reveal(containerProps.ref.value, at.value, ROW_PX);
 }
 
 function enter(event: KeyboardEvent): void {

@@ -28,7 +28,7 @@ defineExpose({ index: computed(() => props.index), beginNaming });
     :data-kept="piece.kept"
     @click="$emit('choose')"
   >
-    <span class="w-7 text-right text-soft">{{ piece.named ? index + 1 : "" }}</span>
+    <span v-if="piece.named" class="text-soft">{{ index + 1 }}</span>
     <TypedInPlace
       v-if="editing"
       ref="name"

@@ -3,6 +3,7 @@
 import { useVirtualList } from "@vueuse/core";
 import { computed, nextTick, ref, watch } from "vue";
 
+import { reveal } from "../../composables/reveal";
 import DeclaredControls from "../../controls/DeclaredControls.vue";
 import { useBench } from "../../stores/bench";
 import { useLive } from "../../stores/live";
@@ -89,13 +90,7 @@ function make(): void {
 
 watch(
   () => pieces.chosen,
-  (index) => {
-    const box = containerProps.ref.value;
-    if (!box) return;
-    const top = index * ROW_PX;
-    if (top < box.scrollTop) box.scrollTop = top;
-    else if (top + ROW_PX > box.scrollTop + box.clientHeight) box.scrollTop = top + ROW_PX - box.clientHeight;
-  },
+  (index) => reveal(containerProps.ref.value, index, ROW_PX),
 );
 </script>
 

@@ -4,6 +4,7 @@ import { useVirtualList } from "@vueuse/core";
 import { computed, nextTick, watch } from "vue";
 
 import type { RecordingLine } from "../../api/types";
+import { reveal } from "../../composables/reveal";
 import { useField } from "../../stores/field";
 import { useLive } from "../../stores/live";
 import RecordingRow from "./RecordingRow.vue";
@@ -20,13 +21,9 @@ const { list, containerProps, wrapperProps } = useVirtualList(
 const picked = computed(() => new Set(field.picked));
 
 /** Scroll as little as shows the chosen line whole. */
-function reveal(): void {
+function showChosen(): void {
   const index = field.recordings.findIndex(({ id }) => id === field.chosenId);
-  const box = containerProps.ref.value;
-  if (index < 0 || !box) return;
-  const top = index * ROW_PX;
-  if (top < box.scrollTop) box.scrollTop = top;
-  else if (top + ROW_PX > box.scrollTop + box.clientHeight) box.scrollTop = top + ROW_PX - box.clientHeight;
+  reveal(containerProps.ref.value, index, ROW_PX);
 }
 
 /** Choose the line before or after; the focus goes with it, so that its keys are at hand. */
@@ -36,7 +33,7 @@ async function step(by: number): Promise<void> {
   if (!next) return;
   field.choose(next.id, true);
   await nextTick();
-  reveal();
+  showChosen();
   // lines that scroll into view are there a moment later
   requestAnimationFrame(() => {
     const line = containerProps.ref.value?.querySelector<HTMLElement>(`[data-recording="${next.id}"] button`);
@@ -53,7 +50,7 @@ watch(
     const { order: by, descending, like } = field.wantedOnly;
     const now = `${by} ${descending} ${like}`;
     if (order && now !== order && containerProps.ref.value) containerProps.ref.value.scrollTop = 0;
-    else reveal();
+    else showChosen();
     order = now;
   },
   { immediate: true },

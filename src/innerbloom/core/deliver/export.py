@@ -25,7 +25,6 @@ from innerbloom.core.sound.sampler import add_sampler
 from innerbloom.core.sound.takes import add_markers
 from innerbloom.core.sound.writing import Format, write_sound
 
-RATES = (44_100, 48_000, 88_200, 96_000, 192_000)
 _STEP_16 = 2.0**-15
 
 

@@ -31,7 +31,7 @@ DECLARED: tuple[P | Choice, ...] = (
     P("post", "post-roll", "Edges", "ms", 0, 5_000, 0, "Sound kept after each end.", "cubic"),
     P("shortest", "shorter than", "Drop unless kept", "ms", 0, 5_000, 0,
       "Shorter pieces are dropped unless you keep them.", "cubic"),
-    P("quietest", "quieter than", "Drop unless kept", "dBFS", -100, 0, -100,
+    P("quietest", "quieter than", "Drop unless kept", "dB", -100, 0, -100,
       "Pieces whose highest level lies below are dropped unless you keep them.", "decibel"),
     Choice("undecided", "undecided", ("keep", "drop"), "keep",
            "What becomes of pieces of which nothing is decided.", "Drop unless kept"),

@@ -30,6 +30,8 @@ def export(json_data: s.ExportIn) -> s.JobStarted:
     """Write sounds as files, as a job; its file is a sound, or a zip of several."""
     rows = [found_recording(one) for one in json_data.recordings]
     if json_data.stage is not None:
+        if len(rows) > 1:
+            raise BloomError("What a recipe makes is exported from one recording at a time.")
         items = [_stage_item(rows[0], json_data.stage)]
     else:
         items = [_item(row.digest, _about(row, row.measured)) for row in rows]

@@ -1,0 +1,12 @@
+"""The ``bloom`` command, as tests call it."""
+
+from __future__ import annotations
+
+from click.testing import CliRunner, Result
+
+from innerbloom.cli.main import main
+
+
+def bloom(*words: object) -> Result:
+    """Run a command in this process; paths and numbers may be given as they are."""
+    return CliRunner().invoke(main, [str(word) for word in words])
