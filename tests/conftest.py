@@ -50,7 +50,9 @@ def write_wav(tmp_path: Path) -> Callable[..., Path]:
 @pytest.fixture
 def client(tmp_path: Path) -> Iterator[FlaskClient]:
     """The API on an empty project; jobs run in a thread."""
-    app = create_app(tmp_path / "project", FakeLive(), make_executor=lambda: ThreadPoolExecutor(1))
+    app = create_app(
+        tmp_path / "project", FakeLive(), make_executor=lambda **_: ThreadPoolExecutor(1)
+    )
     with app.test_client() as test_client:
         yield test_client
     app.extensions["innerbloom"].jobs.close()

@@ -1,4 +1,4 @@
-"""Processes for background work: low priority, and gone with the process that started them."""
+"""Processes for background work: they step aside for live sound, and go with their parent."""
 
 from __future__ import annotations
 
@@ -10,20 +10,33 @@ from concurrent.futures import Executor, ProcessPoolExecutor
 
 _LOOK_EVERY_S = 1.0
 _LOW_PRIORITY = 15
+_THREAD_COUNTS = ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "MKL_NUM_THREADS", "NUMBA_NUM_THREADS")
 
 
-def background_executor() -> Executor:
-    """One low-priority worker process: live sound keeps the other core."""
+def background_executor(*, idle: bool = False) -> Executor:
+    """One low-priority worker process of one thread: live sound keeps the other core.
+
+    Parameters
+    ----------
+    idle : bool
+        Whether the process runs only while nothing else wants its core (``SCHED_IDLE``, where
+        the system has it): for what nobody waits for.
+    """
     return ProcessPoolExecutor(
         1,
         mp_context=multiprocessing.get_context("spawn"),
         initializer=_begin,
-        initargs=(os.getpid(),),
+        initargs=(os.getpid(), idle),
     )
 
 
-def _begin(parent: int) -> None:
+def _begin(parent: int, idle: bool) -> None:
+    # before any library reads them: it would start threads that compete with the sound
+    os.environ.update(dict.fromkeys(_THREAD_COUNTS, "1"))
     os.setpriority(os.PRIO_PROCESS, 0, _LOW_PRIORITY)
+    if idle and hasattr(os, "SCHED_IDLE"):
+        # a nice process still finishes its slice when the sound wakes up, an idle one does not
+        os.sched_setscheduler(0, os.SCHED_IDLE, os.sched_param(0))
     threading.Thread(target=_end_with, args=(parent,), daemon=True).start()
 
 

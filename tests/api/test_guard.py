@@ -64,7 +64,7 @@ def test_no_path_leaves_the_static_folder(client, path):
 @pytest.fixture
 def open_client(tmp_path):
     app = create_app(
-        tmp_path / "p", FakeLive(), token="s3cret", make_executor=lambda: ThreadPoolExecutor(1)
+        tmp_path / "p", FakeLive(), token="s3cret", make_executor=lambda **_: ThreadPoolExecutor(1)
     )
     return app.test_client()
 

@@ -203,7 +203,9 @@ def test_a_bundle_brings_its_recordings_to_another_project(shelf, tone_file, tmp
 
     instrument = shelf.instrument(tone_file)
     data = shelf.client.get(f"/api/instruments/{instrument['id']}/bundle").data
-    app = create_app(tmp_path / "other", FakeLive(), make_executor=lambda: ThreadPoolExecutor(1))
+    app = create_app(
+        tmp_path / "other", FakeLive(), make_executor=lambda **_: ThreadPoolExecutor(1)
+    )
     other = Shelf(app.test_client())
     answer = other.client.post("/api/bundles", query_string={"name": "tone.zip"}, data=data)
     job = other.ended(answer.json["job"])

@@ -13,6 +13,7 @@ import soundfile as sf
 from websockets.exceptions import ConnectionClosed, InvalidStatus
 from websockets.sync.client import ClientConnection, connect
 
+from innerbloom.store.files import FileStore
 from tests.conftest import RATE, harmonic_tone
 from tests.engines import strongest_hz
 from tests.servers import Server, running
@@ -95,6 +96,16 @@ def test_a_note_is_heard_at_its_pitch_and_dies_away(page):
     page.say(do="off", note=1)
     page.blocks(400)
     assert np.abs(page.blocks(10)).max() == 0
+
+
+def test_the_engine_tells_work_in_the_background_that_it_sounds_and_was_late(page, server):
+    sounding = FileStore(server.root).sounding
+    page.say(do="on", note=1, key=60, value=0.9)
+    page.blocks(60)
+    assert sounding.share() == pytest.approx(0.5)
+    page.say(do="late")
+    page.blocks(20)
+    assert sounding.share() < 0.2
 
 
 def test_a_look_tells_what_sounds(page):

@@ -159,6 +159,23 @@ def test_a_layer_is_coloured_by_another_sound(page, spectra):
     expect(page.get_by_test_id("coloured-by")).to_have_text("surf")
 
 
+def test_a_line_pressed_while_the_search_is_out_is_the_one_taken(page, spectra):
+    grown = spectra.json("POST", f"/api/recordings/{spectra.taken['surf']}/instrument", {})
+    page.goto(f"{spectra.url}/instrument/{grown['id']}")
+    face(page, "tone")
+    page.get_by_role("button", name="Colour it by another sound").click()
+    line = page.locator("[data-pick]").nth(1)
+    name = line.get_attribute("data-pick")
+    box = line.bounding_box()
+    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    with page.expect_response("**/recordings/found**"):
+        page.get_by_role("searchbox", name="Search the shelf").fill(name)
+        page.mouse.down()
+    page.wait_for_timeout(300)  # the answer is there, and the button still held
+    page.mouse.up()
+    expect(page.get_by_test_id("coloured-by")).to_have_text(name)
+
+
 def test_grains_are_chosen_on_the_map_and_follow_another_layer(page, spectra):
     grown = spectra.json("POST", f"/api/recordings/{spectra.taken['surf']}/instrument", {})
     page.goto(f"{spectra.url}/instrument/{grown['id']}")

@@ -4,7 +4,7 @@
  *
  * From the search the arrows go through the lines, Enter takes one and Shift Enter hears it.
  */
-import { refDebounced, useVirtualList } from "@vueuse/core";
+import { promiseTimeout, refDebounced, until, useMousePressed, useVirtualList } from "@vueuse/core";
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, watch } from "vue";
 
 import { api, wanted } from "../api/client";
@@ -37,12 +37,14 @@ const spoken = computed(() => {
   const one = shown.value[at.value];
   return one ? `${one.name}, ${one.root_note ?? "no pitch"}, ${duration(one.duration_s)}` : "";
 });
+const { pressed } = useMousePressed({ target: () => containerProps.ref.value, touch: false });
 let asked = 0;
 
 watch(query, async (q) => {
   const number = ++asked;
   try {
     const answer = q.trim() ? await wanted(api.GET("/api/recordings/found", { params: { query: { q } } })) : null;
+    await released();
     if (number === asked) found.value = answer && new Set(answer.ids);
   } catch (error) {
     useNotices().complain(error);
@@ -54,6 +56,13 @@ watch(shown, async () => {
   await nextTick();
   scrollTo(0);
 });
+
+/** A line that moves between press and release is not clicked, so the list waits for the button. */
+async function released(): Promise<void> {
+  if (!pressed.value) return;
+  await until(pressed).toBe(false);
+  await promiseTimeout(0);
+}
 
 function hear(one: RecordingLine): void {
   if (live.listeningTo === one.digest) live.hush();

@@ -62,6 +62,7 @@ function fromWorklet(data: { played?: number; dropout?: boolean }): void {
   if (data.dropout) {
     lastChange = Date.now();
     postMessage({ dropout: true });
+    send({ do: "late" });
     raiseRing();
   }
 }

@@ -9,24 +9,44 @@ import time
 from pathlib import Path
 
 from innerbloom.core.atomic import written_whole
+from innerbloom.store.sounding import Sounding
 
 _EVERY_S = 0.1
+_SLICE_S = 0.01
 
 
 class Report:
-    """Called with a share of 0..1; returns False once the work should stop."""
+    """Called with a share of 0..1; returns False once the work should stop.
 
-    def __init__(self, folder: Path, job_id: str) -> None:
+    Parameters
+    ----------
+    folder : Path
+    job_id : str
+    aside_for : Sounding, optional
+        Live sound that the work steps aside for: a call then rests while it plays.
+    """
+
+    def __init__(self, folder: Path, job_id: str, aside_for: Sounding | None = None) -> None:
+        self._aside_for = aside_for
+        self._worked_from = time.monotonic()
         self._progress = folder / f"{job_id}.progress"
         self._cancel = folder / f"{job_id}.cancel"
         self._next = 0.0
 
     def __call__(self, share: float) -> bool:
+        self._rest()
         if time.monotonic() >= self._next:
             self._next = time.monotonic() + _EVERY_S
             with written_whole(self._progress) as beside:
                 beside.write_text(f"{min(1.0, share):.4f}")
         return not self._cancel.exists()
+
+    def _rest(self) -> None:
+        worked_s = time.monotonic() - self._worked_from
+        if self._aside_for is None or worked_s < _SLICE_S:
+            return
+        time.sleep(self._aside_for.pause_s(worked_s))
+        self._worked_from = time.monotonic()
 
     def read(self) -> float:
         """The share told last; 0 before any was."""

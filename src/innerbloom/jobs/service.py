@@ -29,7 +29,8 @@ _RECENT = 40
 
 def _run(kind: str, root: str, job_id: str, params: Params) -> Params:
     store = FileStore(Path(root))
-    report = Report(store.jobs, job_id)
+    aside_for = None if JOB_KINDS[kind].waited_for else store.sounding
+    report = Report(store.jobs, job_id, aside_for)
     report(0.0)
     return JOB_KINDS[kind].run(Work(store, params, store.jobs / job_id, report))
 
@@ -45,7 +46,7 @@ class JobService:
         self,
         store: FileStore,
         sessions: sessionmaker[Session],
-        make_executor: Callable[[], Executor] = background_executor,
+        make_executor: Callable[..., Executor] = background_executor,
     ) -> None:
         self._store = store
         self._sessions = sessions
@@ -111,11 +112,11 @@ class JobService:
         root = str(self._store.root)
         with self._lock:
             if lane not in self._executors:
-                self._executors[lane] = self._make_executor()
+                self._executors[lane] = self._make_executor(idle=not lane)
             try:
                 future = self._executors[lane].submit(_run, kind, root, job_id, params)
             except BrokenExecutor:
-                self._executors[lane] = self._make_executor()
+                self._executors[lane] = self._make_executor(idle=not lane)
                 future = self._executors[lane].submit(_run, kind, root, job_id, params)
             self._futures[job_id] = future
         future.add_done_callback(lambda done: self._end(job_id, done))

@@ -93,6 +93,12 @@ class Panic(_Message):
     do: Literal["panic", "hush"]
 
 
+class Late(_Message):
+    """A block came too late: the page heard a dropout."""
+
+    do: Literal["late"]
+
+
 class Set(_Message):
     """A control is moved: of any owner of settings, by its id; ``instrument`` for the whole."""
 
@@ -142,7 +148,7 @@ class Midi(_Message):
 
 
 Gesture = On | Off | Touch | Bend | Hold | Control | Pad | PadLetGo | Panic
-Message = Midi | Load | Credit | Gesture | Set | Listen | Watch
+Message = Midi | Load | Credit | Gesture | Set | Listen | Watch | Late
 MESSAGE: TypeAdapter[Message] = TypeAdapter(Annotated[Message, Field(discriminator="do")])
 
 

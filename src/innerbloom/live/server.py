@@ -82,6 +82,7 @@ class LiveServer:
         self.tickets = Tickets()
         store = FileStore(root)
         self._materials, self._locate = live_materials(store), store.readable
+        self._sounding = store.sounding
         self._places = threading.BoundedSemaphore(MOST_SESSIONS)
 
     def check(self, connection: ServerConnection, request: Request) -> Response | None:
@@ -105,7 +106,7 @@ class LiveServer:
             )
             return
         try:
-            _converse(connection, LiveSession(self._materials, self._locate))
+            _converse(connection, LiveSession(self._materials, self._locate, self._sounding))
         except ConnectionClosed:
             pass
         finally:

@@ -35,6 +35,7 @@ from innerbloom.live import messages as m
 from innerbloom.live.answers import Answer, Look, Moving, Seen, problem
 from innerbloom.live.listening import Listening
 from innerbloom.live.preview import LoopPreview, preview_cycles, preview_loop, reference_tone
+from innerbloom.store.sounding import Sounding
 
 log = logging.getLogger(__name__)
 
@@ -56,10 +57,14 @@ class LiveSession:
     materials : Materials
     path_of : callable
         Gives a readable file of a recording by its hash; raises a BloomError if there is none.
+    sounding : Sounding
+        Told while something is heard, and when a block was late.
     """
 
-    def __init__(self, materials: Materials, path_of: Callable[[str], Path]) -> None:
-        self._materials, self._path_of = materials, path_of
+    def __init__(
+        self, materials: Materials, path_of: Callable[[str], Path], sounding: Sounding
+    ) -> None:
+        self._materials, self._path_of, self._sounding = materials, path_of, sounding
         self._engine: Engine | None = None
         self._listening: list[Heard] = []
         self._opened: queue.SimpleQueue[tuple[int, list[Heard] | str]] = queue.SimpleQueue()
@@ -95,6 +100,8 @@ class LiveSession:
                 return self._listen(message)
             case m.Watch():
                 self._watch = Watch() if message.on else None
+            case m.Late():
+                self._sounding.was_late()
             case m.Panic(do="hush"):
                 self._newest_listen += 1
                 self._hush()
@@ -292,6 +299,8 @@ class LiveSession:
     def look(self) -> Look:
         """What the pictures and meters show now; peaks are those since the last look."""
         engine = self._engine
+        if self._peaks.max() > 0.0:
+            self._sounding.plays()
         answer: Look = {
             "is": "look",
             "load": round(self._load, 4),

@@ -16,6 +16,7 @@ from innerbloom.core.atomic import written_whole
 from innerbloom.core.errors import BloomError, SoundFileError
 from innerbloom.core.materials.protocol import Located
 from innerbloom.store.disk_cache import DiskCache
+from innerbloom.store.sounding import Sounding
 
 STAGE_SOUND = "sound.wav"
 """The sound of a stage, in its folder."""
@@ -63,6 +64,7 @@ class FileStore:
         self.movements = root / "movements"
         for folder in self._folders():
             folder.mkdir(parents=True, exist_ok=True)
+        self.sounding = Sounding(self.jobs)
         self.prepared = DiskCache(root / "prepared")
         self.stages = DiskCache(root / "stages")
 
