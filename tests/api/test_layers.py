@@ -57,7 +57,7 @@ def test_layers_are_built_step_by_step_and_taken_back(instrument):
 
 def test_sounds_are_added_swapped_spread_and_removed(instrument, shelf, write_wav):
     other = shelf.recording(write_wav(harmonic_tone(330.0, 2.0), name="lid.wav"))
-    instrument.act("add sound", layer=0, recording=other["id"])
+    instrument.act("add sounds", layer=0, recordings=[other["id"]])
     instrument.act("spread", layer=0, by="key")
     layer = instrument.document()["layers"][0]
     assert [sound["name"] for sound in layer["sounds"]] == ["jar", "lid"]

@@ -105,7 +105,7 @@ def test_a_click_is_short_and_falls():
 def test_sounds_are_spread_evenly_and_cover_every_key():
     document = grown()
     for n in range(4):
-        document = layering.add_sound(document, 0, Sound(recording=f"{n}" * 64, name=str(n)))
+        document = layering.add_sounds(document, 0, [Sound(recording=f"{n}" * 64, name=str(n))])
     for by in ("key", "velocity"):
         picks = layering.spread_sounds(document, 0, by).layers[0].picks
         covered = [

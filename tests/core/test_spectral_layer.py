@@ -130,9 +130,9 @@ def test_sounds_on_a_path_can_be_put_in_another_order():
     with pytest.raises(DocumentError, match="has 3 sounds"):
         layering.move_sound(document, 0, 3, 0)
     for _ in range(5):
-        document = layering.add_sound(document, 0, Sound(path="more.wav"))
+        document = layering.add_sounds(document, 0, [Sound(path="more.wav")])
     with pytest.raises(DocumentError, match="holds 8 sounds"):
-        layering.add_sound(document, 0, Sound(path="more.wav"))
+        layering.add_sounds(document, 0, [Sound(path="more.wav")])
 
 
 @pytest.mark.parametrize(

@@ -64,3 +64,11 @@ it("says a change of a copy as a patch", () => {
   expect(patch).toEqual([{ op: "replace", path: "/settings/level", value: -6 }]);
   expect(before.settings.level).toBe(0);
 });
+
+it("replaces a part as a whole where very much of it changes", () => {
+  const before = { named: "a", decisions: Object.fromEntries(Array.from({ length: 600 }, (_, i) => [String(i), { kept: true }])) };
+  const after = { named: "b", decisions: {} };
+  const patch = changeOf(before, (copy) => Object.assign(copy, after));
+  expect(patch).toHaveLength(2);
+  expect(patched(before, patch)).toEqual(after);
+});

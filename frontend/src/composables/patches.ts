@@ -34,9 +34,18 @@ export function patched<T extends object>(document: T, patch: Patch): T {
   return applyPatch(root, copied as LibraryOperation[], false, true).newDocument as T;
 }
 
-/** The patch that leads from one document to another. */
+const MOST_CHANGES = 64;
+
+/** The patch that leads from one document to another; a part with very many changes is replaced as a whole. */
 export function difference(before: object, after: object): Patch {
-  return compare(before, after) as Patch;
+  const patch = compare(before, after) as Patch;
+  if (patch.length <= MOST_CHANGES) return patch;
+  const parts = Map.groupBy(patch, ({ path }) => `/${path.split("/")[1]}`);
+  return [...parts].flatMap(([path, changes]) => {
+    const value = valueAt(after, path);
+    const whole = changes.length > MOST_CHANGES && valueAt(before, path) !== undefined && value !== undefined;
+    return whole ? [{ op: "replace" as const, path, value: deepClone(value) }] : changes;
+  });
 }
 
 /** A change of a copy as a patch. */

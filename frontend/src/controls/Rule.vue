@@ -11,6 +11,8 @@ const props = defineProps<{
   needles?: number[];
   band?: [low: number, high: number];
   ends?: boolean;
+  /** On one line, its name in the tooltip only. */
+  compact?: boolean;
 }>();
 const emit = defineEmits<{
   move: [value: number];
@@ -157,14 +159,14 @@ function typedIn(): void {
 </script>
 
 <template>
-  <div class="min-w-0">
-    <div class="flex items-baseline justify-between gap-2">
-      <span class="truncate text-soft" :title="help">{{ parameter.name }}</span>
+  <div class="min-w-0" :class="{ 'flex flex-row-reverse items-center gap-2': compact }">
+    <div class="flex items-baseline justify-between gap-2" :class="{ 'w-14 shrink-0 !justify-end text-xs': compact }">
+      <span class="truncate text-soft" :class="{ 'sr-only': compact }" :title="help">{{ parameter.name }}</span>
       <input
         v-if="typing"
         ref="entry"
         v-model="text"
-        class="w-24 rounded-sm border border-focus bg-sheet px-1 text-right font-semibold"
+        class="w-full max-w-24 rounded-sm border border-focus bg-sheet px-1 text-right font-semibold"
         :aria-label="`${parameter.group} ${parameter.name}, typed`"
         @keydown.enter.stop="typedIn"
         @keydown.esc.stop="typing = false"
@@ -175,7 +177,7 @@ function typedIn(): void {
         {{ shown }}
       </button>
     </div>
-    <div class="relative">
+    <div class="relative" :class="{ 'flex-1': compact }">
       <div
         class="relative h-[18px] cursor-ew-resize touch-none"
         role="slider"

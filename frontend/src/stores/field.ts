@@ -72,7 +72,7 @@ export const useField = defineStore("field", () => {
   );
   const sending = ref<Sending | null>(null);
   const left = ref(0);
-  const undos: { label: string; back: () => Promise<void> }[] = [];
+  const undos: { back: () => Promise<void> }[] = [];
   let stop = new AbortController();
   let asked = 0;
 
@@ -193,10 +193,10 @@ export const useField = defineStore("field", () => {
 
   const stopAdding = () => stop.abort();
 
-  async function edit(recording: Recording, change: RecordingEdit, label: string): Promise<void> {
+  async function edit(recording: Recording, change: RecordingEdit): Promise<void> {
     const before = Object.fromEntries(Object.keys(change).map((key) => [key, recording[key as keyof Recording]]));
     await send(recording.id, change);
-    undos.push({ label, back: () => send(recording.id, before) });
+    undos.push({ back: () => send(recording.id, before) });
   }
 
   async function send(id: number, change: RecordingEdit): Promise<void> {
@@ -217,16 +217,21 @@ export const useField = defineStore("field", () => {
       useNotices().complain(error);
       return;
     }
-    const entry = { label: "Delete", back: () => restore(recording.id) };
-    undos.push(entry);
-    useNotices().say(`'${recording.name}' is off the shelf.`, () => {
-      undos.splice(undos.indexOf(entry), 1);
-      void entry.back();
-    });
+    undoable(`'${recording.name}' is off the shelf.`, () => restore(recording.id));
     const index = recordings.value.findIndex(({ id }) => id === recording.id);
     await load();
     const next = recordings.value[Math.min(index, recordings.value.length - 1)];
     chosenId.value = next?.id ?? null;
+  }
+
+  /** Say what was done and offer the way back, which Undo takes too. */
+  function undoable(words: string, back: () => Promise<void>): void {
+    const entry = { back };
+    undos.push(entry);
+    useNotices().say(words, () => {
+      undos.splice(undos.indexOf(entry), 1);
+      void back().catch((error) => useNotices().complain(error));
+    });
   }
 
   /** Delete or tag several at once; the notice offers the way back. */
@@ -237,14 +242,8 @@ export const useField = defineStore("field", () => {
       const { changed } = await ask(action, ids);
       const back = action === "delete" ? "restore" : action === "tag" ? "untag" : "tag";
       const words = { delete: "off the shelf", tag: `tagged “${tag}”`, untag: `no longer tagged “${tag}”` }[action];
-      if (changed.length) {
-        const entry = { label: action, back: async () => (await ask(back, changed), load()) };
-        undos.push(entry);
-        useNotices().say(`${changed.length} ${changed.length === 1 ? "sound is" : "sounds are"} ${words}.`, () => {
-          undos.splice(undos.indexOf(entry), 1);
-          void entry.back();
-        });
-      }
+      const count = `${changed.length} ${changed.length === 1 ? "sound is" : "sounds are"}`;
+      if (changed.length) undoable(`${count} ${words}.`, async () => (await ask(back, changed), load()));
     } catch (error) {
       useNotices().complain(error);
     }
@@ -302,6 +301,7 @@ export const useField = defineStore("field", () => {
     edit,
     remove,
     batch,
+    undoable,
     undo,
     grow,
   };

@@ -104,7 +104,7 @@ def weather_shelf(find: Find) -> Instrument:
         tone_sustain=20,
     )  # fmt: skip
     for sound in (pebbles, ice):
-        made = layering.add_sound(made, 0, sound)
+        made = layering.add_sounds(made, 0, [sound])
     plain = made.model_dump(mode="json")
     plain["layers"][0]["path"] = [[0, 0.05], [0.3, 0.7], [0.55, 0.35], [0.8, 0.9], [1, 0.05]]
     made = parse_instrument(plain)

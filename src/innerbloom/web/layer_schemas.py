@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 from innerbloom.core.declare.parameters import Choice, Parameter
 from innerbloom.core.declare.revisions import Patch
 from innerbloom.core.deliver.portrait import KeyPortrait
-from innerbloom.core.instrument.catalogue import Source
+from innerbloom.core.instrument.catalogue import MAX_SOUNDS, Source
 from innerbloom.core.instrument.document import MAX_LAYERS, Instrument
 from innerbloom.web.schemas import _In
 
@@ -113,10 +113,10 @@ class SwapSound(_Do):
     recording: int
 
 
-class AddSound(_Do):
-    do: Literal["add sound"]
+class AddSounds(_Do):
+    do: Literal["add sounds"]
     layer: LayerIndex
-    recording: int
+    recordings: list[int] = Field(min_length=1, max_length=MAX_SOUNDS)
 
 
 class RemoveSound(_Do):
@@ -159,7 +159,7 @@ LayerAction = (
     | Duplicate
     | MoveLayer
     | SwapSound
-    | AddSound
+    | AddSounds
     | RemoveSound
     | MoveSound
     | Colour

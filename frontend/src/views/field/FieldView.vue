@@ -19,6 +19,7 @@ import CardDialog from "./CardDialog.vue";
 import FieldFilters from "./FieldFilters.vue";
 import ImportReport from "./ImportReport.vue";
 import LedgerHeading from "./LedgerHeading.vue";
+import PickedBar from "./PickedBar.vue";
 import RecordingDetail from "./RecordingDetail.vue";
 import RecordingLedger from "./RecordingLedger.vue";
 import { droppedFiles } from "./dropped";
@@ -36,7 +37,6 @@ const fromCard = ref(false);
 const cycles = ref(false);
 /** What is to go out as files. */
 const exported = ref<number[]>([]);
-const tag = ref("");
 const settled = refDebounced(
   computed(() => field.query),
   200,
@@ -99,12 +99,6 @@ function showAll(): void {
   void field.find();
 }
 
-async function tagPicked(): Promise<void> {
-  const text = tag.value.trim();
-  tag.value = "";
-  if (text) await field.batch("tag", field.picked, text);
-}
-
 const card = ref<InstanceType<typeof RecordingDetail>>();
 const ledger = ref<InstanceType<typeof RecordingLedger>>();
 
@@ -157,22 +151,7 @@ useShortcuts({
       </div>
       <div v-if="field.loaded" class="mt-1 flex min-h-8 items-center gap-3">
         <FieldFilters class="flex-1" />
-        <template v-if="field.picked.length">
-          <span class="text-soft">{{ field.picked.length }} picked</span>
-          <input
-            v-model="tag"
-            class="field w-28 !py-0.5"
-            maxlength="40"
-            placeholder="tag them"
-            aria-label="Tag the picked"
-            @keydown.enter="tagPicked"
-            @keydown.stop
-          />
-          <button class="quiet" title="Each is one cycle, or frames end to end" @click="cycles = true">Wavetable of them</button>
-          <button class="quiet" title="As files, in a zip" @click="exported = field.picked">Export</button>
-          <button class="quiet" @click="field.batch('delete', field.picked)">Delete</button>
-          <button class="quiet text-soft" @click="field.picked = []">Pick none</button>
-        </template>
+        <PickedBar v-if="field.picked.length" @export="exported = field.picked" @cycles="cycles = true" />
       </div>
       <ImportReport @folder="folder?.click()" />
       <LedgerHeading v-if="field.recordings.length" />

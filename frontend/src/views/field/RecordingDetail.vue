@@ -12,6 +12,7 @@ import LineagePanel from "./LineagePanel.vue";
 import SpectrumButton from "../bench/SpectrumButton.vue";
 import TableDialog from "../bench/TableDialog.vue";
 import TagList from "./TagList.vue";
+import { ORIGIN } from "./origin";
 
 const props = defineProps<{ recording: Recording }>();
 defineEmits<{ grow: []; listen: []; export: [] }>();
@@ -28,14 +29,6 @@ const growing = computed(
     ] ?? "A new instrument with one cloud, at this recording's root (G)",
 );
 const listening = computed(() => live.listeningTo === props.recording.digest);
-
-const ORIGIN: { field: "notes" | "place" | "date" | "recordist" | "licence"; name: string }[] = [
-  { field: "notes", name: "Notes" },
-  { field: "place", name: "Place" },
-  { field: "date", name: "Date" },
-  { field: "recordist", name: "Recorded by" },
-  { field: "licence", name: "Licence" },
-];
 
 function alike(): void {
   field.wantedOnly = { ...NO_FILTERS, like: props.recording.id };
@@ -56,11 +49,11 @@ const slate = computed(() =>
     .filter(Boolean)
     .join(", "),
 );
-const nameByTitle = () => void field.edit(props.recording, { name: props.recording.title.slice(0, 120) }, "Rename");
+const nameByTitle = () => void field.edit(props.recording, { name: props.recording.title.slice(0, 120) });
 
 function change(name: (typeof ORIGIN)[number]["field"], event: Event): void {
   const value = (event.target as HTMLInputElement).value.trim();
-  if (value !== props.recording[name]) void field.edit(props.recording, { [name]: value }, name);
+  if (value !== props.recording[name]) void field.edit(props.recording, { [name]: value });
 }
 </script>
 
@@ -71,7 +64,7 @@ function change(name: (typeof ORIGIN)[number]["field"], event: Event): void {
   >
     <div>
       <h2 class="flex font-serif text-lg">
-        <EditableName ref="name" :name="recording.name" what="recording" @rename="field.edit(recording, { name: $event }, 'Rename')" />
+        <EditableName ref="name" :name="recording.name" what="recording" @rename="field.edit(recording, { name: $event })" />
       </h2>
       <p class="truncate text-soft" :title="recording.filename">{{ recording.filename }}</p>
       <p v-if="slate" class="truncate text-soft" :title="slate">{{ slate }}</p>

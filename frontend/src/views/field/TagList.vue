@@ -14,11 +14,11 @@ const text = ref("");
 function add(): void {
   const tag = text.value.trim();
   text.value = "";
-  if (tag && !props.recording.tags.includes(tag)) void field.edit(props.recording, { tags: [...props.recording.tags, tag] }, "Tag");
+  if (tag && !props.recording.tags.includes(tag)) void field.edit(props.recording, { tags: [...props.recording.tags, tag] });
 }
 
 function remove(tag: string): void {
-  void field.edit(props.recording, { tags: props.recording.tags.filter((one) => one !== tag) }, "Tag");
+  void field.edit(props.recording, { tags: props.recording.tags.filter((one) => one !== tag) });
 }
 </script>
 

@@ -57,13 +57,38 @@ function rename(name: string): void {
 </script>
 
 <template>
-  <div class="flex w-40 shrink-0 flex-col pr-3">
+  <div class="flex w-44 shrink-0 flex-col pr-3">
     <h2 class="flex min-w-0 gap-2 font-serif text-base leading-tight" :class="{ 'text-soft': silent }">
       <PetalMark class="mt-0.5 shrink-0" :petal="layer.petal" />
       <EditableName v-if="chosen" wrap class="min-w-0" :name="layer.name" what="layer" @rename="rename" />
-      <button v-else class="truncate text-left" :title="layer.name" @click.stop="$emit('choose')">{{ layer.name }}</button>
+      <button v-else class="min-w-0 flex-1 truncate text-left" :title="`${layer.name}: ${summary}`" @click.stop="$emit('choose')">
+        {{ layer.name }}
+      </button>
+      <button
+        v-if="!chosen && layer.effects.length"
+        class="shrink-0 font-sans text-xs"
+        :class="bypassed ? 'text-soft line-through' : 'font-medium'"
+        :aria-pressed="!bypassed"
+        :aria-label="`Effects of ${layer.name}`"
+        title="Hear the layer with or without its effects"
+        @click.stop="bypass"
+      >
+        FX
+      </button>
     </h2>
-    <p class="text-soft" :class="chosen ? '' : 'truncate'" :title="summary">{{ summary }}</p>
+    <p v-if="chosen" class="text-soft" :title="summary">{{ summary }}</p>
+    <div v-else class="flex flex-col" @click.stop>
+      <Rule
+        v-for="one in output"
+        :key="one.id"
+        compact
+        :parameter="one"
+        :value="number(s, one.id)"
+        @ask="movement.ask(layer.id, one.id)"
+        @move="instrument.move(layer.id, one.id, $event)"
+        @rest="rest(one.id, $event, one.name)"
+      />
+    </div>
     <div v-if="chosen" class="mt-1 -ml-1 flex flex-wrap items-center">
       <button
         class="quiet !px-1"

@@ -6,6 +6,7 @@ import type { Parameter, Point, Route } from "../../api/types";
 import Rule from "../../controls/Rule.vue";
 import { depthRule } from "../../controls/scale";
 import Segments from "../../controls/Segments.vue";
+import SourceChooser from "../../controls/SourceChooser.vue";
 import TargetChooser from "../../controls/TargetChooser.vue";
 import { useInstrument } from "../../stores/instrument";
 import { useMovement } from "../../stores/movement";
@@ -104,18 +105,16 @@ async function remove(): Promise<void> {
         @rest="change({ [p.id]: $event }, p.name)"
       />
     </div>
-    <label class="mt-2 flex items-center gap-2"
-      ><span class="text-soft">scaled by</span>
-      <select
-        class="field min-w-0 flex-1 !py-0.5"
-        :value="route.by ?? ''"
-        aria-label="Scaled by"
-        @change="change({ by: ($event.target as HTMLSelectElement).value || null }, 'second source')"
-      >
-        <option value="">nothing</option>
-        <option v-for="one in movement.reading.sources" :key="one.id" :value="one.id">{{ one.name }}</option>
-      </select>
-    </label>
+    <div class="mt-2 flex items-center gap-2">
+      <span class="text-soft">scaled by</span>
+      <SourceChooser
+        class="min-w-0 flex-1"
+        :model-value="route.by ?? ''"
+        label="Scaled by"
+        optional
+        @update:model-value="change({ by: $event || null }, 'second source')"
+      />
+    </div>
     <label class="mt-1.5 flex items-center gap-2"
       ><span class="text-soft">mirror onto</span>
       <TargetChooser

@@ -35,6 +35,7 @@ watch(
     axes.value = found?.axes ?? [];
     hop.value = found?.hop_s ?? 0;
     seconds.value = found?.seconds ?? [];
+    clickWhileLoading();
   },
   { immediate: true },
 );
@@ -50,6 +51,13 @@ const chosen = computed(() =>
 );
 const columns = computed(() => chosen.value.map((at) => 2 + at));
 const extents = computed(() => chosen.value.map((at) => axes.value[at] ?? NO_AXIS));
+/** The ends of the axes in the units of the rules, and what that is in real ones. */
+const ends = computed(() =>
+  extents.value.map(({ low, high, low_words, high_words }) => ({
+    low: `${Math.round(100 * low)} %, ${low_words}`,
+    high: `${Math.round(100 * high)} %, ${high_words}`,
+  })),
+);
 const share = (value: number, axis: 0 | 1) => (value - extents.value[axis]!.low) / (extents.value[axis]!.high - extents.value[axis]!.low);
 const set = computed(() => ({ x: number(props.layer.settings, "across") / 100, y: number(props.layer.settings, "up") / 100 }));
 const now = computed(() => ({
@@ -101,10 +109,22 @@ const { width, height } = useDrawing(canvas, paint, [
 ]);
 
 let held = false;
+/** Where the map was clicked before it was there, as shares of its width and height. */
+let early: [x: number, y: number] | null = null;
 function move(event: PointerEvent): void {
   if (!held) return;
   const box = canvas.value!.getBoundingClientRect();
-  const [x, y] = [(event.clientX - box.left) / box.width, 1 - (event.clientY - box.top) / box.height];
+  const at: [number, number] = [(event.clientX - box.left) / box.width, 1 - (event.clientY - box.top) / box.height];
+  if (axes.value.length) toShares(...at);
+  else early = at;
+}
+function clickWhileLoading(): void {
+  if (!early || !axes.value.length) return;
+  toShares(...early);
+  early = null;
+  if (!held) store();
+}
+function toShares(x: number, y: number): void {
   put(
     extents.value[0]!.low + x * (extents.value[0]!.high - extents.value[0]!.low),
     extents.value[1]!.low + y * (extents.value[1]!.high - extents.value[1]!.low),
@@ -123,7 +143,7 @@ function down(event: PointerEvent): void {
 function rest(): void {
   if (!held) return;
   held = false;
-  store();
+  if (axes.value.length) store();
 }
 const store = () => instrument.settle(props.layer.id, ["across", "up"], "point on the map");
 function nudge(event: KeyboardEvent): void {
@@ -177,14 +197,10 @@ async function speak(event: Event): Promise<void> {
         failed ? "these sounds cannot be read" : "listening to every segment"
       }}</span>
       <template v-else>
-        <span class="pointer-events-none absolute bottom-0.5 left-1 text-xs text-soft">{{ extents[0]!.low_words }}</span>
-        <span class="pointer-events-none absolute right-1 bottom-0.5 text-xs text-soft"
-          >{{ extents[0]!.what }} {{ extents[0]!.high_words }}</span
-        >
-        <span class="pointer-events-none absolute top-0.5 left-1 text-xs text-soft"
-          >{{ extents[1]!.what }} {{ extents[1]!.high_words }}</span
-        >
-        <span class="pointer-events-none absolute bottom-4 left-1 text-xs text-soft">{{ extents[1]!.low_words }}</span>
+        <span class="pointer-events-none absolute bottom-0.5 left-1 text-xs text-soft">{{ ends[0]!.low }}</span>
+        <span class="pointer-events-none absolute right-1 bottom-0.5 text-xs text-soft">{{ extents[0]!.what }} {{ ends[0]!.high }}</span>
+        <span class="pointer-events-none absolute top-0.5 left-1 text-xs text-soft">{{ extents[1]!.what }} {{ ends[1]!.high }}</span>
+        <span class="pointer-events-none absolute bottom-4 left-1 text-xs text-soft">{{ ends[1]!.low }}</span>
       </template>
     </div>
     <figcaption v-if="others.length" class="mt-1 flex items-center gap-2">

@@ -84,7 +84,7 @@ const range = (i: number) => `${noteName(number(entry(i), "key_low"))} to ${note
 async function picked(recording: number): Promise<void> {
   const which = picking.value;
   picking.value = null;
-  if (which === "add") await instrument.act({ do: "add sound", layer: props.index, recording });
+  if (which === "add") await instrument.act({ do: "add sounds", layer: props.index, recordings: [recording] });
   else if (which !== null) await instrument.act({ do: "swap sound", layer: props.index, which, recording });
 }
 </script>

@@ -5,6 +5,7 @@ import { computed, ref, watch } from "vue";
 import type { Parameter } from "../../api/types";
 import PetalMark from "../../charts/PetalMark.vue";
 import Rule from "../../controls/Rule.vue";
+import SourceChooser from "../../controls/SourceChooser.vue";
 import { spoken } from "../../controls/scale";
 import { useInstrument } from "../../stores/instrument";
 import { sayIfNoMidi } from "../../live/midi";
@@ -16,7 +17,6 @@ const props = defineProps<{ owner: string; parameterId: string; routeId: string 
 const instrument = useInstrument();
 const movement = useMovement();
 const live = useLive();
-const source = ref("");
 const learning = ref(false);
 
 const of = computed(() => movement.kindOf(props.owner));
@@ -55,7 +55,6 @@ function rest(to: number): void {
 }
 
 async function add(from: string): Promise<void> {
-  source.value = "";
   learning.value = false;
   if (from && (await instrument.wire({ do: "route", source: from, target: props.owner, parameter: props.parameterId }))) {
     movement.ask(props.owner, props.parameterId, movement.routes.at(-1)?.id ?? null);
@@ -144,21 +143,14 @@ useLiveMovement();
             {{ now.clamped ? "at the end of its range" : "within its range" }}</span
           >
         </p>
-        <form class="mt-2 flex gap-1.5" @submit.prevent="add(source)">
-          <select v-model="source" class="field min-w-0 flex-1 !py-0.5" aria-label="A source that is to move it" data-testid="add-source">
-            <option value="" disabled>add a source</option>
-            <optgroup label="modulators">
-              <option v-for="one in movement.reading.sources.filter(({ group }) => group !== 'played')" :key="one.id" :value="one.id">
-                {{ one.name }}
-              </option>
-            </optgroup>
-            <optgroup label="played">
-              <option v-for="one in movement.reading.sources.filter(({ group }) => group === 'played')" :key="one.id" :value="one.id">
-                {{ one.name }}
-              </option>
-            </optgroup>
-          </select>
-          <button class="quiet" :disabled="!source">Add</button>
+        <div class="mt-2 flex gap-1.5">
+          <SourceChooser
+            class="min-w-0 flex-1"
+            :model-value="''"
+            word="add a source"
+            label="A source that is to move it"
+            @update:model-value="add"
+          />
           <button
             type="button"
             class="quiet"
@@ -170,7 +162,7 @@ useLiveMovement();
           >
             {{ learning ? "Move a controller" : "Learn" }}
           </button>
-        </form>
+        </div>
       </section>
       <RouteSettings v-if="chosen" :key="chosen.id" :route="chosen" :parameter="parameter" />
     </div>

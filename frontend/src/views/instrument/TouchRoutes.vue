@@ -6,6 +6,7 @@ import { computed, ref, watch } from "vue";
 import { isChoice, type Layer, type Parameter, type Route } from "../../api/types";
 import Rule from "../../controls/Rule.vue";
 import { depthRule } from "../../controls/scale";
+import SourceChooser from "../../controls/SourceChooser.vue";
 import TargetChooser from "../../controls/TargetChooser.vue";
 import { useInstrument } from "../../stores/instrument";
 import { sayIfNoMidi } from "../../live/midi";
@@ -113,11 +114,7 @@ watch(
       </div>
     </div>
     <div class="mt-2 flex items-center gap-1.5">
-      <select v-model="source" class="field !w-28 !py-0.5" aria-label="What moves">
-        <option v-for="one in project.catalogue.sources" :key="one.id" :value="one.id" :title="one.help">
-          {{ one.name }}
-        </option>
-      </select>
+      <SourceChooser v-model="source" class="w-28" label="What moves" played />
       <span class="text-soft">to</span>
       <TargetChooser
         class="min-w-0 flex-1"

@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 
 from innerbloom.core.atomic import written_whole
 from innerbloom.core.errors import BloomError, Cancelled
+from innerbloom.core.names import by_template
 from innerbloom.core.sound.files import read_blocks, sound_info
 from innerbloom.core.sound.loop import Loop
 from innerbloom.core.sound.metadata import Origin
@@ -57,6 +58,14 @@ class About:
     take: str = ""
 
 
+def name_fields(about: About, number: int) -> dict[str, str]:
+    """What can stand in a template for names."""
+    return {
+        "name": about.name, "number": f"{number:03d}", "root": about.root_name.replace("#", "s"),
+        "date": about.origin.date, "place": about.place, "scene": about.scene, "take": about.take,
+    }  # fmt: skip
+
+
 def file_stem(template: str, about: About, number: int) -> str:
     """The name of a file, without its suffix, by a template such as ``{number}_{name}_{root}``.
 
@@ -65,18 +74,7 @@ def file_stem(template: str, about: About, number: int) -> str:
     BloomError
         If the template has a field that there is not, or nothing is left of the name.
     """
-    known = {
-        "name": about.name, "number": f"{number:03d}", "root": about.root_name.replace("#", "s"),
-        "date": about.origin.date, "place": about.place, "scene": about.scene, "take": about.take,
-    }  # fmt: skip
-
-    def filled(match: re.Match[str]) -> str:
-        if match[1] not in known:
-            fields = ", ".join(f"{{{one}}}" for one in known)
-            raise BloomError(f"There is no {{{match[1]}}} for names: {fields} can be used.")
-        return known[match[1]]
-
-    text = re.sub(r"\{([^{}]*)\}", filled, template)
+    text = by_template(template, name_fields(about, number))
     # what some systems do not allow in names
     stem = re.sub(r'[<>:"/\\|?*\x00-\x1f]+', "_", text).strip(" ._")[:120]
     if not stem:

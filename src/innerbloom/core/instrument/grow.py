@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
+from typing import Any, Literal
 
 from innerbloom.core.declare.parameters import Settings
 from innerbloom.core.declare.registry import settings_of
 from innerbloom.core.declare.sound import MAX_STRETCH_S, Sound
+from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument.catalogue import LAYER_KINDS, InstrumentSettings
 from innerbloom.core.instrument.document import Instrument, Layer, layer_model
+from innerbloom.core.instrument.layering import spread_sounds
 from innerbloom.core.instrument.modulation import Modulator, Route, modulator_model
 from innerbloom.core.instrument.upgrade import touch_routes
 
@@ -59,8 +61,48 @@ def grow_cloud(
         span = sound.length if sound.length is not None else duration_s
         moved["position"] = round(100.0 * min(1.0, (at_s - sound.start) / span), 2)
     settings = settings_of(LAYER_KINDS["cloud"]).model_validate(moved)
-    layer = _layer("cloud", name, sound, settings)
+    layer = _layer("cloud", name, [sound], settings)
     return _instrument(name, layer, touch_routes("l1"), tuning)
+
+
+Spread = Literal["key", "velocity", "chance", "control"]
+"""How a note picks among the sounds of an instrument that is grown of several."""
+
+
+def grow_of_many(
+    name: str, sounds: Sequence[Sound], spread: Spread, *, tuning: float = 440.0
+) -> Instrument:
+    """An instrument with one cloud layer that chooses among several sounds.
+
+    Parameters
+    ----------
+    sounds : sequence of Sound
+        At most 64. Along the keys they lie by their roots where all have one; otherwise in the
+        order in which they come.
+    spread : {"key", "velocity", "chance", "control"}
+        Even ranges of keys or of velocities, one at random and never the same twice, or by a
+        control that the mod wheel moves.
+
+    Raises
+    ------
+    DocumentError
+        If there are more sounds than a layer holds.
+    """
+    most = LAYER_KINDS["cloud"].most_sounds
+    if len(sounds) > most:
+        raise DocumentError(f"An instrument chooses among {most} sounds: pick fewer.")
+    chosen = list(sounds)
+    if spread == "key" and all(one.root is not None for one in chosen):
+        chosen.sort(key=lambda one: one.root or 0.0)
+    settings = settings_of(LAYER_KINDS["cloud"]).model_validate(
+        {"choose": "chance"} if spread == "chance" else {}
+    )
+    layer = _layer("cloud", name, chosen, settings)
+    routes = touch_routes("l1")
+    if spread == "control":
+        routes.append({"source": "wheel", "target": "l1", "parameter": "choice", "depth": 100.0})
+    made = _instrument(name, layer, routes, tuning)
+    return made if spread == "chance" else spread_sounds(made, 0, spread)
 
 
 def grow_wave(name: str, sound: Sound, *, tuning: float = 440.0) -> Instrument:
@@ -74,7 +116,7 @@ def grow_wave(name: str, sound: Sound, *, tuning: float = 440.0) -> Instrument:
     settings = settings_of(LAYER_KINDS["wave"]).model_validate(
         {"shape": "table", "frame": 50, "unison": 3, "attack": 400, "release": 1_200, "level": -6}
     )
-    layer = _layer("wave", name, sound, settings)
+    layer = _layer("wave", name, [sound], settings)
     moves = {"target": "l1", "parameter": "frame"}
     routes = [
         *touch_routes("l1", slide=None),
@@ -99,7 +141,7 @@ def grow_spectral(name: str, sound: Sound, *, tuning: float = 440.0) -> Instrume
     settings = settings_of(LAYER_KINDS["spectral"]).model_validate(
         {"attack": 60, "release": 1_200, "at_end": "loop", "loop_start": 10, "loop_blend": 30}
     )
-    layer = _layer("spectral", name, sound, settings)
+    layer = _layer("spectral", name, [sound], settings)
     eased = {"target": "l1", "rise": 40, "fall": 40}
     routes = [
         *touch_routes("l1", slide=None),
@@ -109,8 +151,8 @@ def grow_spectral(name: str, sound: Sound, *, tuning: float = 440.0) -> Instrume
     return _instrument(name, layer, routes, tuning)
 
 
-def _layer(kind: str, name: str, sound: Sound, settings: Settings) -> Layer:
-    given = {"id": "l1", "name": name[:120], "sounds": [sound], "settings": settings}
+def _layer(kind: str, name: str, sounds: list[Sound], settings: Settings) -> Layer:
+    given = {"id": "l1", "name": name[:120], "sounds": sounds, "settings": settings}
     return layer_model(kind).model_validate(given)
 
 

@@ -6,6 +6,7 @@ Each function takes a document and gives a changed copy; none alters what it was
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -205,14 +206,14 @@ def swap_sound(
     return parse_instrument(plain)
 
 
-def add_sound(document: Instrument, index: int, sound: Sound) -> Instrument:
-    """One more sound in a layer."""
+def add_sounds(document: Instrument, index: int, sounds: Sequence[Sound]) -> Instrument:
+    """More sounds in a layer."""
     layer = _layer(document, index)
     most = LAYER_KINDS[layer.kind].most_sounds
-    if len(layer.sounds) >= most:
-        raise DocumentError(f"'{layer.name}' holds {most} sounds, which is the most.")
+    if len(layer.sounds) + len(sounds) > most:
+        raise DocumentError(f"'{layer.name}' holds {most} sounds at most: pick fewer.")
     plain = document.model_dump(mode="json")
-    plain["layers"][index]["sounds"].append(sound.model_dump(mode="json"))
+    plain["layers"][index]["sounds"] += [one.model_dump(mode="json") for one in sounds]
     return parse_instrument(plain)
 
 

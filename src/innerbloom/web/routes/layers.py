@@ -82,9 +82,10 @@ def _change_sounds(
             return "Swap a sound", lambda: layering.swap_sound(
                 document, action.layer, action.which, sound, loop
             )
-        case ls.AddSound():
-            one, _ = sound_of(found_recording(action.recording))
-            return "Add a sound", lambda: layering.add_sound(document, action.layer, one)
+        case ls.AddSounds():
+            some = [sound_of(found_recording(one))[0] for one in action.recordings]
+            label = "Add a sound" if len(some) == 1 else f"Add {len(some)} sounds"
+            return label, lambda: layering.add_sounds(document, action.layer, some)
         case ls.RemoveSound():
             return "Remove a sound", lambda: layering.remove_sound(
                 document, action.layer, action.which

@@ -8,15 +8,19 @@ from typing import Any
 from apiflask import APIBlueprint, HTTPError
 from flask import Response
 
+from innerbloom.core.deliver.export import name_fields
+from innerbloom.core.errors import BloomError
 from innerbloom.core.instrument.document import KIND as INSTRUMENT
 from innerbloom.core.instrument.document import Instrument
-from innerbloom.core.instrument.grow import grow_cloud, grow_spectral, grow_wave
+from innerbloom.core.instrument.grow import grow_cloud, grow_of_many, grow_spectral, grow_wave
+from innerbloom.core.names import LONGEST, by_template, numbered
 from innerbloom.core.pitch_names import hz_to_note
 from innerbloom.store import documents, recordings
 from innerbloom.store.files import safe_title
 from innerbloom.store.finding import Wanted, found
 from innerbloom.store.models import Recording
 from innerbloom.web import schemas as s
+from innerbloom.web.known import about
 from innerbloom.web.revised import Revision
 from innerbloom.web.routes.instruments import InstrumentRevision, created
 from innerbloom.web.services import database, services, settings
@@ -107,6 +111,38 @@ def edit_recording(recording_id: int, json_data: s.RecordingEdit) -> s.Recording
     return _out([row])[0]
 
 
+@bp.patch("/recordings")
+@bp.input(s.ManyEdits, location="json")
+@bp.output(s.ManyEdits)
+def edit_recordings(json_data: s.ManyEdits) -> s.ManyEdits:
+    """Change several recordings together; the answer holds what was before, as such a change."""
+    before = []
+    for edit in json_data.edits:
+        row = found_recording(edit.recording)
+        change = edit.model_dump(exclude_none=True, exclude={"recording"})
+        before.append({"recording": row.id, **{field: getattr(row, field) for field in change}})
+        for field, value in change.items():
+            setattr(row, field, value)
+    database().commit()
+    return s.ManyEdits.model_validate({"edits": before})
+
+
+@bp.post("/recordings/names")
+@bp.input(s.NamesIn, location="json")
+@bp.output(s.NamesOut)
+def names_by_template(json_data: s.NamesIn) -> s.NamesOut:
+    """What recordings would be called by a template; nothing is renamed."""
+    rows = [found_recording(one) for one in json_data.recordings]
+    names: list[str] = []
+    for number, row in enumerate(rows, json_data.begin):
+        text = by_template(json_data.template, name_fields(about(row, row.measured), number))
+        text = " ".join(text.split())[:LONGEST]
+        if not text:
+            raise BloomError(f"Nothing is left of the name of '{row.name}': add {{name}}.")
+        names.append(numbered(text, names))
+    return s.NamesOut(names=names)
+
+
 @bp.delete("/recordings/<int:recording_id>")
 @bp.output({}, status_code=204)
 def delete_recording(recording_id: int) -> str:
@@ -148,6 +184,22 @@ def _grown(row: Recording, at_s: float, tuning: float) -> Instrument:
         at_s=at_s,
         tuning=tuning,
     )
+
+
+@bp.post("/recordings/instrument")
+@bp.input(s.GrowManyIn, location="json")
+@bp.output(InstrumentRevision, status_code=201)
+def grow_many(json_data: s.GrowManyIn) -> Revision[Any]:
+    """A new instrument that chooses among several recordings."""
+    rows = [found_recording(one) for one in json_data.recordings]
+    others = [row.name for row in rows if row.kind in ("wavetable", "spectrum")]
+    if others:
+        raise BloomError(
+            f"Grains are taken from recordings and materials: leave '{others[0]}' out."
+        )
+    name = rows[0].name if len(rows) == 1 else f"{rows[0].name} and {len(rows) - 1} more"
+    sounds = [recordings.sound_of(row)[0] for row in rows]
+    return created(grow_of_many(name, sounds, json_data.spread, tuning=settings().tuning))
 
 
 @bp.post("/recordings/batch")

@@ -1,0 +1,49 @@
+<script setup lang="ts">
+/** Place, date and credits of several sounds; what is left empty stays as it is on each. */
+import { computed, reactive, watch } from "vue";
+
+import DialogFrame from "../../frame/DialogFrame.vue";
+import { useMany } from "../../stores/many";
+import { useShelf } from "../../stores/shelf";
+import { ORIGIN } from "./origin";
+
+const props = defineProps<{ open: boolean; recordings: number[] }>();
+const emit = defineEmits<{ close: [] }>();
+const many = useMany();
+const shelf = useShelf();
+const said = reactive({ notes: "", place: "", date: "", recordist: "", licence: "" });
+const change = computed(() => Object.fromEntries(Object.entries(said).filter(([, text]) => text.trim())));
+
+watch(
+  () => props.open,
+  (open) => open && ORIGIN.forEach(({ field }) => (said[field] = "")),
+);
+
+async function say(): Promise<void> {
+  emit("close");
+  await many.describe(props.recordings, change.value);
+}
+</script>
+
+<template>
+  <DialogFrame :open="open" :title="`Where ${recordings.length} sounds came from`" @close="emit('close')">
+    <p class="mt-2 text-soft">What is left empty stays as it is on each.</p>
+    <form id="describe" class="mt-3 grid grid-cols-[6rem_1fr] items-center gap-2" @submit.prevent="say" @keydown.stop>
+      <template v-for="one in ORIGIN" :key="one.field">
+        <label class="text-soft" :for="`many-${one.field}`">{{ one.name }}</label>
+        <input
+          :id="`many-${one.field}`"
+          v-model="said[one.field]"
+          class="field"
+          :maxlength="one.field === 'date' ? 40 : 200"
+          placeholder="as it is"
+          :list="one.field === 'place' ? 'known-places' : undefined"
+        />
+      </template>
+      <datalist id="known-places"><option v-for="one in shelf.places" :key="one" :value="one" /></datalist>
+    </form>
+    <template #actions>
+      <button class="action-main" type="submit" form="describe" :disabled="!Object.keys(change).length">Say it of all</button>
+    </template>
+  </DialogFrame>
+</template>
