@@ -8,7 +8,10 @@ import soundfile as sf
 
 from innerbloom.core.sound.takes import Take, add_ixml, add_markers, read_take
 from innerbloom.demo.card import BROKEN, TAKES
+from innerbloom.jobs.at_once import do_at_once
+from innerbloom.jobs.measuring import MEASURE, outdated
 from innerbloom.store.captures import Captures
+from innerbloom.store.models import Recording
 from tests.sounds import RATE, gliding_tone
 
 SECOND = (0.1 * np.sin(np.arange(RATE) / 20)).astype("<f4")
@@ -201,6 +204,28 @@ def test_filters_and_orders(client, sounds):
 def test_more_like_this_one(client, sounds):
     assert names(client, like=sounds["hiss"]["id"])[:2] == ["hiss", "hiss two"]
     assert names(client, like=sounds["low"]["id"])[0] == "low"
+    answer = client.get("/api/recordings/found", query_string={"like": sounds["hiss"]["id"]}).json
+    nearest = answer["alike"][0]
+    assert nearest["id"] == answer["ids"][1] == sounds["hiss two"]["id"]
+    assert nearest["likeness"] > 0.5
+    assert nearest["words"] == "as bright, as noisy, shorter"
+    others = [one["likeness"] for one in answer["alike"]]
+    assert others == sorted(others, reverse=True)
+    assert client.get("/api/recordings/found").json["alike"] == []
+
+
+def test_sounds_measured_in_another_way_are_measured_anew(client, sounds, tmp_path):
+    services = client.application.extensions["innerbloom"]
+    with services.sessions() as db:
+        row = db.get(Recording, sounds["low"]["id"])
+        fresh = row.measured["timbre"]
+        row.measured = {**row.measured, "timbre": [0.0] * 24}
+        db.commit()
+        assert outdated(db) == [row.digest]
+        do_at_once(db, services.files, MEASURE, {}, outdated(db))
+        db.refresh(row)
+        assert row.measured["timbre"] == fresh
+        assert outdated(db) == []
 
 
 def test_tags_places_and_batches(client, sounds):

@@ -151,11 +151,12 @@ class OneSound:
 
 
 @pytest.fixture
-def session():
+def session(tmp_path):
     import time
 
     from innerbloom.live.messages import parse_message
     from innerbloom.live.session import LiveSession
+    from innerbloom.store.sounding import Sounding
     from tests.engines import layered
 
     class Live(LiveSession):
@@ -177,7 +178,7 @@ def session():
             sound = b"".join(self.block() for _ in range(blocks))
             return np.frombuffer(sound, "<f4").reshape(-1, 2)
 
-    live = Live(OneSound(), lambda digest: None)
+    live = Live(OneSound(), lambda digest: None, Sounding(tmp_path))
     live.layered = layered
     return live
 

@@ -9,8 +9,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from innerbloom.core.analysis import spectrogram as sg
+from innerbloom.core.analysis.likeness import likeness_words
 from innerbloom.core.analysis.pictures import WAVE_COLUMNS, Sounding, spectrum_tile, wave_tile
-from innerbloom.core.analysis.timbre import timbre, timbre_distance
+from innerbloom.core.analysis.timbre import (
+    TimbreCollector,
+    brightness_octaves,
+    likeness,
+    timbre,
+    timbre_distance,
+)
 from innerbloom.core.errors import BloomError
 from innerbloom.core.sound.peaks import PeakCollector
 from tests.sounds import RATE, shaped
@@ -142,11 +149,36 @@ def test_the_base_does_not_depend_on_blocks():
 def test_timbre_does_not_hear_level_or_a_copy(gain, seed):
     """Property: the distance is a distance, and level is no part of it."""
     rng = np.random.default_rng(seed)
-    one = rng.standard_normal((20, 2_048)).astype(np.float32)
-    other = np.cumsum(rng.standard_normal((20, 2_048)), axis=1).astype(np.float32)
+    one = rng.standard_normal(40_000).astype(np.float32)
+    other = np.cumsum(rng.standard_normal(40_000)).astype(np.float32)
     other *= 0.3 / np.abs(other).max()
-    here, softer, there = timbre(one), timbre(one * np.float32(gain)), timbre(other)
+    here, softer, there = (timbre(x, RATE) for x in (one, one * np.float32(gain), other))
     assert timbre_distance(here, here) == 0
-    assert timbre_distance(here, softer) < 0.5
-    assert timbre_distance(here, there) == timbre_distance(there, here) > 5
+    assert timbre_distance(here, softer) < 0.01
+    assert timbre_distance(here, there) == timbre_distance(there, here) > 0.5
     assert timbre_distance(here, []) == float("inf")
+
+
+@given(st.integers(1, 30_000), st.integers(0, 5))
+def test_timbre_does_not_depend_on_blocks(cut, seed):
+    sound = np.random.default_rng(seed).standard_normal(40_000).astype(np.float32)
+    parts = TimbreCollector(len(sound), RATE)
+    for at in range(0, len(sound), cut):
+        parts.feed(sound[at : at + cut])
+    assert parts.timbre() == timbre(sound, RATE)
+
+
+def test_a_tone_of_another_pitch_is_brighter_by_its_octaves():
+    """The centre of gravity of a sine is its own frequency, whatever the analysis."""
+    t = np.arange(RATE) / RATE
+    low, high = (timbre(np.sin(2 * np.pi * hz * t).astype(np.float32), RATE) for hz in (300, 2_400))
+    assert brightness_octaves(low, high) == pytest.approx(3.0, abs=0.05)
+    assert likeness_words((low, high), (0.9, 0.2), (1.0, 1.1)) == "brighter, noisier, as long"
+
+
+@given(st.floats(0, 5), st.floats(0, 5))
+def test_likeness_falls_with_the_distance(a, b):
+    near, far = sorted((a, b))
+    assert 1 >= likeness(near) >= likeness(far) >= 0
+    assert likeness(0.0) == 1
+    assert likeness(float("inf")) == 0

@@ -3,11 +3,14 @@ import { useDebounceFn } from "@vueuse/core";
 import { computed, ref, shallowRef, watch } from "vue";
 
 import { api, upload, wanted } from "../api/client";
+import type { components } from "../api/schema";
 import type { Recording, RecordingEdit, RecordingLine } from "../api/types";
 import { useImports } from "./imports";
 import { useJobs } from "./jobs";
 import { useNotices } from "./notices";
 import { useShelf } from "./shelf";
+
+type Alike = components["schemas"]["Alike"];
 
 export interface Filters {
   kind: "" | "recording" | "clip" | "wavetable" | "spectrum";
@@ -61,6 +64,8 @@ export const useField = defineStore("field", () => {
     found.value === null ? shelf.recordings.toReversed() : found.value.flatMap((id) => shelf.byId.get(id) ?? []),
   );
   const loaded = computed(() => shelf.loaded);
+  /** How and why each is like the one that others are compared with. */
+  const alike = shallowRef(new Map<number, Alike>());
   const chosenId = ref<number | null>(null);
   /** All that is known of the chosen sound. */
   const detail = shallowRef<Recording | null>(null);
@@ -101,6 +106,7 @@ export const useField = defineStore("field", () => {
       const answer = everything ? null : await wanted(api.GET("/api/recordings/found", { params: { query: said } }));
       if (number !== asked) return;
       found.value = answer?.ids ?? null;
+      alike.value = new Map(answer?.alike?.map((one) => [one.id, one]));
     } catch (error) {
       useNotices().complain(error);
     }
@@ -279,6 +285,7 @@ export const useField = defineStore("field", () => {
 
   return {
     recordings,
+    alike,
     loaded,
     chosen,
     detail,

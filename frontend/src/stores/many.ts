@@ -74,7 +74,7 @@ export const useMany = defineStore("many", () => {
     const path = { recording_id: of };
     const copied = await tried(wanted(api.POST("/api/recordings/{recording_id}/bench/copy", { params: { path }, body: { recordings } })));
     if (!copied) return;
-    notices.tell(`${sounds(recordings.length)} now ${recordings.length === 1 ? "has" : "have"} this recipe.`);
+    notices.say(`${sounds(recordings.length)} now ${recordings.length === 1 ? "has" : "have"} this recipe.`);
     if (keep) await Promise.all(recordings.map(keepOne));
   }
 

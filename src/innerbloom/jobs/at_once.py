@@ -5,6 +5,7 @@ from __future__ import annotations
 import uuid
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from typing import Any
 
 from sqlalchemy.orm import Session
 
@@ -15,7 +16,11 @@ from innerbloom.store.models import JobRow
 
 
 def do_at_once(
-    db: Session, store: FileStore, kind: JobKind, params: Params, document: Params | None = None
+    db: Session,
+    store: FileStore,
+    kind: JobKind,
+    params: Params,
+    document: Params | list[Any] | None = None,
 ) -> JobResult:
     """Run a job to its end in this process and enter what came of it; raises as its work does."""
     job_id = uuid.uuid4().hex

@@ -77,7 +77,7 @@ class Work:
 DOCUMENT = "document.json"
 
 
-def as_file(document: Params | list[Params]) -> dict[str, bytes]:
+def as_file(document: Params | list[Any]) -> dict[str, bytes]:
     """A document, or several, as a file for :meth:`JobService.submit`."""
     return {DOCUMENT: json.dumps(document).encode()}
 

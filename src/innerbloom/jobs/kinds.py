@@ -7,11 +7,12 @@ from innerbloom.jobs.exporting import EXPORT
 from innerbloom.jobs.importing import BUNDLE, IMPORT
 from innerbloom.jobs.kind import JobKind
 from innerbloom.jobs.materials import SPECTRUM, TABLE
+from innerbloom.jobs.measuring import MEASURE
 from innerbloom.jobs.portraying import PORTRAIT
 from innerbloom.jobs.preparing import KEEP, STAGE
 from innerbloom.jobs.rendering import RENDER
 from innerbloom.jobs.sketching import SKETCH
 
 JOB_KINDS: Registry[JobKind] = Registry(
-    IMPORT, BUNDLE, STAGE, KEEP, TABLE, SPECTRUM, PORTRAIT, RENDER, SKETCH, EXPORT
+    IMPORT, BUNDLE, STAGE, KEEP, TABLE, SPECTRUM, PORTRAIT, RENDER, SKETCH, EXPORT, MEASURE
 )

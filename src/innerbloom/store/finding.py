@@ -8,10 +8,14 @@ from typing import Any, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
-from innerbloom.core.analysis.timbre import timbre_distances
+from innerbloom.core.analysis.likeness import likeness_words
+from innerbloom.core.analysis.timbre import likeness, timbre_distances
 from innerbloom.core.analysis.tonalness import character
 from innerbloom.core.pitch_names import hz_to_note
 from innerbloom.store.shelf import Line
+
+_COMPARED = 200
+"""Sounds that are compared in words; further down the list nobody reads them."""
 
 Order = Literal["added", "name", "length", "root", "loudness", "peak", "tonal"]
 
@@ -37,14 +41,57 @@ class Wanted(BaseModel):
     descending: bool = False
 
 
+class Alike(BaseModel):
+    """How a sound is like the one that others are compared with.
+
+    Attributes
+    ----------
+    likeness : float
+        1 for the same sound, 0 for nothing in common.
+    words : str
+        "as bright, noisier, longer".
+    """
+
+    id: int
+    likeness: float
+    words: str
+
+
 def found(rows: list[Line], wanted: Wanted, tuning: float) -> list[Line]:
     """The rows that are wanted, in the order that is wanted."""
     kept = [row for row in rows if all(test(row) for test in _tests(wanted, tuning))]
-    model = next((row for row in rows if row.id == wanted.like), None)
+    model = _model(rows, wanted)
     if model is not None:
         far = timbre_distances(model.timbre, [row.timbre for row in kept])
+        # the sound itself first, also before another that is the same
+        far[[i for i, row in enumerate(kept) if row.id == model.id]] = -1.0
         return [kept[i] for i in np.argsort(far, kind="stable")]
     return sorted(kept, key=_ORDERS[wanted.order], reverse=wanted.descending)
+
+
+def compared(rows: list[Line], kept: list[Line], wanted: Wanted) -> list[Alike]:
+    """Figures and words for those of the kept rows that are the most alike."""
+    model = _model(rows, wanted)
+    if model is None:
+        return []
+    nearest = [row for row in kept if row.id != model.id][:_COMPARED]
+    far = timbre_distances(model.timbre, [row.timbre for row in nearest])
+    return [
+        Alike(
+            id=row.id,
+            likeness=round(likeness(float(distance)), 3),
+            words=likeness_words(
+                (model.timbre, row.timbre),
+                (model.tonalness, row.tonalness),
+                (model.duration_s, row.duration_s),
+            ),
+        )
+        for row, distance in zip(nearest, far, strict=True)
+    ]
+
+
+def _model(rows: list[Line], wanted: Wanted) -> Line | None:
+    return next((row for row in rows if row.id == wanted.like), None)
 
 
 def _tests(wanted: Wanted, tuning: float) -> list[Callable[[Line], bool]]:

@@ -14,6 +14,8 @@ from werkzeug.exceptions import HTTPException
 from innerbloom import __version__
 from innerbloom.core.errors import BloomError
 from innerbloom.core.instrument.sentences import SentenceError
+from innerbloom.jobs.kind import as_file
+from innerbloom.jobs.measuring import outdated
 from innerbloom.jobs.service import JobService
 from innerbloom.processes import background_executor
 from innerbloom.store.database import open_database
@@ -81,6 +83,9 @@ def create_app(
     service.resume()
     with sessions() as db:
         tidy(files, db, read_settings(db))
+        old = outdated(db)
+    if old:
+        service.submit("measure", f"{len(old)} sounds", {}, as_file(old))
     app.extensions["innerbloom"] = Services(files, sessions, service, Shelf(sessions), live)
     app.teardown_appcontext(close_database)
     guard(app, token)

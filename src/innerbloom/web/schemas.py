@@ -16,6 +16,7 @@ from innerbloom.core.sound.loop import Direction
 from innerbloom.core.sound.writing import Format
 from innerbloom.jobs.kind import JobResult
 from innerbloom.jobs.kinds import JOB_KINDS
+from innerbloom.store.finding import Alike
 from innerbloom.store.models import Document, JobRow, Recording
 from innerbloom.store.shelf import Line
 from innerbloom.store.tidying import Used
@@ -186,9 +187,10 @@ class Lineage(BaseModel):
 
 
 class RecordingsFound(BaseModel):
-    """Ids of what was looked for, in the order that was asked for."""
+    """Ids of what was looked for, in the order that was asked for; by likeness with how and why."""
 
     ids: list[int]
+    alike: list[Alike] = []
 
 
 class RecordingList(BaseModel):
@@ -223,9 +225,17 @@ class RecordingChange(RecordingEdit):
 
 
 class ManyEdits(_In):
-    """Changes of several recordings that are made together; as an answer: what was before."""
+    """Changes of several recordings that are made together."""
 
     edits: list[RecordingChange] = Field(min_length=1, max_length=2_000)
+
+
+class RecordingBefore(RecordingChange):
+    """What a change has replaced; sent as a change, it leads back."""
+
+
+class EditsBefore(BaseModel):
+    edits: list[RecordingBefore]
 
 
 class NamesIn(_In):

@@ -188,7 +188,7 @@ async function togglePieces(): Promise<void> {
 function rename(name: string): void {
   const recording = bench.recording!;
   const show = (now: string) => (bench.recording = { ...recording, name: now });
-  void field.edit(recording, { name }, "Rename").then(() => {
+  void field.edit(recording, { name }).then(() => {
     show(name);
     useNotices().say(`'${recording.name}' is called '${name}' now.`, () => void field.undo().then(() => show(recording.name)));
   });

@@ -67,6 +67,7 @@ defineExpose({ step });
         :recording="one"
         :chosen="one.id === field.chosenId"
         :picked="picked.has(one.id)"
+        :alike="field.alike.get(one.id)"
         @pick="$emit('pick', one.id)"
         @pick-to="$emit('pickTo', one.id)"
         @choose="(clicked) => field.choose(one.id, clicked)"

@@ -6,7 +6,7 @@ import Waveform from "../../charts/Waveform.vue";
 import { useLive } from "../../stores/live";
 import { cents, channels, decibels, duration, kilohertz, stem } from "../../theme/words";
 
-const props = defineProps<{ recording: RecordingLine; chosen: boolean; picked: boolean }>();
+const props = defineProps<{ recording: RecordingLine; chosen: boolean; picked: boolean; alike?: { likeness: number; words: string } }>();
 const emit = defineEmits<{ choose: [clicked: boolean]; listen: [at: number]; hush: []; open: []; pick: []; pickTo: [] }>();
 const live = useLive();
 
@@ -71,7 +71,10 @@ function listenAt(event: MouseEvent): void {
       >
         {{ recording.name }}
       </button>
-      <span class="block truncate text-xs text-soft" :title="`${recording.filename}${ownName ? '' : `, named ${recording.name}`}`"
+      <span v-if="alike" class="block truncate text-xs text-soft" :title="`${alike.words}: timbre, length and noise compared`"
+        ><span class="font-semibold text-ink">{{ Math.round(100 * alike.likeness) }} %</span> {{ alike.words }}</span
+      >
+      <span v-else class="block truncate text-xs text-soft" :title="`${recording.filename}${ownName ? '' : `, named ${recording.name}`}`"
         ><template v-if="recording.kind === 'wavetable'">wavetable, {{ m.frames }} frames</template
         ><template v-else
           ><template v-if="recording.kind === 'clip'">material, </template

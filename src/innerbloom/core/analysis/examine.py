@@ -18,7 +18,7 @@ from innerbloom.core.analysis.mono import one_channel
 from innerbloom.core.analysis.onsets import OnsetCollector, Strength
 from innerbloom.core.analysis.pitch import FRAME, RATE, find_root, frame_pitches
 from innerbloom.core.analysis.spectrogram import BaseCollector, pyramid
-from innerbloom.core.analysis.timbre import timbre
+from innerbloom.core.analysis.timbre import TimbreCollector
 from innerbloom.core.analysis.tonalness import tonalness
 from innerbloom.core.errors import Cancelled, SoundFileError
 from innerbloom.core.pitch_names import hz_to_note, note_name
@@ -103,6 +103,7 @@ def examine(path: Path, progress: Progress | None = None) -> Examination:
     onsets = OnsetCollector(info.rate)
     flaws = FlawCollector()
     sampler = _FrameSampler(info)
+    timbre = TimbreCollector(info.frames, info.rate)
     done = 0
     for block in read_blocks(path):
         meter.feed(block)
@@ -110,7 +111,9 @@ def examine(path: Path, progress: Progress | None = None) -> Examination:
         spectrum.feed(block)
         onsets.feed(block)
         flaws.feed(block)
-        sampler.feed(block)
+        mono = one_channel(block)
+        sampler.feed(mono)
+        timbre.feed(mono)
         done += len(block)
         if progress and not progress(0.95 * done / info.frames):
             raise Cancelled("Stopped.")
@@ -132,7 +135,7 @@ def examine(path: Path, progress: Progress | None = None) -> Examination:
         peaks=peaks.pairs(),
         spectrum=pyramid(spectrum.columns()),
         onsets=onsets.strength(),
-        timbre=timbre(frames),
+        timbre=timbre.timbre(),
         sampler=read_sampler(path),
         remarks=flaws.remarks(),
     )
@@ -151,8 +154,8 @@ class _FrameSampler:
         self._skip = 0
         self._frames: list[NDArray[np.float32]] = []
 
-    def feed(self, block: NDArray[np.float32]) -> None:
-        self._take(self._stream.resample_chunk(one_channel(block)))
+    def feed(self, mono: NDArray[np.float32]) -> None:
+        self._take(self._stream.resample_chunk(mono))
 
     def _take(self, mono: NDArray[np.float32]) -> None:
         if not len(mono):

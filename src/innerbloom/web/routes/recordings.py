@@ -17,7 +17,7 @@ from innerbloom.core.names import LONGEST, by_template, numbered
 from innerbloom.core.pitch_names import hz_to_note
 from innerbloom.store import documents, recordings
 from innerbloom.store.files import safe_title
-from innerbloom.store.finding import Wanted, found
+from innerbloom.store.finding import Wanted, compared, found
 from innerbloom.store.models import Recording
 from innerbloom.web import schemas as s
 from innerbloom.web.known import about
@@ -59,9 +59,12 @@ def list_recordings() -> Response:
 @bp.output(s.RecordingsFound)
 def find_recordings(query_data: Wanted) -> s.RecordingsFound:
     """What of the shelf is looked for, in the order that is asked for."""
-    kept = services().shelf.matching(database(), query_data.q, settings().tuning)
-    rows = found(kept, query_data, settings().tuning)
-    return s.RecordingsFound(ids=[row.id for row in rows])
+    shelf = services().shelf
+    rows = found(
+        shelf.matching(database(), query_data.q, settings().tuning), query_data, settings().tuning
+    )
+    alike = [] if query_data.like is None else compared(shelf.lines(database()), rows, query_data)
+    return s.RecordingsFound(ids=[row.id for row in rows], alike=alike)
 
 
 @bp.post("/recordings")
@@ -113,8 +116,8 @@ def edit_recording(recording_id: int, json_data: s.RecordingEdit) -> s.Recording
 
 @bp.patch("/recordings")
 @bp.input(s.ManyEdits, location="json")
-@bp.output(s.ManyEdits)
-def edit_recordings(json_data: s.ManyEdits) -> s.ManyEdits:
+@bp.output(s.EditsBefore)
+def edit_recordings(json_data: s.ManyEdits) -> s.EditsBefore:
     """Change several recordings together; the answer holds what was before, as such a change."""
     before = []
     for edit in json_data.edits:
@@ -124,7 +127,7 @@ def edit_recordings(json_data: s.ManyEdits) -> s.ManyEdits:
         for field, value in change.items():
             setattr(row, field, value)
     database().commit()
-    return s.ManyEdits.model_validate({"edits": before})
+    return s.EditsBefore.model_validate({"edits": before})
 
 
 @bp.post("/recordings/names")
