@@ -239,3 +239,47 @@ def test_variants_are_sketched_as_they_sound_and_say_what_differs(shelf, tone_fi
     assert np.median(pictures[0]) < 60
     assert not np.array_equal(pictures[1], pictures[2])
     assert shelf.client.get("/api/sketches/0").status_code == 404
+
+
+def test_one_recording_stands_in_for_all_with_stretch_and_loop(client, shelf, write_wav):
+    """The stretch lies at the same share; the loop is one that closes in what is there now."""
+    t = np.arange(4 * RATE) / RATE
+    old = shelf.instrument(write_wav(harmonic_tone(220.0, 2.0), name="old.wav"))
+    beats = (0.3 * np.sin(2 * np.pi * 330 * t) * (1.2 + np.sin(2 * np.pi * 2 * t)))[:, None]
+    new = shelf.recording(write_wav(beats, name="new.wav"))
+    url = f"/api/instruments/{old['id']}"
+
+    def act(do, **more):
+        now = client.get(url).json
+        body = {"action": {"do": do, "revision": now["revision"], **more}}
+        answer = client.post(f"{url}/layers", json=body)
+        assert answer.status_code == 200, answer.json
+        return answer.json["document"]
+
+    act("add", kind="loop", recording=1)
+    now = client.get(url).json
+    patch = [{"op": "replace", "path": "/layers/1/sounds/0/start", "value": 0.5},
+             {"op": "replace", "path": "/layers/1/sounds/0/length", "value": 1.5},
+             {"op": "replace", "path": "/layers/1/settings/loop_length", "value": 500}]  # fmt: skip
+    client.patch(url, json={"revision": now["revision"], "patch": patch, "label": "x"})
+    cloud, loop = act("swap all", recording=new["id"])["layers"]
+    assert {one["sounds"][0]["recording"] for one in (cloud, loop)} == {new["digest"]}
+    assert (loop["sounds"][0]["start"], loop["sounds"][0]["length"]) == (1.0, 1.5)
+    # it beats twice a second: what closes is a whole number of beats, at least half as long
+    assert loop["settings"]["loop_length"] >= 250
+    beats_in_it = loop["settings"]["loop_length"] / 500
+    assert beats_in_it == pytest.approx(round(beats_in_it), abs=0.02)
+    back = client.post(f"{url}/undo", json={"revision": client.get(url).json["revision"]}).json
+    assert back["document"]["layers"][1]["settings"]["loop_length"] == 500
+
+
+def test_a_printed_note_is_a_layer_that_plays_it_once_at_its_key(client, shelf, write_wav):
+    made = shelf.instrument(write_wav(harmonic_tone(220.0, 2.0), name="tone.wav"))
+    url = f"/api/instruments/{made['id']}"
+    body = {"key": 45, "seconds": 0.5, "velocity": 0.8, "format": "wav24", "title": "Note"}
+    render = shelf.ended(client.post(f"{url}/render", json=body).json["job"])
+    kept = shelf.ended(client.post(f"/api/jobs/{render['id']}/keep").json["job"])
+    action = {"do": "print", "recording": kept["result"]["recording"], "revision": made["revision"]}
+    layer = client.post(f"{url}/layers", json={"action": action}).json["document"]["layers"][-1]
+    assert (layer["kind"], layer["name"], layer["settings"]["loop"]) == ("loop", "Note", "off")
+    assert layer["sounds"][0]["root"] == 45

@@ -196,8 +196,8 @@ ROUTE_OF = {"id": "x1", "source": "m:m1", "target": "l1", "parameter": "pan", "d
         ({"parameter": "mute"}, "'mute' of a wave cannot be moved"),
         ({"depth": 1e9}, "routes.0.depth"),
         ({"source": "controller:200"}, "controllers go from 0 to 127"),
-        ({"source": "envelope", "target": "m1", "parameter": "rate"}, "moves that layer only"),
-        ({"target": "m1", "parameter": "rate", "by": "tone_envelope"}, "moves that layer only"),
+        ({"source": "envelope", "target": "m1", "parameter": "rate"}, "moves layers only"),
+        ({"target": "m1", "parameter": "rate", "by": "tone_envelope"}, "moves layers only"),
         ({"source": "m:m1:other", "by": "m:m1:third"}, "routes.0.by"),
         ({"curve": {"points": [[0.5, 0, 0], [0.2, 1, 0]]}}, "its places have to rise"),
         ({"curve": {"free": [0.0, 1.0]}}, "a free curve has 128 values"),
@@ -471,3 +471,59 @@ def test_every_target_can_be_named_and_moved():
             assert wording.target_name(document, owner.id, p.id)
             assert reach.usual_depth(p) > 0
     assert [p.id for p in ROUTE if p.movable] == ["amount"]
+
+
+RISING = {"attack": 800, "decay": 1, "sustain": 100, "attack_curve": 0}
+
+
+def follows(source: str, **more):
+    """Two waves: the first rises slowly, the second's pitch follows it up an octave."""
+    layers = ({"kind": "wave", **RISING}, {"kind": "wave", "shape": "sine"})
+    route = {"source": source, "target": "l2", "parameter": "pitch", "depth": 12.0, **more}
+    return layered(*layers, routes=[route])
+
+
+def test_another_layers_envelope_moves_a_layer():
+    """The first layer rises in 800 ms in a straight line: half way it stands at a half."""
+    seen = trace(follows("envelope:l1"), 1.0, [Event("on", 1, 60, 0.9)])
+    values = [float(one.values[0]) for one in seen]
+    assert values[0] == pytest.approx(0.0, abs=0.1)
+    assert values[round(0.4 * RATE / 64)] == pytest.approx(6.0, abs=0.3)
+    assert values[-1] == pytest.approx(12.0, abs=0.01)
+    # its own is at the top within a millisecond
+    own = trace(follows("envelope"), 0.05, [Event("on", 1, 60, 0.9)])
+    assert float(own[-1].values[0]) == pytest.approx(12.0, abs=0.01)
+
+
+def test_a_layer_that_the_note_does_not_sound_moves_nothing():
+    document = follows("envelope:l1")
+    document.layers[0].settings.key_low = 100
+    seen = trace(document, 1.0, [Event("on", 1, 60, 0.9)])
+    assert max(abs(float(one.values[0])) for one in seen) == 0
+
+
+def test_an_envelope_of_another_layer_goes_with_that_layer():
+    document = follows("velocity", by="tone_envelope:l1")
+    assert layering.remove_layer(document, 0).routes[0].by is None
+    assert layering.remove_layer(follows("envelope:l1"), 0).routes == []
+
+
+def test_an_envelope_of_another_layer_is_said_and_understood():
+    document = follows("envelope:l1")
+    assert wording.sentence_of(document, document.routes[0]).source == "Layer 1, envelope"
+    made = sentences.parse(document, "layer 1 envelope > layer 2 pan 20")
+    assert made.routes[-1].source == "envelope:l1"
+
+
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [
+        ({"source": "envelope:l9"}, "routes.0.source: there is no layer 'l9'"),
+        ({"source": "envelope:l1", "by": "envelope"}, "both envelopes of a route"),
+        ({"source": "velocity:l1"}, "routes.0.source"),
+    ],
+)
+def test_envelopes_that_cannot_be_read_are_refused(change, says):
+    with pytest.raises(DocumentError) as refused:
+        follows(**{"source": "envelope", **change})
+    assert says in str(refused.value)

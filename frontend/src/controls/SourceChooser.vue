@@ -16,10 +16,12 @@ const project = useProject();
 
 const groups = computed(() => {
   const helps = new Map(project.catalogue.sources.map(({ id, help }) => [id, help]));
-  const all = movement.reading.sources.map(({ id, name, group }) => ({ id, name, help: helps.get(id), played: group === "played" }));
+  const all = movement.reading.sources.map(({ id, name, group }) => ({ id, name, help: helps.get(id), from: group }));
+  const of = (...groups: string[]) => all.filter(({ from }) => groups.includes(from));
   const some = [
-    { id: "modulators", name: "modulators", choices: props.played ? [] : all.filter(({ played }) => !played) },
-    { id: "played", name: "played", choices: all.filter(({ played }) => played) },
+    { id: "modulators", name: "modulators", choices: props.played ? [] : of("modulator", "macro") },
+    { id: "played", name: "played", choices: of("played") },
+    { id: "envelopes", name: "envelopes of layers", choices: of("envelope") },
   ];
   return props.optional ? [NOTHING, ...some] : some;
 });

@@ -143,6 +143,15 @@ def batch(db: Session, rows: list[Recording], action: str, tag: str) -> list[int
     return changed
 
 
+def _root_of(row: Recording) -> float | None:
+    """A note that was rendered has the key that was played, whatever is measured of it."""
+    played = row.lineage.get("played") or {}
+    if played.get("midi") is None and "key" in played:
+        return float(played["key"])
+    hz = row.measured["root_hz"]
+    return None if hz is None else hz_to_note(hz)
+
+
 def sound_of(row: Recording) -> tuple[Sound, FoundLoop | None]:
     """A sound on the shelf as a layer plays it, with the first loop that comes with it."""
     measured = row.measured
@@ -151,10 +160,9 @@ def sound_of(row: Recording) -> tuple[Sound, FoundLoop | None]:
     recipe = recipe_of(row.lineage)
     if recipe is not None:
         return recipe.sound, None
-    root_hz = measured["root_hz"]
     sound = sound_from(
         duration_s=measured["duration_s"],
-        root=None if root_hz is None else hz_to_note(root_hz),
+        root=_root_of(row),
         loudness_lufs=measured["lufs"],
         recording=row.digest,
         name=row.name,

@@ -113,6 +113,20 @@ class SwapSound(_Do):
     recording: int
 
 
+class SwapAll(_Do):
+    """Another recording in place of all; stretches lie where they lay in the old ones."""
+
+    do: Literal["swap all"]
+    recording: int
+
+
+class AddPrint(_Do):
+    """A recording of a note as a layer that plays it from its beginning to its end."""
+
+    do: Literal["print"]
+    recording: int
+
+
 class AddSounds(_Do):
     do: Literal["add sounds"]
     layer: LayerIndex
@@ -160,6 +174,8 @@ LayerAction = (
     | MoveLayer
     | SwapSound
     | AddSounds
+    | SwapAll
+    | AddPrint
     | RemoveSound
     | MoveSound
     | Colour

@@ -160,11 +160,14 @@ class TargetReading(BaseModel):
     high: float
 
 
+SourceGroup = Literal["modulator", "macro", "played", "envelope"]
+
+
 class SourceReading(BaseModel):
     id: str
     name: str
     two_sided: bool
-    group: Literal["modulator", "macro", "played"]
+    group: SourceGroup
 
 
 class FindingOut(BaseModel):

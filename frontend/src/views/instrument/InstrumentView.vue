@@ -12,6 +12,7 @@ import { number } from "../../api/types";
 import PetalMark from "../../charts/PetalMark.vue";
 import EditableName from "../../controls/EditableName.vue";
 import Segments from "../../controls/Segments.vue";
+import ShelfPicker from "../../controls/ShelfPicker.vue";
 import { useShortcuts } from "../../frame/shortcuts";
 import { useShelf } from "../../stores/shelf";
 import { useInstrument } from "../../stores/instrument";
@@ -19,6 +20,7 @@ import { useJobs } from "../../stores/jobs";
 import { useLive } from "../../stores/live";
 import { useMovement } from "../../stores/movement";
 import { useNotices } from "../../stores/notices";
+import { usePrints } from "../../stores/prints";
 import { useProject } from "../../stores/project";
 import AddLayerDialog from "./AddLayerDialog.vue";
 import LayerPanel from "./LayerPanel.vue";
@@ -39,6 +41,8 @@ const live = useLive();
 const project = useProject();
 const bundle = ref<HTMLInputElement>();
 const rendering = ref(false);
+const swapping = ref(false);
+const prints = usePrints();
 const ranges = useLocalStorage("bloom-ranges", false);
 const movement = useMovement();
 type Way = "layers" | "routes" | "grid";
@@ -83,6 +87,11 @@ function rename(name: string): void {
 function chooseLayer(index: number): void {
   instrument.layerIndex = index;
   movement.chosen = null;
+}
+
+async function swapAll(recording: number): Promise<void> {
+  swapping.value = false;
+  await instrument.act({ do: "swap all", recording });
 }
 
 async function duplicate(): Promise<void> {
@@ -157,6 +166,14 @@ useShortcuts({ undo: () => instrument.step("undo"), redo: () => instrument.step(
           <template v-if="doc">
             <MenuChoice title="Neighbours of this instrument, side by side" @click="varying = true">Variants</MenuChoice>
             <MenuChoice title="What every key sounds like, at a glance" @click="portraying = true">Portrait</MenuChoice>
+            <MenuChoice
+              class="border-t border-hairline"
+              title="One note as it sounds now, on the shelf and as a layer of its own"
+              :disabled="prints.printing"
+              @click="prints.print()"
+              >{{ prints.printing ? "Printing a note" : "Print a note as a layer" }}</MenuChoice
+            >
+            <MenuChoice title="Another recording in place of all, every setting kept" @click="swapping = true">Swap all sounds</MenuChoice>
             <MenuChoice class="border-t border-hairline" @click="duplicate">Duplicate</MenuChoice>
             <MenuChoice :href="`/api/instruments/${instrument.id}/bundle`" download>Export as bundle</MenuChoice>
           </template>
@@ -225,6 +242,7 @@ useShortcuts({ undo: () => instrument.step("undo"), redo: () => instrument.step(
     />
     <LayerPanel v-else-if="doc && instrument.layer" />
     <RenderDialog v-if="doc" :open="rendering" @close="rendering = false" />
+    <ShelfPicker v-if="doc" :open="swapping" title="A recording in place of all" @close="swapping = false" @pick="swapAll" />
     <AddLayerDialog v-if="doc" :open="adding" @close="adding = false" />
     <PortraitDialog v-if="doc" :open="portraying" @close="portraying = false" />
     <VariantsDialog v-if="doc" :open="varying" @close="varying = false" />

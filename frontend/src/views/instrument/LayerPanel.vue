@@ -14,6 +14,7 @@ import { useProject } from "../../stores/project";
 import ColourRow from "./ColourRow.vue";
 import EnvelopeChart from "./EnvelopeChart.vue";
 import EnvelopeDepth from "./EnvelopeDepth.vue";
+import LayerLoops from "./LayerLoops.vue";
 import MorphPicture from "./MorphPicture.vue";
 import PathChart from "./PathChart.vue";
 import SegmentMap from "./SegmentMap.vue";
@@ -147,6 +148,7 @@ function rest(id: string, value: Value, name: string): void {
           :index="instrument.layerIndex"
         />
         <PathChart v-if="group.name === 'Colour' && values.drawn" :layer="layer" :index="instrument.layerIndex" what="drawn_filter" />
+        <LayerLoops v-if="group.name === 'Loop' && layer.kind === 'loop'" :layer="layer" />
         <MorphPicture v-if="group.name === 'Morph'" :layer="layer" :index="instrument.layerIndex" />
         <SegmentMap v-if="group.name === 'Where' && values.gather === 'a likeness'" :layer="layer" :index="instrument.layerIndex" />
         <StackPanel v-if="group.name === 'Stack'" />

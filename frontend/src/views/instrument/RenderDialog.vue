@@ -11,6 +11,7 @@ import { useField } from "../../stores/field";
 import { useInstrument } from "../../stores/instrument";
 import { useJobs } from "../../stores/jobs";
 import { useNotices } from "../../stores/notices";
+import { usePrints } from "../../stores/prints";
 import { noteName, parseNote } from "../../theme/words";
 
 const props = defineProps<{ open: boolean }>();
@@ -18,6 +19,7 @@ const emit = defineEmits<{ close: [] }>();
 const instrument = useInstrument();
 const jobs = useJobs();
 const field = useField();
+const prints = usePrints();
 const router = useRouter();
 
 const source = ref<"note" | "midi">("note");
@@ -79,15 +81,15 @@ function base64(data: ArrayBuffer): string {
 }
 
 async function keep(): Promise<void> {
-  try {
-    const asked = api.POST("/api/jobs/{job_id}/keep", { params: { path: { job_id: jobId.value! } } });
-    jobs.follow((await wanted(asked)).job, async (done) => {
-      keptId.value = done.result.recording;
-      await field.load();
-    });
-  } catch (error) {
-    useNotices().complain(error);
-  }
+  keptId.value = await prints.keep(jobId.value!);
+}
+
+/** What was rendered is a layer of the instrument in its turn. */
+async function use(): Promise<void> {
+  const recording = keptId.value ?? (await prints.keep(jobId.value!));
+  if (recording === null) return;
+  await prints.asLayer(recording);
+  emit("close");
 }
 
 async function show(): Promise<void> {
@@ -156,6 +158,7 @@ function chooseMidi(event: Event): void {
       <div v-else-if="job?.state === 'done'" class="flex items-center gap-3">
         <span class="flex-1">{{ Number(job.result.seconds).toFixed(1) }} s rendered.</span>
         <a class="action" :href="`/api/jobs/${jobId}/file`" download>Download</a>
+        <button class="action" title="On the shelf, and as a layer of this instrument" @click="use">Use as a layer</button>
         <button v-if="keptId === null" class="action" @click="keep">Put it on the shelf</button>
         <button v-else class="action" @click="show">Show it in Field</button>
       </div>

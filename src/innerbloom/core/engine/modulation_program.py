@@ -19,6 +19,7 @@ from innerbloom.core.instrument.modulation import (
     Modulator,
     Route,
     SourceReading,
+    envelopes_layer,
     reading_of,
 )
 from innerbloom.core.instrument.shared_parameters import MEMBER, MEMBER_TARGETS
@@ -231,7 +232,8 @@ def _describe(
     if route.by is not None:
         record["by"] = source_number(document, route.by)
         record["by_scale"], record["by_offset"] = _as_share(reading_of(document, route.by))
-    record["layer"] = layers.index(route.target) if route.target in layers else 0
+    read = envelopes_layer(route)
+    record["layer"] = layers.index(read) if read in layers else 0
     record["target"] = targets.place(route.target, route.parameter)
     record["depth"] = layout.column(route.id, "depth")
     record["amount"] = layout.column(route.id, "amount")

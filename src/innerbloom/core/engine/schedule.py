@@ -15,7 +15,7 @@ from innerbloom.core.engine.kernels.routing import (
 from innerbloom.core.engine.layout import Layout
 from innerbloom.core.instrument.catalogue import MODULATOR_KINDS, SOURCES
 from innerbloom.core.instrument.document import Instrument
-from innerbloom.core.instrument.modulation import Modulator, Route, modulator_of
+from innerbloom.core.instrument.modulation import Modulator, Route, envelope_of, modulator_of
 from innerbloom.core.instrument.owners import WHOLE_ID
 
 _OF_VOICES = ("layer", "modulator", "route")
@@ -46,7 +46,8 @@ def source_number(document: Instrument, source: str) -> int:
         return FIRST_MODULATOR + 2 * ids.index(meant[0]) + meant[1]
     if source.startswith("controller:"):
         return SOURCE_COUNT + int(source.partition(":")[2])
-    return [one.id for one in SOURCES].index(source)
+    envelope = envelope_of(source)
+    return [one.id for one in SOURCES].index(envelope[0] if envelope else source)
 
 
 class Schedule:

@@ -6,7 +6,7 @@ Each function takes a document and gives a changed copy; none alters what it was
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -33,12 +33,23 @@ _CROSSFADE_KEYS = 8
 
 @dataclass(frozen=True)
 class FoundLoop:
-    """A loop that comes with a sound, in shares of the sound and in ms."""
+    """A loop that comes with a sound, or was found in it.
+
+    Attributes
+    ----------
+    start_share : float
+        Of the sound, 0..1.
+    length_ms : float
+    crossfade : float
+        Percent of the loop; none where the loop was written into the file as it closes.
+    """
 
     start_share: float
     length_ms: float
     direction: str = "forward"
     stay: bool = True
+    crossfade: float = 0.0
+    curve: str = "equal power"
 
 
 CLICK: Plain = {
@@ -206,6 +217,30 @@ def swap_sound(
     return parse_instrument(plain)
 
 
+def swap_all(
+    document: Instrument, stands_for: Callable[[str, Sound, float], tuple[Sound, FoundLoop | None]]
+) -> Instrument:
+    """Other sounds in place of all that an instrument's layers have, every setting kept.
+
+    Parameters
+    ----------
+    stands_for : callable
+        ``stands_for(kind, sound, loop_ms)`` gives what stands for a sound of a layer of that
+        kind, and the loop that stands for one of that length.
+    """
+    plain = document.model_dump(mode="json")
+    for layer, changed in zip(document.layers, plain["layers"], strict=True):
+        loop_ms = float(getattr(layer.settings, "loop_length", 0.0))
+        found = [stands_for(layer.kind, sound, loop_ms) for sound in layer.sounds]
+        if not found:
+            continue
+        if len(found) == 1 and layer.sounds[0].name in ("", layer.name):
+            changed["name"] = found[0][0].name or layer.name
+        changed["sounds"] = [sound.model_dump(mode="json") for sound, _ in found]
+        changed["settings"] |= _loop_settings(layer.kind, found[0][1])
+    return parse_instrument(plain)
+
+
 def add_sounds(document: Instrument, index: int, sounds: Sequence[Sound]) -> Instrument:
     """More sounds in a layer."""
     layer = _layer(document, index)
@@ -298,6 +333,7 @@ def _loop_settings(kind: str, loop: FoundLoop | None) -> Plain:
         "loop": loop.direction,
         "loop_start": 100.0 * loop.start_share,
         "loop_length": loop.length_ms,
-        "crossfade": 0.0,
+        "crossfade": loop.crossfade,
+        "curve": loop.curve,
         "at_release": "stay" if loop.stay else "play on",
     }

@@ -87,7 +87,8 @@ else:
     RouteBase = RouteSettings
 
 _NAMED = "|".join(source.id for source in SOURCES)
-_SOURCE = rf"^({_NAMED}|controller:\d{{1,3}}|m:[a-z0-9]{{1,16}}(:other)?)$"
+_OF_LAYER = rf"({'|'.join(ENVELOPE_NAMES)}):[a-z0-9]{{1,16}}"
+_SOURCE = rf"^({_NAMED}|controller:\d{{1,3}}|m:[a-z0-9]{{1,16}}(:other)?|{_OF_LAYER})$"
 SourceName = Annotated[str, StringConstraints(pattern=_SOURCE)]
 
 
@@ -113,7 +114,8 @@ class Route(RouteBase):
     ----------
     source : str
         One of :data:`~innerbloom.core.instrument.catalogue.SOURCES`, ``controller:N``,
-        ``m:ID`` for a modulator, or ``m:ID:other`` for an LFO's other side.
+        ``m:ID`` for a modulator, ``m:ID:other`` for an LFO's other side, or ``envelope:ID`` or
+        ``tone_envelope:ID`` for an envelope of another layer than the one that is moved.
     target, parameter : str
         Id of the owner that is moved, and of its parameter.
     depth : float
@@ -156,8 +158,21 @@ def modulator_of(source: str) -> tuple[str, int] | None:
     return (parts[1], len(parts) - 2) if parts[0] == "m" else None
 
 
+def envelope_of(source: str) -> tuple[str, str | None] | None:
+    """Which envelope a source's name means, and of which layer; None for that which is moved."""
+    which, _, layer = source.partition(":")
+    return (which, layer or None) if which in ENVELOPE_NAMES else None
+
+
+def envelopes_layer(route: Any) -> str:
+    """Id of the layer whose envelopes a route reads."""
+    found = [envelope_of(source) for source in (route.source, route.by) if source is not None]
+    layers = [one[1] or route.target for one in found if one is not None]
+    return layers[0] if layers else str(route.target)
+
+
 def reading_of(document: Any, source: str) -> SourceReading:
-    """What is known of a source; KeyError for a modulator that is not there."""
+    """What is known of a source; KeyError for a modulator or a layer that is not there."""
     meant = modulator_of(source)
     if meant is not None:
         found = {one.id: one for one in document.modulators}[meant[0]]
@@ -166,6 +181,10 @@ def reading_of(document: Any, source: str) -> SourceReading:
         return SourceReading(name, both, 1.0)
     if source.startswith("controller:"):
         return SourceReading(f"controller {source.partition(':')[2]}", False, 1.0)
+    envelope = envelope_of(source)
+    if envelope is not None and envelope[1] is not None:
+        layer = {one.id: one for one in document.layers}[envelope[1]]
+        return SourceReading(f"{layer.name}, {envelope[0].replace('_', ' ')}", False, 1.0)
     named = next(one for one in SOURCES if one.id == source)
     return SourceReading(named.name, named.two_sided, named.reach)
 
@@ -201,6 +220,9 @@ def _check_rising(at: str, points: list[tuple[float, float, float]]) -> None:
 def _check_source(at: str, source: str, document: Any) -> None:
     if source.startswith("controller:") and int(source.partition(":")[2]) >= CONTROLLERS:
         raise refuse(at, f"controllers go from 0 to {CONTROLLERS - 1}")
+    envelope = envelope_of(source)
+    if envelope is not None and envelope[1] not in (None, *(one.id for one in document.layers)):
+        raise refuse(at, f"there is no layer '{envelope[1]}'")
     meant = modulator_of(source)
     if meant is None:
         return
@@ -220,8 +242,13 @@ def _check_route(at: str, route: Route, document: Any, owners: dict[str, Owner])
         raise refuse(f"{at}.target", f"there is nothing called '{route.target}' to move")
     if owner.target(route.parameter) is None:
         raise refuse(f"{at}.parameter", f"'{route.parameter}' of {owner.what} cannot be moved")
-    if owner.role != "layer" and {route.source, route.by} & set(ENVELOPE_NAMES):
-        raise refuse(f"{at}.source", "an envelope of a layer moves that layer only")
+    envelopes = [
+        found for found in map(envelope_of, filter(None, (route.source, route.by))) if found
+    ]
+    if owner.role != "layer" and envelopes:
+        raise refuse(f"{at}.source", "an envelope of a layer moves layers only")
+    if len({layer or route.target for _, layer in envelopes}) > 1:
+        raise refuse(f"{at}.by", "both envelopes of a route have to be of one layer")
     if route.curve is not None:
         _check_curve(f"{at}.curve", route.curve)
 

@@ -13,8 +13,9 @@ from typing import Any
 
 from innerbloom.core.declare.parameters import Parameter
 from innerbloom.core.errors import BloomError
-from innerbloom.core.instrument.catalogue import MODULATOR_KINDS, SOURCES
+from innerbloom.core.instrument.catalogue import ENVELOPE_NAMES, MODULATOR_KINDS, SOURCES
 from innerbloom.core.instrument.document import Instrument
+from innerbloom.core.instrument.modulation import reading_of
 from innerbloom.core.instrument.owners import owners_of
 from innerbloom.core.instrument.reach import usual_depth
 from innerbloom.core.instrument.wiring import add_route
@@ -84,6 +85,9 @@ def sources_of(document: Instrument) -> list[Meant]:
         if MODULATOR_KINDS[one.kind].sides > 1:
             found.append(_meant(f"{one.name}, other side", f"m:{one.id}:other"))
     found += [_meant(one.name, one.id) for one in SOURCES]
+    if len(document.layers) > 1:
+        others = [f"{which}:{one.id}" for one in document.layers for which in ENVELOPE_NAMES]
+        found += [_meant(reading_of(document, other).name, other) for other in others]
     return found
 
 

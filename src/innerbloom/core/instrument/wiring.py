@@ -18,6 +18,7 @@ from innerbloom.core.instrument.modulation import (
     MAX_ROUTES,
     Modulator,
     Route,
+    envelope_of,
     modulator_of,
 )
 from innerbloom.core.instrument.owners import MAIN, free_id, lists_of, owners_of
@@ -139,8 +140,10 @@ def take_course(document: Instrument, modulator: str, sound: Sound) -> Instrumen
 
 
 def _speaks_of(source: str, gone: set[str]) -> bool:
-    meant = modulator_of(source)
-    return meant is not None and meant[0] in gone
+    meant, envelope = modulator_of(source), envelope_of(source)
+    return (meant is not None and meant[0] in gone) or (
+        envelope is not None and envelope[1] in gone
+    )
 
 
 def add_route(

@@ -24,6 +24,7 @@ from innerbloom.jobs.portraying import portrait_in
 from innerbloom.jobs.sketching import SKETCHES
 from innerbloom.store.models import Document, JobRow
 from innerbloom.store.recordings import sound_of
+from innerbloom.store.standing_in import stand_ins
 from innerbloom.web import layer_schemas as ls
 from innerbloom.web import schemas as s
 from innerbloom.web.revised import Revision
@@ -86,6 +87,17 @@ def _change_sounds(
             some = [sound_of(found_recording(one))[0] for one in action.recordings]
             label = "Add a sound" if len(some) == 1 else f"Add {len(some)} sounds"
             return label, lambda: layering.add_sounds(document, action.layer, some)
+        case ls.SwapAll():
+            row = found_recording(action.recording)
+            return f"Swap all for {row.name}"[:120], lambda: layering.swap_all(
+                document, stand_ins(database(), services().files, row)
+            )
+        case ls.AddPrint():
+            row = found_recording(action.recording)
+            printed, _ = sound_of(row)
+            return "Print a note", lambda: layering.add_layer(
+                document, "loop", name=row.name, sound=printed, settings={"loop": "off"}
+            )
         case ls.RemoveSound():
             return "Remove a sound", lambda: layering.remove_sound(
                 document, action.layer, action.which

@@ -9,7 +9,7 @@ from apiflask import APIBlueprint
 from innerbloom.core.instrument import doctor, reach, reuse, sentences, wiring, wording
 from innerbloom.core.instrument.catalogue import MODULATOR_KINDS
 from innerbloom.core.instrument.document import Instrument, parse_instrument
-from innerbloom.core.instrument.modulation import Route, reading_of
+from innerbloom.core.instrument.modulation import Route, envelope_of, modulator_of, reading_of
 from innerbloom.store import movements
 from innerbloom.store.recordings import sound_of
 from innerbloom.web import movement_schemas as ms
@@ -134,14 +134,22 @@ def _sources(document: Instrument) -> list[ms.SourceReading]:
     made = []
     for meant in sentences.sources_of(document):
         found = reading_of(document, meant.value)
-        group = "macro" if meant.value in macros else "modulator"
         made.append(
             ms.SourceReading(
                 id=meant.value, name=found.name, two_sided=found.two_sided,
-                group=group if meant.value.startswith("m:") else "played",
+                group=_group(meant.value, macros),
             )
         )  # fmt: skip
     return made
+
+
+def _group(source: str, macros: set[str]) -> ms.SourceGroup:
+    if source in macros:
+        return "macro"
+    if modulator_of(source) is not None:
+        return "modulator"
+    envelope = envelope_of(source)
+    return "envelope" if envelope is not None and envelope[1] is not None else "played"
 
 
 @bp.get("/missed")

@@ -220,8 +220,9 @@ def _run_late(routing, layers, at):
     for job in range(routing.late_from, len(schedule)):
         if schedule[job, 0] == ROUTE:
             layer_voice = layers[routing.moves[schedule[job, 1]].layer, at.v]
-            at.named[FIRST_SHAPE] = layer_voice.envelope.level
-            at.named[SECOND_SHAPE] = layer_voice.tone_envelope.level
+            # a layer that the note does not sound has an envelope that stands at nothing
+            at.named[FIRST_SHAPE] = layer_voice.active * layer_voice.envelope.level
+            at.named[SECOND_SHAPE] = layer_voice.active * layer_voice.tone_envelope.level
         run(routing, schedule, job, job + 1, at)
 
 
