@@ -157,6 +157,7 @@ def test_timbre_does_not_hear_level_or_a_copy(gain, seed):
     assert timbre_distance(here, softer) < 0.01
     assert timbre_distance(here, there) == timbre_distance(there, here) > 0.5
     assert timbre_distance(here, []) == float("inf")
+    assert timbre_distance([0.0] * 24, [0.0] * 24) == float("inf")
 
 
 @given(st.integers(1, 30_000), st.integers(0, 5))

@@ -131,10 +131,10 @@ def timbre(mono: NDArray[np.float32], rate: int) -> list[float]:
 def timbre_distances(one: list[float], others: list[list[float]]) -> NDArray[np.float64]:
     """How unlike each of several sounds is to one: 0 for the same, about 1 for unlike sources.
 
-    Infinite where either has no timbre, as silence has none.
+    Infinite where either has no timbre, as silence has none, or one that was measured otherwise.
     """
     found = np.full(len(others), np.inf)
-    known = [i for i, other in enumerate(others) if one and len(other) == len(one)]
+    known = [i for i, other in enumerate(others) if len(one) == len(other) == SIZE]
     if known:
         difference = np.array([others[i] for i in known]) - np.array(one)
         shape = np.sum(difference[:, :_PARTS] ** 2, axis=1) / _TYPICAL**2
@@ -156,4 +156,4 @@ def likeness(distance: float) -> float:
 
 def brightness_octaves(one: list[float], other: list[float]) -> float:
     """By how many octaves another sound's centre of gravity lies higher; 0 where not known."""
-    return other[-1] - one[-1] if one and len(one) == len(other) else 0.0
+    return other[-1] - one[-1] if len(one) == len(other) == SIZE else 0.0
