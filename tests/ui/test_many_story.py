@@ -171,3 +171,23 @@ def test_all_sounds_are_swapped_and_an_envelope_moves_another_layer(page, shelf)
     stored(page)
     document = shelf.json("GET", f"/api/instruments/{grown['id']}")["document"]
     assert document["routes"][-1]["source"] == f"envelope:{document['layers'][1]['id']}"
+
+
+def test_an_equaliser_shows_what_it_does_and_clicks_and_clipping_are_mended(page, shelf):
+    page.goto(f"{shelf.url}/bench/2")
+    for name in ("Repair clipping", "Remove clicks", "Equalise"):
+        page.get_by_role("button", name="+ Step").click()
+        page.get_by_role("menuitem", name=name).click()
+    curve = page.get_by_role("img", name="Gain by frequency").locator("polyline")
+    flat = curve.get_attribute("points")
+    page.locator("[data-parameter=gain_2]").focus()
+    page.keyboard.press("PageUp")
+    expect(curve).not_to_have_attribute("points", flat)
+    assert violations(page) == []
+    stored(page)
+    steps = shelf.json("GET", "/api/recordings/2/bench")["document"]["steps"]
+    # mended first, then coloured, and the level set on what came out
+    assert [one["do"] for one in steps] == ["cut", "declip", "declick", "equaliser", "normalise"]
+    page.get_by_role("button", name="5 Normalise").click()
+    expect(page.get_by_role("button", name="4 Equalise +4.8 dB at 1 kHz")).to_be_visible()
+    expect(page.get_by_role("button", name="Keep as material")).to_be_enabled(timeout=120_000)

@@ -20,6 +20,22 @@ class StepKindOut(BaseModel, from_attributes=True):
     declared: list[Parameter | Choice]
 
 
+LOWEST_HZ, HIGHEST_HZ = 30.0, 20_000.0
+
+
+class ResponseIn(_In):
+    """An equaliser step; what is left out stands at its default."""
+
+    step: dict[str, float | str | bool] = Field(max_length=40)
+    points: int = Field(default=97, ge=2, le=500)
+
+
+class ResponseOut(BaseModel):
+    low_hz: float
+    high_hz: float
+    gain_db: list[float]
+
+
 class StepKinds(BaseModel):
     kinds: list[StepKindOut]
     pieces: list[Parameter | Choice] = Field(description="Settings of a recording in pieces.")

@@ -11,6 +11,10 @@ import { hertzOf } from "../../theme/words";
 const MOST_LOWERED = -40;
 const MOST_RAISED = 24;
 
+type Measured = { lufs: number | null; momentary_lufs?: number | null };
+/** Integrated, or momentary where a sound is too short for that. */
+const loudnessOf = (one: Measured | null | undefined) => one?.lufs ?? one?.momentary_lufs ?? null;
+
 export function useHearing(stage: Ref<Pick<Stage, "key" | "duration_s"> | null>) {
   const bench = useBench();
   const live = useLive();
@@ -21,8 +25,8 @@ export function useHearing(stage: Ref<Pick<Stage, "key" | "duration_s"> | null>)
 
   /** Before and after are heard equally loud. */
   function gainFor(key: string): number {
-    const [own, other] = [bench.recording?.measured.lufs, bench.after?.lufs];
-    if (key !== bench.recording?.digest || own === null || own === undefined || other === null || other === undefined) return 0;
+    const [own, other] = [loudnessOf(bench.recording?.measured), loudnessOf(bench.after)];
+    if (key !== bench.recording?.digest || own === null || other === null) return 0;
     return Math.max(MOST_LOWERED, Math.min(MOST_RAISED, other - own));
   }
 

@@ -71,7 +71,7 @@ function listenAt(event: MouseEvent): void {
       >
         {{ recording.name }}
       </button>
-      <span v-if="alike" class="block truncate text-xs text-soft" :title="`${alike.words}: timbre, length and noise compared`"
+      <span v-if="alike" class="line-clamp-2 text-xs leading-tight text-soft" :title="`${alike.words}: timbre, length and noise compared`"
         ><span class="font-semibold text-ink">{{ Math.round(100 * alike.likeness) }} %</span> {{ alike.words }}</span
       >
       <span v-else class="block truncate text-xs text-soft" :title="`${recording.filename}${ownName ? '' : `, named ${recording.name}`}`"

@@ -57,7 +57,9 @@ class FlawCollector:
         out = []
         if self._clipped:
             times = "once" if self._clipped == 1 else f"{self._clipped} times"
-            out.append(f"Clipped {times}: record it again lower, or cut around it.")
+            out.append(
+                f"Clipped {times}: record it again lower, or repair the clipping on the Bench."
+            )
         same = self._power * 10.0 ** (_SAME_DB / 10.0)
         if self._channels == 2 and self._power > 0 and self._difference <= same:
             out.append("Left and right are the same: the step Channels, mid, makes it mono.")

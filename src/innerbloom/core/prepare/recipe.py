@@ -22,15 +22,19 @@ from innerbloom.core.prepare.cutting import CHANNELS, CUT, REVERSE, SILENCE
 from innerbloom.core.prepare.declare import Step, step_model
 from innerbloom.core.prepare.looping import LOOP, TONE
 from innerbloom.core.prepare.pitching import MOST_S, PULL, ROOT, SHIFT, STRETCH, TUNE_EACH
+from innerbloom.core.prepare.repairing import DECLICK, DECLIP, EQUALISER
 
 STEP_KINDS = kinds(
     CUT,
     SILENCE,
     REVERSE,
     CHANNELS,
+    DECLIP,
+    DECLICK,
     DC,
     HIGHPASS,
     DENOISE,
+    EQUALISER,
     GAIN,
     NORMALISE,
     ROOT,

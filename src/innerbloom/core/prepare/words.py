@@ -16,6 +16,11 @@ def milliseconds(value: float) -> str:
     return f"{value:.0f} ms" if value >= 10 or value == int(value) else f"{value:.1f} ms"
 
 
+def hertz(value: float) -> str:
+    """``120 Hz``, ``4 kHz``, ``12.5 kHz``."""
+    return f"{value:.3g} Hz" if value < 1_000 else f"{value / 1_000:.3g} kHz"
+
+
 def signed(value: float, unit: str, digits: int = 0) -> str:
     """``+3 st``, ``−0.3 dB``."""
     text = f"{value:+.{digits}f}".replace("-", MINUS)

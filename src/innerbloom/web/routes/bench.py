@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
 from apiflask import APIBlueprint, HTTPError
 from flask import Response, json
 
 from innerbloom.core.errors import BloomError
 from innerbloom.core.prepare.pieces import DECLARED as PIECES_DECLARED
 from innerbloom.core.prepare.recipe import KIND as RECIPE
-from innerbloom.core.prepare.recipe import STEP_KINDS, Recipe, parse_recipe
+from innerbloom.core.prepare.recipe import STEP_KINDS, Recipe, parse_recipe, parse_step
+from innerbloom.core.prepare.repairing import bands_of
+from innerbloom.core.process.equalise import response_db
 from innerbloom.core.sound.files import sound_info
 from innerbloom.store import documents, recordings
 from innerbloom.store.models import Document, Recording
@@ -46,6 +49,17 @@ def step_kinds() -> b.StepKinds:
     """Every kind of step, as it is declared."""
     kinds = [b.StepKindOut.model_validate(kind) for kind in STEP_KINDS.values()]
     return b.StepKinds(kinds=kinds, pieces=list(PIECES_DECLARED))
+
+
+@bp.post("/bench/response")
+@bp.input(b.ResponseIn, location="json")
+@bp.output(b.ResponseOut)
+def response(json_data: b.ResponseIn) -> b.ResponseOut:
+    """What an equaliser step does to each frequency, evenly along a logarithmic axis."""
+    step = parse_step({**json_data.step, "do": "equaliser"})
+    hz = np.geomspace(b.LOWEST_HZ, b.HIGHEST_HZ, json_data.points)
+    gains = response_db(bands_of(step), hz)
+    return b.ResponseOut(low_hz=b.LOWEST_HZ, high_hz=b.HIGHEST_HZ, gain_db=gains.round(2).tolist())
 
 
 @bp.get("/recordings/<int:recording_id>/bench/recipe")
