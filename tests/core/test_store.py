@@ -186,7 +186,7 @@ def sessions(store):
 
 
 def test_a_worker_that_dies_is_said(store, sessions):
-    jobs = JobService(store, sessions, Breaking)
+    jobs = JobService(store, sessions, lambda **_: Breaking())
     job = jobs.submit("render", "x", {})
     with sessions() as db:
         row = db.get(JobRow, job)
@@ -199,7 +199,7 @@ def test_work_cut_short_by_a_stop_is_said(store, sessions):
         db.add(JobRow(id="r", kind="render", title="x", params={}))
         db.add(JobRow(id="i", kind="import", title="x", params={"path": "gone.wav"}))
         db.commit()
-    JobService(store, sessions, Breaking).resume()
+    JobService(store, sessions, lambda **_: Breaking()).resume()
     with sessions() as db:
         assert {row.state for row in db.query(JobRow)} == {"failed"}
 

@@ -79,7 +79,7 @@ def test_names_are_seen_before_they_are_given_and_taken_back(browser, shelf, lig
 def test_credits_are_said_of_all_at_once(page, shelf):
     field(page, shelf)
     pick(page, "pane_22", "pane_21")
-    menu(page, "Change", "Place, date and credits")
+    menu(page, "Change", "Collection, place and credits")
     page.get_by_role("dialog").get_by_label("Place").fill("Palm house")
     assert violations(page) == []
     page.get_by_role("button", name="Say it of all").click()
@@ -191,3 +191,42 @@ def test_an_equaliser_shows_what_it_does_and_clicks_and_clipping_are_mended(page
     page.get_by_role("button", name="5 Normalise").click()
     expect(page.get_by_role("button", name="4 Equalise +4.8 dB at 1 kHz")).to_be_visible()
     expect(page.get_by_role("button", name="Keep as material")).to_be_enabled(timeout=120_000)
+
+
+@pytest.mark.parametrize("light", ["light", "dark"])
+def test_instruments_are_found_by_tag_seen_and_opened(browser, shelf, light):
+    made = shelf.json("POST", "/api/recordings/5/instrument", {})
+    context = browser.new_context(viewport={"width": 1024, "height": 700}, color_scheme=light)
+    page = context.new_page()
+    page.goto(f"{shelf.url}/instrument/{made['id']}")
+    page.get_by_role("button", name="Instruments", exact=True).click()
+    card = page.locator(f"[data-instrument='{made['id']}']")
+    expect(card).to_be_visible()
+    page.get_by_label("Add a tag to the instrument").fill(f"glassy {light}")
+    page.keyboard.press("Enter")
+    page.get_by_label("Collection of the instrument").fill("Palm house")
+    page.keyboard.press("Tab")
+    expect(page.get_by_role("radio", name="Palm house")).to_be_visible()
+    expect(card.locator("canvas")).to_be_visible(timeout=120_000)
+    assert violations(page) == []
+    page.get_by_label("Find an instrument").fill(f"glassy {light}")
+    expect(page.locator("[data-instrument]")).to_have_count(1)
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    expect(page).to_have_url(re.compile(f"/instrument/{made['id']}$"))
+    context.close()
+
+
+def test_a_folder_becomes_a_collection(page, shelf, tmp_path):
+    folder = tmp_path / "North pool"
+    folder.mkdir()
+    sf.write(folder / "drip.wav", 0.3 * harmonic_tone(990.0, 0.3), RATE, "PCM_24")
+    field(page, shelf)
+    page.get_by_label("Folder to add").set_input_files(folder)
+    row = page.locator("[data-recording]", has_text="drip")
+    expect(row).to_be_visible()
+    row.get_by_role("button", name="drip", exact=True).click()
+    expect(page.get_by_label("Collection", exact=True)).to_have_value("North pool")
+    page.get_by_role("button", name="Filter and sort").click()
+    page.locator("#f-collection").select_option("North pool")
+    expect(page.locator("[data-recording]")).to_have_count(1)

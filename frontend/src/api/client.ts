@@ -49,7 +49,9 @@ export interface Uploaded {
 export function upload(path: string, file: File, progress: (share: number) => void, signal: AbortSignal): Promise<Uploaded> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
-    request.open("POST", `${path}?name=${encodeURIComponent(file.name)}`);
+    const url = new URL(path, location.href);
+    url.searchParams.set("name", file.name);
+    request.open("POST", url);
     request.responseType = "json";
     request.upload.onprogress = (event) => progress(event.loaded / Math.max(1, event.total));
     request.onload = () => {

@@ -40,8 +40,9 @@ const MOST_CHANGES = 64;
 export function difference(before: object, after: object): Patch {
   const patch = compare(before, after) as Patch;
   if (patch.length <= MOST_CHANGES) return patch;
-  const parts = Map.groupBy(patch, ({ path }) => `/${path.split("/")[1]}`);
-  return [...parts].flatMap(([path, changes]) => {
+  const parts: Record<string, Patch> = {};
+  for (const one of patch) (parts[`/${one.path.split("/")[1]}`] ??= []).push(one);
+  return Object.entries(parts).flatMap(([path, changes]) => {
     const value = valueAt(after, path);
     const whole = changes.length > MOST_CHANGES && valueAt(before, path) !== undefined && value !== undefined;
     return whole ? [{ op: "replace" as const, path, value: deepClone(value) }] : changes;

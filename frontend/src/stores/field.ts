@@ -5,6 +5,7 @@ import { computed, ref, shallowRef, watch } from "vue";
 import { api, upload, wanted } from "../api/client";
 import type { components } from "../api/schema";
 import type { Recording, RecordingEdit, RecordingLine } from "../api/types";
+import { folderOf } from "./dropped";
 import { useImports } from "./imports";
 import { useJobs } from "./jobs";
 import { useNotices } from "./notices";
@@ -23,6 +24,7 @@ export interface Filters {
   loudest: number | null;
   tag: string;
   place: string;
+  collection: string;
   like: number | null;
   order: "added" | "name" | "length" | "root" | "loudness" | "peak" | "tonal";
   descending: boolean;
@@ -39,6 +41,7 @@ export const NO_FILTERS: Filters = {
   loudest: null,
   tag: "",
   place: "",
+  collection: "",
   like: null,
   order: "added",
   descending: true,
@@ -147,7 +150,8 @@ export const useField = defineStore("field", () => {
   async function sendFile(file: File, line: number, progress: (share: number) => void): Promise<void> {
     const report = useImports();
     try {
-      const answer = await upload("/api/recordings", file, progress, stop.signal);
+      const where = `/api/recordings?${new URLSearchParams({ collection: folderOf(file).slice(0, 80) })}`;
+      const answer = await upload(where, file, progress, stop.signal);
       if (answer.job) {
         void useJobs()
           .ended(answer.job)

@@ -10,6 +10,7 @@ export const useShelf = defineStore("shelf", () => {
   const recordings = shallowRef<RecordingLine[]>([]);
   const tags = shallowRef<string[]>([]);
   const places = shallowRef<string[]>([]);
+  const collections = shallowRef<string[]>([]);
   const loaded = ref(false);
   const byId = computed(() => new Map(recordings.value.map((one) => [one.id, one])));
   const byDigest = computed(() => new Map(recordings.value.map((one) => [one.digest, one])));
@@ -23,11 +24,12 @@ export const useShelf = defineStore("shelf", () => {
       recordings.value = found.recordings;
       tags.value = found.tags;
       places.value = found.places;
+      collections.value = found.collections;
       loaded.value = true;
     } catch (error) {
       useNotices().complain(error);
     }
   }
 
-  return { recordings, tags, places, loaded, byId, byDigest, load };
+  return { recordings, tags, places, collections, loaded, byId, byDigest, load };
 });

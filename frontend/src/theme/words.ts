@@ -78,3 +78,12 @@ export function bytes(count: number): string {
 
 /** A file's name without its suffix. */
 export const stem = (filename: string) => filename.replace(/(?<=.)\.[^.]*$/, "");
+
+/** How long ago a moment was: "just now", "3 h ago", or its date. */
+export function ago(moment: string, now = Date.now()): string {
+  const minutes = (now - new Date(moment).getTime()) / 60_000;
+  if (minutes < 1) return "just now";
+  if (minutes < 60) return `${Math.floor(minutes)} min ago`;
+  if (minutes < 24 * 60) return `${Math.floor(minutes / 60)} h ago`;
+  return moment.slice(0, 10);
+}

@@ -118,6 +118,8 @@ def import_bundle(work: Work) -> Params:
 def finish_import(db: Session, job: JobRow, found: Params) -> JobResult:
     lineage = job.params.get("lineage") or {}
     row = recordings.add(db, found["digest"], job.params["filename"], found, lineage)
+    row.collection = row.collection or job.params.get("collection", "")
+    db.commit()
     return JobResult(recording=row.id, name=row.name)
 
 

@@ -11,8 +11,19 @@ from innerbloom.jobs.measuring import MEASURE
 from innerbloom.jobs.portraying import PORTRAIT
 from innerbloom.jobs.preparing import KEEP, STAGE
 from innerbloom.jobs.rendering import RENDER
-from innerbloom.jobs.sketching import SKETCH
+from innerbloom.jobs.sketching import SKETCH, THUMBNAILS
 
 JOB_KINDS: Registry[JobKind] = Registry(
-    IMPORT, BUNDLE, STAGE, KEEP, TABLE, SPECTRUM, PORTRAIT, RENDER, SKETCH, EXPORT, MEASURE
+    IMPORT,
+    BUNDLE,
+    STAGE,
+    KEEP,
+    TABLE,
+    SPECTRUM,
+    PORTRAIT,
+    RENDER,
+    SKETCH,
+    EXPORT,
+    MEASURE,
+    THUMBNAILS,
 )

@@ -6,10 +6,11 @@ import numpy as np
 
 from innerbloom.core.deliver.sketch import sketch
 from innerbloom.core.engine import compile_program
-from innerbloom.core.errors import Cancelled
+from innerbloom.core.errors import BloomError, Cancelled
 from innerbloom.core.instrument.document import parse_instrument
 from innerbloom.jobs.kind import JobKind, Params, Work
 from innerbloom.store.prepared import DiskMaterials
+from innerbloom.store.sketches import keep_sketch
 
 SKETCHES = "sketches.npy"
 
@@ -28,4 +29,21 @@ def make_sketches(work: Work) -> Params:
     return {}
 
 
+def sketch_instruments(work: Work) -> Params:
+    """The document of the job is a list of ``instrument``, ``revision`` and ``document``; one
+    that cannot sound is left without a sketch."""
+    materials = DiskMaterials(work.store)
+    wanted = work.document()
+    for number, one in enumerate(wanted):
+        if not work.report(number / len(wanted)):
+            raise Cancelled("Stopped.")
+        try:
+            program = compile_program(parse_instrument(one["document"]), materials)
+        except BloomError:
+            continue
+        keep_sketch(work.store, one["instrument"], one["revision"], sketch(program))
+    return {}
+
+
+THUMBNAILS = JobKind("thumbnails", "Listening to", sketch_instruments)
 SKETCH = JobKind("sketch", "Listening to variants of", make_sketches, waited_for=True)

@@ -61,6 +61,7 @@ class FileStore:
         self.renders = root / "renders"
         self.captures = root / "captures"
         self.card = root / "card"
+        self.sketches = root / "sketches"
         self.movements = root / "movements"
         for folder in self._folders():
             folder.mkdir(parents=True, exist_ok=True)
@@ -76,6 +77,7 @@ class FileStore:
             self.jobs,
             self.renders,
             self.captures,
+            self.sketches,
         )
 
     @property

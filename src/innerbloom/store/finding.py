@@ -36,6 +36,7 @@ class Wanted(BaseModel):
     loudest: float | None = Field(default=None, ge=-120, le=20, description="LUFS.")
     tag: str = Field(default="", max_length=40)
     place: str = Field(default="", max_length=200)
+    collection: str = Field(default="", max_length=80)
     like: int | None = Field(default=None, description="Id of a sound: the most alike first.")
     order: Order = "added"
     descending: bool = False
@@ -108,6 +109,8 @@ def _tests(wanted: Wanted, tuning: float) -> list[Callable[[Line], bool]]:
         tests.append(lambda row: wanted.tag in row.tags)
     if wanted.place:
         tests.append(lambda row: wanted.place == row.place)
+    if wanted.collection:
+        tests.append(lambda row: wanted.collection == row.collection)
     tests += _between("duration_s", wanted.shortest, wanted.longest)
     tests += _between("loudness", wanted.quietest, wanted.loudest)
     return tests

@@ -37,6 +37,7 @@ class Line(NamedTuple):
     kind: str
     tags: list[str]
     place: str
+    collection: str
     duration_s: float
     rate: int
     channels: int
@@ -110,6 +111,7 @@ def _note_changes(db: Session, _: object) -> None:
 def _read(db: Session, ids: set[int] | None = None) -> dict[int, Line]:
     columns: list[Any] = [Recording.id, Recording.digest, Recording.name, Recording.filename]
     columns += [Recording.kind, cast(Recording.tags, String), Recording.place]
+    columns += [Recording.collection]
     columns += [func.json_extract(Recording.measured, f"$.{name}") for name in _MEASURED]
     statement = select(*columns).where(Recording.deleted.is_(None)).order_by(Recording.id)
     if ids is not None:
@@ -145,5 +147,5 @@ def _with_text(db: Session, word: str) -> set[int]:
 
 _TEXTS = (
     *("name", "filename", "title", "scene", "take"),
-    *("place", "notes", "recordist", "licence", "date"),
+    *("place", "notes", "recordist", "licence", "date", "collection"),
 )

@@ -98,6 +98,7 @@ class RecordingOut(BaseModel):
     licence: str
     date: str
     place: str
+    collection: str
     title: str
     scene: str
     take: str
@@ -121,7 +122,8 @@ class RecordingOut(BaseModel):
             measured=Measured(**measured), notes=row.notes, recordist=row.recordist,
             licence=row.licence, date=row.date, lineage=LineageTold.of(row.lineage),
             kind=row.kind, tags=row.tags,
-            character=character(row.measured["tonalness"]), place=row.place, created=row.created,
+            character=character(row.measured["tonalness"]), place=row.place,
+            collection=row.collection, created=row.created,
             title=row.title, scene=row.scene, take=row.take,
             instruments=uses,
         )  # fmt: skip
@@ -146,6 +148,7 @@ class RecordingLine(BaseModel):
     kind: str
     tags: list[str]
     place: str
+    collection: str
     duration_s: float
     rate: int
     channels: int
@@ -197,6 +200,7 @@ class RecordingList(BaseModel):
     recordings: list[RecordingLine]
     tags: list[str]
     places: list[str]
+    collections: list[str]
 
 
 class RecordingEdit(_In):
@@ -206,6 +210,7 @@ class RecordingEdit(_In):
     licence: str | None = Field(default=None, max_length=200)
     date: str | None = Field(default=None, max_length=40)
     place: str | None = Field(default=None, max_length=200)
+    collection: str | None = Field(default=None, max_length=80)
     tags: list[Annotated[str, Field(min_length=1, max_length=40)]] | None = Field(
         default=None, max_length=40
     )
@@ -274,7 +279,10 @@ class BatchOut(BaseModel):
 
 
 class UploadIn(_In):
+    """The name of a file, and the collection that what comes of it belongs to."""
+
     name: str = Field(min_length=1, max_length=1_000)
+    collection: str = Field(default="", max_length=80)
 
 
 class Uploaded(BaseModel):
@@ -293,13 +301,34 @@ class InstrumentLine(BaseModel):
     revision: int
     changed: datetime
     layers: list[str]
+    collection: str
+    tags: list[str]
 
     @classmethod
     def of(cls, row: Document) -> InstrumentLine:
         return cls(
             id=row.id, name=row.name, revision=row.revision, changed=row.changed,
-            layers=row.summary.get("petals", []),
+            layers=row.summary.get("petals", []), collection=row.collection, tags=row.tags,
         )  # fmt: skip
+
+
+class InstrumentAbout(_In):
+    """Where an instrument belongs and what it is found by; what is left out stays."""
+
+    collection: str | None = Field(default=None, max_length=80)
+    tags: list[Annotated[str, Field(min_length=1, max_length=40)]] | None = Field(
+        default=None, max_length=40
+    )
+
+
+class SketchesIn(_In):
+    instruments: list[int] = Field(min_length=1, max_length=1_000)
+
+
+class SketchesState(BaseModel):
+    """The job that makes what is missing, or None where nothing is."""
+
+    job: str | None
 
 
 class InstrumentList(BaseModel):

@@ -51,6 +51,7 @@ const words = computed(() => {
     out.push({ text: `${f.quietest ?? "…"} to ${f.loudest ?? "…"} LUFS`, clear: { quietest: null, loudest: null } });
   if (f.tag) out.push({ text: `tag ${f.tag}`, clear: { tag: "" } });
   if (f.place) out.push({ text: f.place, clear: { place: "" } });
+  if (f.collection) out.push({ text: `in ${f.collection}`, clear: { collection: "" } });
   return out;
 });
 </script>
@@ -146,6 +147,17 @@ const words = computed(() => {
         >
           <option value="">{{ shelf.places.length ? "any" : "no place is named yet" }}</option>
           <option v-for="place in shelf.places" :key="place" :value="place">{{ place }}</option>
+        </select>
+        <label class="text-soft" for="f-collection">Collection</label>
+        <select
+          id="f-collection"
+          class="field !py-1"
+          :value="field.wantedOnly.collection"
+          :disabled="!shelf.collections.length"
+          @change="set({ collection: ($event.target as HTMLSelectElement).value })"
+        >
+          <option value="">{{ shelf.collections.length ? "any" : "there is none yet" }}</option>
+          <option v-for="one in shelf.collections" :key="one" :value="one">{{ one }}</option>
         </select>
         <span class="text-soft">Order</span>
         <Segments

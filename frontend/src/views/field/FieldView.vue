@@ -22,7 +22,7 @@ import LedgerHeading from "./LedgerHeading.vue";
 import PickedBar from "./PickedBar.vue";
 import RecordingDetail from "./RecordingDetail.vue";
 import RecordingLedger from "./RecordingLedger.vue";
-import { droppedFiles } from "./dropped";
+import { droppedFiles } from "../../stores/dropped";
 
 const field = useField();
 const live = useLive();

@@ -62,18 +62,18 @@ async function lay(recipe: number): Promise<void> {
       maxlength="40"
       placeholder="tag them"
       aria-label="Tag the picked"
-      list="known-tags"
+      list="tags-of-picked"
       @keydown.enter="tagPicked"
       @keydown.stop
     />
-    <datalist id="known-tags"><option v-for="one in shelf.tags" :key="one" :value="one" /></datalist>
+    <datalist id="tags-of-picked"><option v-for="one in shelf.tags" :key="one" :value="one" /></datalist>
     <MenuButton word="Grow" button-class="quiet font-medium text-focus">
       <p class="px-4 pb-1 text-soft">One instrument of all that are picked</p>
       <MenuChoice v-for="one in SPREADS" :key="one.spread" @click="grow(one.spread)">{{ one.word }}</MenuChoice>
       <MenuChoice class="border-t border-hairline" @click="asked = 'layer'">Add to a layer</MenuChoice>
     </MenuButton>
     <MenuButton word="Change">
-      <MenuChoice @click="asked = 'describe'">Place, date and credits</MenuChoice>
+      <MenuChoice @click="asked = 'describe'">Collection, place and credits</MenuChoice>
       <MenuChoice @click="asked = 'rename'">Names by a template</MenuChoice>
       <MenuChoice class="border-t border-hairline" @click="asked = 'recipe'">Use a recipe on them</MenuChoice>
       <MenuChoice @click="asked = 'keep'">Use a recipe and keep each</MenuChoice>

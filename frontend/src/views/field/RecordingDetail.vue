@@ -12,14 +12,17 @@ import LineagePanel from "./LineagePanel.vue";
 import SpectrumButton from "../bench/SpectrumButton.vue";
 import TableDialog from "../bench/TableDialog.vue";
 import TagList from "./TagList.vue";
-import { ORIGIN } from "./origin";
+import { ABOUT, type AboutField } from "./about";
 
 const props = defineProps<{ recording: Recording }>();
 defineEmits<{ grow: []; listen: []; export: [] }>();
 const field = useField();
 const live = useLive();
 const wavetable = ref(false);
-const line = computed(() => useShelf().byId.get(props.recording.id));
+const shelf = useShelf();
+const line = computed(() => shelf.byId.get(props.recording.id));
+/** What was said before is offered again. */
+const LISTS: Partial<Record<AboutField, string>> = { collection: "known-collections", place: "known-places" };
 
 const m = computed(() => props.recording.measured);
 const growing = computed(
@@ -51,7 +54,7 @@ const slate = computed(() =>
 );
 const nameByTitle = () => void field.edit(props.recording, { name: props.recording.title.slice(0, 120) });
 
-function change(name: (typeof ORIGIN)[number]["field"], event: Event): void {
+function change(name: AboutField, event: Event): void {
   const value = (event.target as HTMLInputElement).value.trim();
   if (value !== props.recording[name]) void field.edit(props.recording, { [name]: value });
 }
@@ -108,8 +111,8 @@ function change(name: (typeof ORIGIN)[number]["field"], event: Event): void {
       <TagList :recording="recording" />
     </section>
     <section>
-      <h3 class="heading mb-1.5">Where it came from</h3>
-      <label v-for="one in ORIGIN" :key="one.field" class="mb-1 grid grid-cols-[5.200rem_1fr] items-baseline gap-1">
+      <h3 class="heading mb-1.5">About it</h3>
+      <label v-for="one in ABOUT" :key="one.field" class="mb-1 grid grid-cols-[5.200rem_1fr] items-baseline gap-1">
         <span class="text-soft">{{ one.name }}</span>
         <textarea
           v-if="one.field === 'notes'"
@@ -119,9 +122,19 @@ function change(name: (typeof ORIGIN)[number]["field"], event: Event): void {
           placeholder="weather, take, how it was made"
           @change="change(one.field, $event)"
         />
-        <input v-else class="origin" :value="recording[one.field]" placeholder="not said" @change="change(one.field, $event)" />
+        <input
+          v-else
+          class="origin"
+          :value="recording[one.field]"
+          placeholder="not said"
+          :maxlength="one.most"
+          :list="LISTS[one.field]"
+          @change="change(one.field, $event)"
+        />
       </label>
     </section>
+    <datalist id="known-collections"><option v-for="one in shelf.collections" :key="one" :value="one" /></datalist>
+    <datalist id="known-places"><option v-for="one in shelf.places" :key="one" :value="one" /></datalist>
     <button
       class="quiet mt-auto -ml-1.5 self-start text-soft"
       title="Take it off the shelf; can be undone (Delete)"

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 /** Instrument: what is sounding, and what shapes it? */
-import { MenuItem } from "@headlessui/vue";
 import { useLocalStorage } from "@vueuse/core";
 import { computed, ref, watch } from "vue";
 import { useRoute, useRouter } from "vue-router";
@@ -23,6 +22,7 @@ import { useNotices } from "../../stores/notices";
 import { usePrints } from "../../stores/prints";
 import { useProject } from "../../stores/project";
 import AddLayerDialog from "./AddLayerDialog.vue";
+import InstrumentsDialog from "./InstrumentsDialog.vue";
 import LayerPanel from "./LayerPanel.vue";
 import ModulatorPanel from "./ModulatorPanel.vue";
 import MovementList from "./MovementList.vue";
@@ -42,6 +42,7 @@ const project = useProject();
 const bundle = ref<HTMLInputElement>();
 const rendering = ref(false);
 const swapping = ref(false);
+const choosing = ref(false);
 const prints = usePrints();
 const ranges = useLocalStorage("bloom-ranges", false);
 const movement = useMovement();
@@ -150,18 +151,7 @@ useShortcuts({ undo: () => instrument.step("undo"), redo: () => instrument.step(
             Redo
           </button>
         </span>
-        <MenuButton word="Instruments">
-          <MenuItem v-for="one in instrument.lines" :key="one.id" v-slot="{ active }">
-            <RouterLink
-              :to="`/instrument/${one.id}`"
-              class="flex items-center gap-2 px-4 py-1.5 font-serif text-base"
-              :class="{ 'bg-[var(--key-shade)]': active, 'font-semibold': one.id === instrument.id }"
-            >
-              <PetalMark :petal="one.layers[0] ?? 'madder'" />{{ one.name }}
-            </RouterLink>
-          </MenuItem>
-          <p v-if="!instrument.lines.length" class="px-4 py-1.5 text-soft">None yet: grow one in Field.</p>
-        </MenuButton>
+        <button class="quiet" title="All of them, by what they sound like" @click="choosing = true">Instruments</button>
         <MenuButton word="More" width="w-56">
           <template v-if="doc">
             <MenuChoice title="Neighbours of this instrument, side by side" @click="varying = true">Variants</MenuChoice>
@@ -245,6 +235,7 @@ useShortcuts({ undo: () => instrument.step("undo"), redo: () => instrument.step(
     <ShelfPicker v-if="doc" :open="swapping" title="A recording in place of all" @close="swapping = false" @pick="swapAll" />
     <AddLayerDialog v-if="doc" :open="adding" @close="adding = false" />
     <PortraitDialog v-if="doc" :open="portraying" @close="portraying = false" />
+    <InstrumentsDialog :open="choosing" @close="choosing = false" />
     <VariantsDialog v-if="doc" :open="varying" @close="varying = false" />
   </div>
 </template>

@@ -20,9 +20,12 @@ const s = computed(() => props.layer.settings);
 const silent = computed(() => s.value.mute === "on");
 const summary = computed(() => {
   const more = props.layer.sounds.length > 1 ? `${props.layer.sounds.length} sounds, ` : "";
-  const moves = s.value.link === "off" || props.index === 0 ? "" : `, moves ${instrument.document?.layers[props.index - 1]?.name}`;
-  return `${props.layer.kind}, ${more}${decibels(number(s.value, "level"))} dB${moves}`;
+  return [`${props.layer.kind}, ${more}${decibels(number(s.value, "level"))} dB`, moves.value].filter(Boolean).join(", ");
 });
+/** Whom it moves instead of being heard by itself. */
+const moves = computed(() =>
+  s.value.link === "off" || props.index === 0 ? "" : `moves ${instrument.document?.layers[props.index - 1]?.name}`,
+);
 
 function toggle(what: "mute" | "solo"): void {
   const value = s.value[what] === "on" ? "off" : "on";
@@ -79,7 +82,7 @@ function rename(name: string): void {
     <p v-if="chosen" class="text-soft" :title="summary">{{ summary }}</p>
     <div v-else class="flex flex-col" @click.stop>
       <Rule
-        v-for="one in output"
+        v-for="one in moves ? output.slice(0, 1) : output"
         :key="one.id"
         compact
         :parameter="one"
@@ -88,6 +91,7 @@ function rename(name: string): void {
         @move="instrument.move(layer.id, one.id, $event)"
         @rest="rest(one.id, $event, one.name)"
       />
+      <span v-if="moves" class="truncate text-xs text-soft" :title="moves">{{ moves }}</span>
     </div>
     <div v-if="chosen" class="mt-1 -ml-1 flex flex-wrap items-center">
       <button

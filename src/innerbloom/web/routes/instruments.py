@@ -17,6 +17,7 @@ from innerbloom.jobs.rendering import MIDI
 from innerbloom.store import documents
 from innerbloom.store.files import safe_title
 from innerbloom.store.models import Document
+from innerbloom.store.sketches import sketch_of
 from innerbloom.web import schemas as s
 from innerbloom.web.revised import Revision, add_revisions, answer_model, revision_of
 from innerbloom.web.services import database, services, settings
@@ -68,6 +69,48 @@ def duplicate(instrument_id: int) -> Revision[Any]:
     document = opened(instrument_id)
     document.name = f"{document.name[:112]} copy"
     return created(document)
+
+
+@bp.patch("/instruments/<int:instrument_id>/about")
+@bp.input(s.InstrumentAbout, location="json")
+@bp.output(s.InstrumentLine)
+def about(instrument_id: int, json_data: s.InstrumentAbout) -> s.InstrumentLine:
+    """Put an instrument into a collection, or tag it; how it sounds stays as it is."""
+    row = found_instrument(instrument_id)
+    for field, value in json_data.model_dump(exclude_none=True).items():
+        setattr(row, field, value)
+    database().commit()
+    return s.InstrumentLine.of(row)
+
+
+@bp.get("/instruments/<int:instrument_id>/sketch")
+@bp.doc(responses={200: "a byte a band and column, highest band first", 404: "not made yet"})
+def instrument_sketch(instrument_id: int) -> Response:
+    """What the newest revision sounds like, small."""
+    row = found_instrument(instrument_id)
+    found = sketch_of(services().files, row.id, row.revision)
+    if found is None:
+        raise HTTPError(404, "This revision has not been listened to yet.")
+    headers = {"X-Shape": ",".join(str(size) for size in found.shape)}
+    return Response(found.tobytes(), mimetype="application/octet-stream", headers=headers)
+
+
+@bp.post("/instruments/sketches")
+@bp.input(s.SketchesIn, location="json")
+@bp.output(s.SketchesState, status_code=202)
+def sketch_instruments(json_data: s.SketchesIn) -> s.SketchesState:
+    """Listen to the newest revisions of instruments where that has not been done."""
+    files = services().files
+    rows = [found_instrument(one) for one in json_data.instruments]
+    missing = [
+        {"instrument": row.id, "revision": row.revision, "document": row.content}
+        for row in rows
+        if sketch_of(files, row.id, row.revision) is None
+    ]
+    if not missing:
+        return s.SketchesState(job=None)
+    title = rows[0].name if len(missing) == 1 else f"{len(missing)} instruments"
+    return s.SketchesState(job=services().jobs.submit("thumbnails", title, {}, as_file(missing)))
 
 
 @bp.delete("/instruments/<int:instrument_id>")

@@ -50,6 +50,7 @@ def list_recordings() -> Response:
         "recordings": [s.RecordingLine.plain(line, tuning) for line in kept],
         "tags": sorted({tag for line in kept for tag in line.tags}),
         "places": sorted({line.place for line in kept if line.place}),
+        "collections": sorted({line.collection for line in kept if line.collection}),
     }
     return Response(json.dumps(answer, separators=(",", ":")), mimetype="application/json")
 
@@ -72,10 +73,10 @@ def find_recordings(query_data: Wanted) -> s.RecordingsFound:
 @bp.output(s.Uploaded, status_code=202)
 def add_recording(query_data: s.UploadIn) -> tuple[s.Uploaded, int]:
     """Add a file, given as the request's body; measuring it is a job."""
-    return start_import(query_data.name)
+    return start_import(query_data.name, query_data.collection)
 
 
-def start_import(name: str) -> tuple[s.Uploaded, int]:
+def start_import(name: str, collection: str = "") -> tuple[s.Uploaded, int]:
     db = database()
     tuning = settings().tuning
     path, digest = receive(services().files, name)
@@ -91,7 +92,9 @@ def start_import(name: str) -> tuple[s.Uploaded, int]:
             else f"'{title}' is already on the shelf as '{present.name}'."
         )  # fmt: skip
         return s.Uploaded(job=None, recording=present.id, message=message), 200
-    params = {"path": path.name, "filename": name[-255:], "tuning": tuning}
+    params = {
+        "path": path.name, "filename": name[-255:], "tuning": tuning, "collection": collection,
+    }  # fmt: skip
     job = services().jobs.submit("import", title, params)
     return s.Uploaded(job=job, recording=None, message=""), 202
 

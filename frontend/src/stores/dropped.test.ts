@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 
-import { droppedFiles } from "./dropped";
+import { droppedFiles, folderOf } from "./dropped";
 
 type Tree = { [name: string]: Tree | null };
 
@@ -19,6 +19,13 @@ describe("what was dropped", () => {
   it("is every file in every folder, however many", async () => {
     const tree = { "a.wav": null, day: { "b.wav": null, "c.wav": null, "d.wav": null, night: { "e.wav": null } } };
     expect((await droppedFiles(dropped(tree))).map(({ name }) => name)).toEqual(["a.wav", "b.wav", "c.wav", "d.wav", "e.wav"]);
+  });
+
+  it("knows the outermost folder of each", async () => {
+    const tree = { "a.wav": null, day: { night: { "e.wav": null } } };
+    expect((await droppedFiles(dropped(tree))).map(folderOf)).toEqual(["", "day"]);
+    const chosen = Object.defineProperty(new File([""], "b.wav"), "webkitRelativePath", { value: "card/take/b.wav" });
+    expect(folderOf(chosen)).toBe("card");
   });
 
   it("leaves out what systems hide in folders", async () => {
