@@ -95,3 +95,13 @@ def test_one_that_cannot_sound_does_not_hold_up_the_others(client, shelf, wire):
     assert client.get(f"/api/instruments/{other['id']}/sketch").status_code == 404
     assert client.get(f"/api/instruments/{wire['id']}/sketch").status_code == 200
     assert len(list(services.files.sketches.iterdir())) == 1
+
+
+def test_the_file_of_a_sound_is_handed_out_as_it_came(client, shelf, write_wav):
+    path = write_wav(harmonic_tone(330.0, 0.5), name="GH07_01.wav")
+    recording = shelf.recording(path)
+    client.patch(f"/api/recordings/{recording['id']}", json={"name": "Lid, struck"})
+    answer = client.get(f"/api/recordings/{recording['id']}/file")
+    assert answer.data == path.read_bytes()
+    assert "Lid, struck.wav" in answer.headers["Content-Disposition"]
+    assert client.get("/api/recordings/99/file").status_code == 404

@@ -10,6 +10,7 @@ import soundfile as sf
 import soxr
 from hypothesis import given
 from hypothesis import strategies as st
+from wavinfo import WavInfoReader
 
 from innerbloom.core.deliver.export import About, export_sound, file_stem
 from innerbloom.core.errors import BloomError, Cancelled
@@ -147,3 +148,34 @@ def test_the_shell_exports_what_files_say_of_themselves(source, tmp_path):
     # what is there is not written over unasked, and an input never
     again = bloom("export", tmp_path / "Lid.wav", "--out", tmp_path, "--force")
     assert (again.exit_code, "is there already" in again.output) == (1, True)
+
+
+def test_another_reader_finds_loop_root_markers_and_origin(source, tmp_path):
+    """Read by wavinfo, which knows neither this code nor libsndfile."""
+    out = tmp_path / "out.wav"
+    export_sound(source, out, ABOUT, form="wav24")
+    found = WavInfoReader(out)
+    assert (found.fmt.sample_rate, found.fmt.bits_per_sample, found.fmt.channel_count) == (RATE, 24, 2)  # fmt: skip
+    # one frame past the end here, the last frame played in the file (smpl chunk, RIFF)
+    (loop,) = found.smpl.sample_loops
+    assert (loop.start, loop.end) == (4_800, 24_000 - 1)
+    assert found.smpl.midi_note == 57
+    assert [cue.sample_offset for cue in found.cues.cues] == [12_000, 24_000]
+    assert (found.info.title, found.info.artist) == ("Lid", "O. T.")
+    assert found.info.comment == "struck with a spoon"
+    assert "CC BY 4.0" in (found.info.copyright or "")
+    assert found.info.created_date == "2031-03-03"
+
+
+@pytest.mark.parametrize("rate", [None, 44_100])
+def test_a_file_of_many_channels_goes_out_with_all_of_them(tmp_path, rate):
+    t = np.arange(RATE // 2) / RATE
+    each = np.stack([0.1 * np.sin(2 * np.pi * (200 + 100 * n) * t) for n in range(6)], axis=1)
+    sf.write(tmp_path / "many.wav", each, RATE, "FLOAT")
+    out = tmp_path / "out.wav"
+    export_sound(tmp_path / "many.wav", out, About("Many"), form="wav32f", rate=rate)
+    found, _ = sf.read(out, always_2d=True)
+    assert found.shape[1] == 6
+    hz = np.fft.rfftfreq(len(found), 1 / (rate or RATE))
+    for n, channel in enumerate(found.T):
+        assert hz[np.abs(np.fft.rfft(channel)).argmax()] == pytest.approx(200 + 100 * n, abs=3)

@@ -8,6 +8,7 @@ import { NO_FILTERS, useField } from "../../stores/field";
 import { useLive } from "../../stores/live";
 import { useShelf } from "../../stores/shelf";
 import { cents, decibels } from "../../theme/words";
+import { dragOut } from "./dragOut";
 import LineagePanel from "./LineagePanel.vue";
 import SpectrumButton from "../bench/SpectrumButton.vue";
 import TableDialog from "../bench/TableDialog.vue";
@@ -78,7 +79,14 @@ function change(name: AboutField, event: Event): void {
         </button>
       </p>
     </div>
-    <div class="relative h-24 shrink-0 border border-hairline bg-sheet"><Waveform :digest="recording.digest" colour="wave-chosen" /></div>
+    <div
+      class="relative h-24 shrink-0 border border-hairline bg-sheet"
+      draggable="true"
+      title="Drag it to the desktop or into another program"
+      @dragstart="dragOut($event, line!)"
+    >
+      <Waveform :digest="recording.digest" colour="wave-chosen" />
+    </div>
     <div>
       <p class="font-medium">
         <template v-if="m.root_note"

@@ -4,6 +4,7 @@ import { computed, ref } from "vue";
 import type { RecordingLine } from "../../api/types";
 import Waveform from "../../charts/Waveform.vue";
 import { useLive } from "../../stores/live";
+import { dragOut } from "./dragOut";
 import { cents, channels, decibels, duration, kilohertz, stem } from "../../theme/words";
 
 const props = defineProps<{ recording: RecordingLine; chosen: boolean; picked: boolean; alike?: { likeness: number; words: string } }>();
@@ -67,6 +68,9 @@ function listenAt(event: MouseEvent): void {
         :tabindex="chosen ? 0 : -1"
         :aria-current="chosen"
         @focus="emit('choose', false)"
+        title="Drag it to the desktop or into another program"
+        draggable="true"
+        @dragstart="dragOut($event, recording)"
         @keydown.enter.prevent.stop="toggle"
       >
         {{ recording.name }}

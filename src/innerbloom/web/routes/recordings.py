@@ -6,7 +6,7 @@ import json
 from typing import Any
 
 from apiflask import APIBlueprint, HTTPError
-from flask import Response
+from flask import Response, send_file
 
 from innerbloom.core.deliver.export import name_fields
 from innerbloom.core.errors import BloomError
@@ -165,6 +165,18 @@ def restore_recording(recording_id: int) -> s.RecordingOut:
     row = found_recording(recording_id, deleted=True)
     recordings.restore(db, row)
     return _out([row])[0]
+
+
+@bp.get("/recordings/<int:recording_id>/file")
+@bp.doc(responses={200: "the file as it came in, under the name of the sound"})
+def download_recording(recording_id: int) -> Response:
+    """The file of a sound as it is, such as for dragging it out of the window."""
+    row = found_recording(recording_id)
+    path = services().files.find(row.digest)
+    if path is None:
+        raise HTTPError(404, "The file of this sound is gone from the project's folder.")
+    name = f"{safe_title(row.name, 'Sound')}{path.suffix}"
+    return send_file(path, as_attachment=True, download_name=name)
 
 
 @bp.post("/recordings/<int:recording_id>/instrument")
