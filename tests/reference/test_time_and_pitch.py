@@ -280,3 +280,11 @@ def test_a_tone_of_anything_is_in_tune_to_a_cent(note, cycles):
     # the loop goes on without a jump
     steps = np.abs(np.diff(samples[:, 0]))
     assert abs(samples[0, 0] - samples[-1, 0]) <= steps.max()
+
+
+@pytest.mark.parametrize("ratio", [0.5, 2.0, 4.0])
+def test_an_offset_far_above_the_sound_leaves_numbers(ratio):
+    """A running sum in single precision loses what lies 140 dB below its beginning."""
+    noise = 1e-7 * np.random.default_rng(1).standard_normal(RATE // 2)
+    found = stretch((0.9 + noise).astype(np.float32)[:, None], RATE, ratio)
+    assert np.isfinite(found).all()

@@ -56,6 +56,46 @@ def test_views_pass_the_scan(browser, full_server, view, light):
     context.close()
 
 
+@pytest.mark.parametrize("light", ["light", "dark"])
+def test_dialogs_pass_the_scan_and_stay_in_the_window(browser, full_server, light):
+    """At 1024 by 700, the smallest window: capture, card, export; add, colour, variants, portrait."""
+    context = browser.new_context(viewport={"width": 1024, "height": 700}, color_scheme=light)
+    page = context.new_page()
+    page.goto(f"{full_server.url}/field")
+    page.locator("[data-recording]").first.wait_for()
+    for choice in ("Capture from the microphone", "Take off a recorder's card"):
+        page.get_by_role("button", name="Add recordings").click()
+        page.get_by_role("menuitem", name=choice).click()
+        _scan_dialog(page)
+    page.get_by_role("button", name="Out as a file").click()
+    _scan_dialog(page)
+    page.goto(f"{full_server.url}/instrument/1")
+    page.get_by_role("button", name="+ Layer").click()
+    _scan_dialog(page)
+    page.get_by_role("radio", name="tone", exact=True).click()
+    page.get_by_role("button", name="Colour it by another sound").click()
+    _scan_dialog(page)
+    for choice in ("Variants", "Portrait"):
+        page.get_by_role("button", name="More", exact=True).click()
+        page.get_by_role("menuitem", name=choice).click()
+        _scan_dialog(page)
+    context.close()
+
+
+def _scan_dialog(page: Page) -> None:
+    dialog = page.get_by_role("dialog")
+    expect(dialog.locator(".floating")).to_be_visible()
+    page.wait_for_timeout(400)  # what it fades in with is no colour of its own
+    assert violations(page) == []
+    box = dialog.locator(".floating").bounding_box()
+    assert box["x"] >= 0
+    assert box["y"] >= 0
+    assert box["x"] + box["width"] <= 1024
+    assert box["y"] + box["height"] <= 700
+    page.get_by_role("button", name="Close", exact=True).click()
+    expect(dialog).to_have_count(0)
+
+
 def _read_movement(page: Page) -> None:
     """Routes as sentences and as a grid, what moves one of them, and the handles."""
     page.get_by_role("radio", name="Handles").click()

@@ -198,7 +198,9 @@ def _with_new_noise(
 ) -> NDArray[np.complex64]:
     """Blend each frame with new noise of the same smoothed spectrum, in power."""
     power = np.abs(spectra) ** 2
-    smooth = np.sqrt(uniform_filter1d(power, _SMOOTH_BINS, axis=1, mode="nearest"))
+    # a running sum past something very loud can come out below nothing
+    smooth = uniform_filter1d(power, _SMOOTH_BINS, axis=1, mode="nearest")
+    smooth = np.sqrt(np.maximum(smooth, 0.0))
     shape = spectra.shape
     noise = rng.standard_normal((*shape, 2), np.float32) @ np.array([1.0, 1.0j], np.complex64)
     share = anew[:, None, None]
