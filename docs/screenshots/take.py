@@ -40,6 +40,14 @@ def instrument(page: Page, url: str) -> None:
     page.wait_for_timeout(1_600)
 
 
+def instruments(page: Page, url: str) -> None:
+    """All instruments, each with the spectrogram of one note."""
+    page.goto(f"{url}/instrument/7")
+    page.get_by_role("button", name="Instruments", exact=True).click()
+    page.locator("[data-instrument] canvas").nth(11).wait_for(timeout=120_000)
+    page.wait_for_timeout(500)
+
+
 def layer(page: Page, url: str) -> None:
     """One layer open: a cloud of three sounds, its ranges below."""
     page.goto(f"{url}/instrument/6")
@@ -187,8 +195,20 @@ def segments(page: Page, url: str) -> None:
 
 
 VIEWS = {"spectrum": spectrum, "morph": morph, "segments": segments, "table": table, "wave": wave, "field": field, "bench": bench, "pieces": pieces, "instrument": instrument,
-         "layer": layer, "portrait": portrait, "routes": routes, "grid": grid, "rule": rule}  # fmt: skip
-DAY_ONLY = ("grid", "rule", "table", "wave", "spectrum", "segments", "pieces", "portrait", "routes")
+         "layer": layer, "portrait": portrait, "routes": routes, "grid": grid, "rule": rule, "instruments": instruments}  # fmt: skip
+DAY_ONLY = (
+    "grid",
+    "rule",
+    "table",
+    "wave",
+    "spectrum",
+    "segments",
+    "pieces",
+    "portrait",
+    "routes",
+    "layer",
+    "instruments",
+)
 DUSK_ONLY = ("morph",)
 
 

@@ -13,6 +13,7 @@ const LOOK_EVERY_MS = 1_000;
 /** What instruments sound like, small; each is asked for once a revision. */
 export const useSketches = defineStore("sketches", () => {
   const found = shallowRef(new Map<string, Sketch>());
+  const mute = shallowRef(new Set<string>());
   const asked = new Set<string>();
   const keyOf = ({ id, revision }: InstrumentLine) => `${id}-${revision}`;
 
@@ -43,12 +44,15 @@ export const useSketches = defineStore("sketches", () => {
         await promiseTimeout(LOOK_EVERY_MS);
         await Promise.all(fresh.filter((one) => !found.value.has(keyOf(one))).map(take));
       }
+      mute.value = new Set([...mute.value, ...fresh.map(keyOf).filter((key) => !found.value.has(key))]);
     } catch (error) {
       useNotices().complain(error);
     }
   }
 
   const of = (one: InstrumentLine) => found.value.get(keyOf(one));
+  /** Whether there is none to come: it has nothing that can sound. */
+  const cannot = (one: InstrumentLine) => mute.value.has(keyOf(one));
 
-  return { want, of };
+  return { want, of, cannot };
 });

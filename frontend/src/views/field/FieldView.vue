@@ -125,7 +125,12 @@ useShortcuts({
 </script>
 
 <template>
-  <div class="flex h-full" @dragover.prevent="over = $event.dataTransfer?.types.includes('Files') ?? false" @dragleave.self="over = false" @drop.prevent="drop">
+  <div
+    class="flex h-full"
+    @dragover.prevent="over = $event.dataTransfer?.types.includes('Files') ?? false"
+    @dragleave.self="over = false"
+    @drop.prevent="drop"
+  >
     <section class="flex min-w-0 flex-1 flex-col px-6 pt-4" aria-label="Recordings">
       <div class="flex items-center gap-3">
         <h1 class="font-serif text-xl">Field</h1>

@@ -120,7 +120,9 @@ const under = (one: InstrumentLine) => [one.collection, ...one.tags].filter(Bool
             </span>
             <span class="relative mt-1 block h-16 border border-hairline bg-sheet">
               <SketchPicture v-if="sketches.of(one)" :sketch="sketches.of(one)!" :colour="one.layers[0] ?? 'ink'" />
-              <span v-else class="absolute inset-0 grid place-items-center text-xs text-soft">listening</span>
+              <span v-else class="absolute inset-0 grid place-items-center text-xs text-soft">{{
+                sketches.cannot(one) ? "nothing that can sound" : "listening"
+              }}</span>
             </span>
             <span class="mt-1 flex gap-2 text-xs text-soft">
               <span class="min-w-0 flex-1 truncate" :title="under(one)">{{ under(one) || " " }}</span>
