@@ -44,8 +44,15 @@ def parameter_reference() -> str:
     lines += ["", "## A send", "", *_table(SEND), "", "## A shared bus", "", *_table(BUS)]
     lines += ["", "## A layer's sound among many", "", *_table(ENTRY)]
     lines += ["", "## A member of the stack", "", *_table(MEMBER)]
-    lines += ["", "## A route", "", "Sources: `controller:0` to `controller:127`, and:", ""]
+    lines += [
+        "",
+        "## A route",
+        "",
+        "Sources: `controller:0` to `controller:127`, `envelope:ID` and `tone_envelope:ID` of another layer, and:",
+        "",
+    ]
     lines += [f"- `{source.id}`: {source.help}" for source in SOURCES]
+    lines += ["- `envelope:ID`, `tone_envelope:ID`: the envelopes of another layer."]
     lines += ["- `m:ID`: a modulator; `m:ID:other` the other side of an LFO.", "", *_table(ROUTE)]
     for modulator in MODULATOR_KINDS.values():
         heading = f"## Modulator: {modulator.name} (`{modulator.id}`)"

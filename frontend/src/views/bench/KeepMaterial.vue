@@ -25,7 +25,7 @@ function keep(): void {
     ? "tone"
     : bench.steps.some((one) => one.do === "loop" && one.on)
       ? "loop"
-      : "clip";
+      : "material";
   void bench.keep([{ name: `${bench.recording!.name}, ${made}` }], kept);
 }
 

@@ -19,6 +19,7 @@ from innerbloom.store import documents, recordings
 from innerbloom.store.files import safe_title
 from innerbloom.store.finding import Wanted, compared, found
 from innerbloom.store.models import Recording
+from innerbloom.web import many_schemas as many
 from innerbloom.web import schemas as s
 from innerbloom.web.known import about
 from innerbloom.web.revised import Revision
@@ -118,9 +119,9 @@ def edit_recording(recording_id: int, json_data: s.RecordingEdit) -> s.Recording
 
 
 @bp.patch("/recordings")
-@bp.input(s.ManyEdits, location="json")
-@bp.output(s.EditsBefore)
-def edit_recordings(json_data: s.ManyEdits) -> s.EditsBefore:
+@bp.input(many.ManyEdits, location="json")
+@bp.output(many.EditsBefore)
+def edit_recordings(json_data: many.ManyEdits) -> many.EditsBefore:
     """Change several recordings together; the answer holds what was before, as such a change."""
     before = []
     for edit in json_data.edits:
@@ -130,13 +131,13 @@ def edit_recordings(json_data: s.ManyEdits) -> s.EditsBefore:
         for field, value in change.items():
             setattr(row, field, value)
     database().commit()
-    return s.EditsBefore.model_validate({"edits": before})
+    return many.EditsBefore.model_validate({"edits": before})
 
 
 @bp.post("/recordings/names")
-@bp.input(s.NamesIn, location="json")
-@bp.output(s.NamesOut)
-def names_by_template(json_data: s.NamesIn) -> s.NamesOut:
+@bp.input(many.NamesIn, location="json")
+@bp.output(many.NamesOut)
+def names_by_template(json_data: many.NamesIn) -> many.NamesOut:
     """What recordings would be called by a template; nothing is renamed."""
     rows = [found_recording(one) for one in json_data.recordings]
     names: list[str] = []
@@ -146,7 +147,7 @@ def names_by_template(json_data: s.NamesIn) -> s.NamesOut:
         if not text:
             raise BloomError(f"Nothing is left of the name of '{row.name}': add {{name}}.")
         names.append(numbered(text, names))
-    return s.NamesOut(names=names)
+    return many.NamesOut(names=names)
 
 
 @bp.delete("/recordings/<int:recording_id>")
@@ -205,9 +206,9 @@ def _grown(row: Recording, at_s: float, tuning: float) -> Instrument:
 
 
 @bp.post("/recordings/instrument")
-@bp.input(s.GrowManyIn, location="json")
+@bp.input(many.GrowManyIn, location="json")
 @bp.output(InstrumentRevision, status_code=201)
-def grow_many(json_data: s.GrowManyIn) -> Revision[Any]:
+def grow_many(json_data: many.GrowManyIn) -> Revision[Any]:
     """A new instrument that chooses among several recordings."""
     rows = [found_recording(one) for one in json_data.recordings]
     others = [row.name for row in rows if row.kind in ("wavetable", "spectrum")]
@@ -221,11 +222,11 @@ def grow_many(json_data: s.GrowManyIn) -> Revision[Any]:
 
 
 @bp.post("/recordings/batch")
-@bp.input(s.BatchIn, location="json")
-@bp.output(s.BatchOut)
-def batch(json_data: s.BatchIn) -> s.BatchOut:
+@bp.input(many.BatchIn, location="json")
+@bp.output(many.BatchOut)
+def batch(json_data: many.BatchIn) -> many.BatchOut:
     """Delete, bring back, tag or untag several sounds at once."""
     db = database()
     rows = [found_recording(one, deleted=True) for one in json_data.recordings]
     changed = recordings.batch(db, rows, json_data.action, json_data.tag)
-    return s.BatchOut(changed=changed)
+    return many.BatchOut(changed=changed)
