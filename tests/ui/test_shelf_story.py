@@ -49,11 +49,14 @@ def test_the_ledger_is_searched_sorted_and_stepped_through(page, shelf):
     expect(page.get_by_text(re.compile(r"\d+ recordings found"))).to_be_visible()
     page.get_by_label("Find recordings").fill("")
     expect(page.get_by_text(f"{shelf.count} recordings,")).to_be_visible()
+    field(page, shelf)
     page.locator("[data-recording]").first.get_by_role("button").first.focus()
     for _ in range(20):
         page.keyboard.press("ArrowDown")
     chosen = page.locator("[data-recording] [aria-current=true]")
     expect(chosen).to_be_in_viewport()
+    ids = [one["id"] for one in shelf.json("GET", "/api/recordings")["recordings"]][::-1]
+    expect(page.locator(f"[data-recording='{ids[20]}'] [aria-current=true]")).to_be_visible()
     assert inside(page)
     assert violations(page) == []
 
@@ -113,12 +116,12 @@ def test_a_chooser_scrolls_is_searched_and_taken_from_by_keys(page, shelf):
 def test_instruments_are_seen_a_few_at_a_time(page, shelf):
     page.goto(f"{shelf.url}/instrument/1")
     page.get_by_role("button", name="Instruments", exact=True).click()
-    expect(page.get_by_text(f"{shelf.count // 10} instruments")).to_be_visible()
+    expect(page.get_by_text(f"{shelf.count // 10} instruments", exact=True)).to_be_visible()
     # the one that is open is in view
     expect(page.locator("[data-instrument='1']")).to_be_in_viewport()
     assert page.locator("[data-instrument]").count() <= 24
     page.get_by_label("Find an instrument").fill("Instrument 5")
-    expect(page.locator("[data-instrument]").first).to_contain_text("Instrument 5")
+    expect(page.locator("[data-instrument]").first).to_contain_text(re.compile(r"Instrument \d*5"))
     assert inside(page)
     page.keyboard.press("Enter")
     expect(page).to_have_url(re.compile("/instrument/(?!1$)"))

@@ -12,6 +12,8 @@ interface Shortcut extends Row {
   keys: string[];
   /** Left alone while a control has the focus that answers to the same key. */
   free?: boolean;
+  /** Taken from the controls of a list, too, which do not answer to it. */
+  onLines?: boolean;
   /** Only while the focus is in here; letters are notes elsewhere. */
   within?: string;
 }
@@ -31,8 +33,8 @@ const LEDGER = "[data-ledger]";
 
 const FIELD = {
   search: { keys: ["/"], shown: "/", does: "find in Field" },
-  next: { keys: ["arrowdown"], free: true, shown: "\u2193", does: "the next sound" },
-  previous: { keys: ["arrowup"], free: true, shown: "\u2191", does: "the sound before" },
+  next: { keys: ["arrowdown"], free: true, onLines: true, shown: "\u2193", does: "the next sound" },
+  previous: { keys: ["arrowup"], free: true, onLines: true, shown: "\u2191", does: "the sound before" },
   hear: { keys: ["enter"], free: true, shown: "Enter", does: "listen, or stop" },
   bench: { keys: ["b"], within: LEDGER, shown: "B", does: "put the recording on the bench" },
   pick: {
@@ -124,8 +126,9 @@ function meant({ handlers, when }: Listener, event: KeyboardEvent): ShortcutId[]
   if (event.defaultPrevented || isTyping(event.target) || !when()) return [];
   const pressed = combination(event);
   return (Object.keys(handlers) as ShortcutId[]).filter((id) => {
-    const { keys, free, within }: Shortcut = SHORTCUTS[id];
-    if (!keys.includes(pressed) || (free && isOnControl(event.target))) return false;
+    const { keys, free, onLines, within }: Shortcut = SHORTCUTS[id];
+    const taken = free && isOnControl(event.target) && !(onLines && event.target instanceof Element && event.target.closest(LEDGER));
+    if (!keys.includes(pressed) || taken) return false;
     return !within || (event.target instanceof Element && event.target.closest(within) !== null);
   });
 }

@@ -36,6 +36,8 @@ async function step(by: number): Promise<void> {
   showChosen();
   // lines that scroll into view are there a moment later
   requestAnimationFrame(() => {
+    // several steps within one frame: a line that has the focus is chosen, so only the last may have it
+    if (field.chosenId !== next.id) return;
     const line = containerProps.ref.value?.querySelector<HTMLElement>(`[data-recording="${next.id}"] button`);
     line?.focus({ preventScroll: true });
   });
