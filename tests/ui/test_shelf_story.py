@@ -65,6 +65,7 @@ def test_the_nearest_stand_at_the_top_with_how_and_why(page, shelf):
     field(page, shelf)
     page.locator("[data-recording]").nth(3).get_by_role("button").first.click()
     name = page.locator("[data-recording]").nth(3).get_by_role("button").first.inner_text()
+    expect(page.get_by_role("complementary", name=name, exact=True)).to_be_visible()
     page.get_by_role("button", name="More like this one").click()
     expect(page.locator("[data-recording]").first).to_contain_text(name)
     expect(page.locator("[data-recording]").nth(1)).to_contain_text(re.compile(r"\d+ %"))
