@@ -9,6 +9,7 @@ Restoration", Springer 1998, chapter 5). What is found is made anew by :func:`.i
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -63,10 +64,12 @@ def remove_clicks(
     """
     longest = max(1, round(longest_ms * rate / 1000.0))
 
-    def clicks(x: NDArray[np.float64]) -> Mask:
-        return find_clicks(x, rate, threshold=threshold, longest=longest)
-
-    return _repaired(samples, rate, clicks, progress)
+    clicks = partial(find_clicks, rate=rate, threshold=threshold, longest=longest)
+    columns = [
+        _channel(x, rate, clicks, _part(progress, number, samples.shape[1]))
+        for number, x in enumerate(samples.T)
+    ]
+    return np.stack(columns, axis=1)
 
 
 def find_clicks(x: NDArray[np.float64], rate: float, *, threshold: float, longest: int) -> Mask:
@@ -119,19 +122,16 @@ def repair_clipping(
 
     They rise above the level at which they were cut, so above full scale where that was it.
     """
-    levels = [(float(x.max()), float(x.min())) for x in samples.T]
-    numbers = iter(range(samples.shape[1]))
-
-    def per_channel() -> Callable[[NDArray[np.float64]], Mask]:
-        high, low = levels[next(numbers)]
-        return lambda x: _runs_at(x, high) | _runs_at(-x, -low)
-
     columns = []
-    for number in range(samples.shape[1]):
-        clipped = per_channel()
+    for number, x in enumerate(samples.T):
+        clipped = partial(_clipped, high=float(x.max()), low=float(x.min()))
         told = _part(progress, number, samples.shape[1])
-        columns.append(_channel(samples[:, number], rate, clipped, told, outward=True))
+        columns.append(_channel(x, rate, clipped, told, outward=True))
     return np.stack(columns, axis=1)
+
+
+def _clipped(x: NDArray[np.float64], high: float, low: float) -> Mask:
+    return _runs_at(x, high) | _runs_at(-x, -low)
 
 
 def _runs_at(x: NDArray[np.float64], level: float) -> Mask:
@@ -144,20 +144,6 @@ def _runs_at(x: NDArray[np.float64], level: float) -> Mask:
         if flat.sum() >= max(_RUN, 0.5 * len(peak)):
             found[first:last] = flat
     return found
-
-
-def _repaired(
-    samples: NDArray[np.float32],
-    rate: float,
-    find: Callable[[NDArray[np.float64]], Mask],
-    progress: Progress | None,
-) -> NDArray[np.float32]:
-    count = samples.shape[1]
-    columns = [
-        _channel(samples[:, number], rate, find, _part(progress, number, count))
-        for number in range(count)
-    ]
-    return np.stack(columns, axis=1)
 
 
 def _part(progress: Progress | None, number: int, count: int) -> Progress:
