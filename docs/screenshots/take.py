@@ -95,7 +95,7 @@ def rule(page: Page, url: str) -> None:
     page.get_by_role("button", name="Sound off").click()
     page.get_by_role("button", name="Sound on", exact=True).wait_for()
     page.locator("[data-parameter=position]").focus()
-    page.keyboard.press("m")
+    page.keyboard.press("Shift+Enter")
     _hold(page)
 
 

@@ -11,7 +11,7 @@ const props = defineProps<{
   needles?: number[];
   band?: [low: number, high: number];
   ends?: boolean;
-  /** On one line, its name in the tooltip only. */
+  /** On one line. */
   compact?: boolean;
 }>();
 const emit = defineEmits<{
@@ -160,8 +160,8 @@ function typedIn(): void {
 
 <template>
   <div class="min-w-0" :class="{ 'flex flex-row-reverse items-center gap-2': compact }">
-    <div class="flex items-baseline justify-between gap-2" :class="{ 'w-14 shrink-0 !justify-end text-xs': compact }">
-      <span class="truncate text-soft" :class="{ 'sr-only': compact }" :title="help">{{ parameter.name }}</span>
+    <div class="flex items-baseline justify-between gap-2" :class="{ 'w-[4.6rem] shrink-0 !gap-1 text-xs': compact }">
+      <span class="truncate text-soft" :title="help">{{ parameter.name }}</span>
       <input
         v-if="typing"
         ref="entry"

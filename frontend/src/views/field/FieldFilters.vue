@@ -33,6 +33,12 @@ const number = (event: Event) => {
   return text === "" ? null : Number(text);
 };
 const like = computed(() => shelf.byId.get(field.wantedOnly.like ?? -1));
+/** What has been written on sounds, to choose from. */
+const texts = computed(() => [
+  { field: "tag" as const, name: "Tag", all: shelf.tags, none: "nothing is tagged yet" },
+  { field: "place" as const, name: "Place", all: shelf.places, none: "no place is named yet" },
+  { field: "collection" as const, name: "Collection", all: shelf.collections, none: "there is none yet" },
+]);
 const words = computed(() => {
   const f = field.wantedOnly;
   const out: { text: string; clear: Partial<Filters> }[] = [];
@@ -126,39 +132,19 @@ const words = computed(() => {
             {{ one.unit }}
           </span>
         </template>
-        <label class="text-soft" for="f-tag">Tag</label>
-        <select
-          id="f-tag"
-          class="field !py-1"
-          :value="field.wantedOnly.tag"
-          :disabled="!shelf.tags.length"
-          @change="set({ tag: ($event.target as HTMLSelectElement).value })"
-        >
-          <option value="">{{ shelf.tags.length ? "any" : "nothing is tagged yet" }}</option>
-          <option v-for="tag in shelf.tags" :key="tag" :value="tag">{{ tag }}</option>
-        </select>
-        <label class="text-soft" for="f-place">Place</label>
-        <select
-          id="f-place"
-          class="field !py-1"
-          :value="field.wantedOnly.place"
-          :disabled="!shelf.places.length"
-          @change="set({ place: ($event.target as HTMLSelectElement).value })"
-        >
-          <option value="">{{ shelf.places.length ? "any" : "no place is named yet" }}</option>
-          <option v-for="place in shelf.places" :key="place" :value="place">{{ place }}</option>
-        </select>
-        <label class="text-soft" for="f-collection">Collection</label>
-        <select
-          id="f-collection"
-          class="field !py-1"
-          :value="field.wantedOnly.collection"
-          :disabled="!shelf.collections.length"
-          @change="set({ collection: ($event.target as HTMLSelectElement).value })"
-        >
-          <option value="">{{ shelf.collections.length ? "any" : "there is none yet" }}</option>
-          <option v-for="one in shelf.collections" :key="one" :value="one">{{ one }}</option>
-        </select>
+        <template v-for="one in texts" :key="one.field">
+          <label class="text-soft" :for="`f-${one.field}`">{{ one.name }}</label>
+          <select
+            :id="`f-${one.field}`"
+            class="field !py-1"
+            :value="field.wantedOnly[one.field]"
+            :disabled="!one.all.length"
+            @change="set({ [one.field]: ($event.target as HTMLSelectElement).value })"
+          >
+            <option value="">{{ one.all.length ? "any" : one.none }}</option>
+            <option v-for="text in one.all" :key="text" :value="text">{{ text }}</option>
+          </select>
+        </template>
         <span class="text-soft">Order</span>
         <Segments
           :model-value="field.wantedOnly.order"

@@ -52,10 +52,11 @@ const chosen = computed(() =>
 const columns = computed(() => chosen.value.map((at) => 2 + at));
 const extents = computed(() => chosen.value.map((at) => axes.value[at] ?? NO_AXIS));
 /** The ends of the axes in the units of the rules, and what that is in real ones. */
+const percent = (share: number) => Math.round(100 * Math.min(1, Math.max(0, share)));
 const ends = computed(() =>
   extents.value.map(({ low, high, low_words, high_words }) => ({
-    low: `${Math.round(100 * low)} %, ${low_words}`,
-    high: `${Math.round(100 * high)} %, ${high_words}`,
+    low: `${percent(low)} %, ${low_words}`,
+    high: `${percent(high)} %, ${high_words}`,
   })),
 );
 const share = (value: number, axis: 0 | 1) => (value - extents.value[axis]!.low) / (extents.value[axis]!.high - extents.value[axis]!.low);
@@ -131,9 +132,9 @@ function toShares(x: number, y: number): void {
   );
 }
 function put(x: number, y: number): void {
-  const percent = (value: number) => Math.round(1e3 * Math.min(100, Math.max(0, 100 * value))) / 1e3;
-  instrument.move(props.layer.id, "across", percent(x));
-  instrument.move(props.layer.id, "up", percent(y));
+  const finely = (value: number) => Math.round(1e3 * Math.min(100, Math.max(0, 100 * value))) / 1e3;
+  instrument.move(props.layer.id, "across", finely(x));
+  instrument.move(props.layer.id, "up", finely(y));
 }
 function down(event: PointerEvent): void {
   canvas.value!.setPointerCapture(event.pointerId);
