@@ -211,3 +211,15 @@ def test_clipped_peaks_rise_again(name, lost_db, least):
 def test_a_peak_that_was_not_cut_off_stays(hz):
     sine = (0.9 * np.sin(2 * np.pi * hz * np.arange(RATE) / RATE)).astype(np.float32)[:, None]
     assert np.array_equal(repair_clipping(sine, RATE), sine)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.floats(0.97, 0.999), st.floats(30.0, 2_000.0))
+def test_only_what_reaches_the_highest_sample_is_cut_off(share, hz):
+    """A sine as loud as any share of a cut one keeps its round tops."""
+    at = np.arange(RATE // 4) / RATE
+    cut = np.clip(1.3 * np.sin(2 * np.pi * 50.0 * at), -1.0, 1.0)
+    round_ = share * np.sin(2 * np.pi * hz * at) + 1e-4 * RNG.standard_normal(len(at))
+    sound = np.concatenate((cut, np.zeros(RATE // 4), round_)).astype(np.float32)[:, None]
+    got = repair_clipping(sound, RATE)
+    assert np.array_equal(got[RATE // 2 :], sound[RATE // 2 :])

@@ -32,10 +32,11 @@ _GUARD = 2
 _AROUND_S, _ONSET = 0.004, 3.0
 """A burst after which there is so much more sound, or excitation, than ahead of it is a strike."""
 
-_NEAR, _FLAT = 0.98, 0.999
+_NEAR, _REACHED, _FLAT = 0.98, 0.992, 0.999
 _RUN = 3
-"""A peak, which is all above the first share of the highest sample, is cut off where half of it
-and three samples at least lie above the second; of a sine it is a fifth."""
+"""A peak, which is all above the first share of the highest sample, is cut off where it reaches
+the second and half of it, three samples at least, lies within the third of its top; of a sine it
+is a third at most. A peak that hardly rises above the first share is all top, and not cut off."""
 
 _MOST_OVER = 2.0
 _MOST_MISSING = 0.5
@@ -141,7 +142,7 @@ def _runs_at(x: NDArray[np.float64], level: float) -> Mask:
     for first, last in _runs(x >= _NEAR * level):
         peak = x[first:last]
         flat = peak >= _FLAT * peak.max()
-        if flat.sum() >= max(_RUN, 0.5 * len(peak)):
+        if peak.max() >= _REACHED * level and flat.sum() >= max(_RUN, 0.5 * len(peak)):
             found[first:last] = flat
     return found
 
