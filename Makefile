@@ -56,6 +56,7 @@ demo: setup
 
 test: setup
 	@.ci/chromium
+	@.ci/recordings
 	@$(MAKE) --no-print-directory checks
 	@echo "Tests: computation on two cores, then what runs by the clock on its own, then the interface"
 	@$(PY) -m pytest -q -n 2 --dist loadgroup tests/core tests/reference tests/api --ignore=tests/api/test_live.py $(PYTEST)

@@ -6,11 +6,8 @@
 
 from __future__ import annotations
 
-import io
 import re
-import struct
 from itertools import zip_longest
-from pathlib import Path
 
 import numpy as np
 import pytest
@@ -28,38 +25,8 @@ from innerbloom.core.materials.wavetable.make import make_raw
 from innerbloom.core.process.loop import bake_crossfade
 from innerbloom.core.process.stretch import stretch
 from innerbloom.core.sound.loop import Loop
+from tests.recordings import ALSA, ICONS, KITS, effects, folder
 from tests.sounds import RATE, db, shaped
-
-SHARE = Path("/usr/share")
-CAT = SHARE / "games/openttd/baseset/opensfx/opensfx.cat"
-ALSA = SHARE / "sounds/alsa"
-ICONS = SHARE / "sounds/sound-icons"
-KITS = SHARE / "hydrogen/data/drumkits"
-
-
-def effects() -> list[tuple[np.ndarray, int]]:
-    """All WAV files inside the packed one."""
-    if not CAT.is_file():
-        pytest.skip("the package openttd-opensfx is not installed")
-    data, out, at = CAT.read_bytes(), [], 0
-    while (at := data.find(b"RIFF", at)) >= 0:
-        size = struct.unpack("<I", data[at + 4 : at + 8])[0] + 8
-        try:
-            inside = io.BytesIO(data[at : at + size])
-            samples, rate = sf.read(inside, dtype="float32", always_2d=True)
-        except sf.LibsndfileError:
-            samples, rate = np.zeros((0, 1), np.float32), 0
-        if len(samples):
-            out.append((samples, rate))
-        at += 8
-    return out
-
-
-def folder(path: Path, package: str) -> list[tuple[np.ndarray, int]]:
-    if not path.is_dir():
-        pytest.skip(f"the package {package} is not installed")
-    found = [sf.read(one, dtype="float32", always_2d=True) for one in sorted(path.glob("*.wav"))]
-    return [(samples, rate) for samples, rate in found if len(samples)]
 
 
 def seam_is_quiet(samples: np.ndarray, rate: int) -> bool:

@@ -19,7 +19,7 @@ from innerbloom.core.materials.spectrum.envelope import line_frequencies
 from innerbloom.core.materials.spectrum.parts import part_sounds
 from innerbloom.core.process.stft import istft, stft
 from innerbloom.demo.recordings import RECORDINGS, synthesise
-from tests.reference.test_real_recordings import ICONS, effects, folder
+from tests.recordings import ICONS, effects, folder
 from tests.sounds import RATE, cents, db, gliding_tone
 from tests.spectra import heard, log_spectral_distance, taken
 

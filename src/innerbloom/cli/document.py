@@ -8,7 +8,6 @@ from pathlib import Path
 import click
 
 from innerbloom.core.errors import DocumentError
-from innerbloom.core.pitch_names import hz_to_note
 
 
 @click.command()
@@ -17,22 +16,13 @@ from innerbloom.core.pitch_names import hz_to_note
               help="instrument.json, or bundle.zip to take the recording along.")  # fmt: skip
 def new(recording: Path, out: Path) -> None:
     """Make an instrument with one cloud on RECORDING."""
-    from innerbloom.core.analysis.examine import examine
     from innerbloom.core.deliver.bundle import write_bundle
-    from innerbloom.core.deliver.sources import file_digest
-    from innerbloom.core.instrument.grow import grow_cloud
+    from innerbloom.core.deliver.first_note import grow_file
 
     suffix = out.suffix.lower()
     if suffix not in (".json", ".zip"):
         raise click.UsageError("--out has to end in .json or .zip.")
-    found = examine(recording)
-    document = grow_cloud(
-        recording.stem,
-        duration_s=found.info.seconds,
-        root=None if found.root_hz is None else hz_to_note(found.root_hz),
-        loudness_lufs=found.lufs,
-        recording=file_digest(recording),
-    )
+    document = grow_file(recording)
     if suffix == ".zip":
         write_bundle(document, lambda sound: recording, out)
     else:

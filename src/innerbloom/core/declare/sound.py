@@ -12,6 +12,16 @@ from innerbloom.core.declare.spectrum_settings import Analysis
 MAX_STRETCH_S = 180.0
 """Longest stretch of a recording that one layer holds in memory, in seconds."""
 
+
+def stretch_around(duration_s: float, at_s: float = 0.0) -> tuple[float, float | None]:
+    """Start and length in seconds of what is loaded of a recording: all of it, or what lies
+    around a moment. A length of None reaches to the end."""
+    if duration_s <= MAX_STRETCH_S:
+        return 0.0, None
+    start = min(max(0.0, at_s - MAX_STRETCH_S / 2), duration_s - MAX_STRETCH_S)
+    return round(start, 3), MAX_STRETCH_S
+
+
 Digest = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
 
 

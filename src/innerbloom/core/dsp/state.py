@@ -113,6 +113,9 @@ SOUND = np.dtype(
         ("seconds", np.float64),
         ("root", np.float64),  # note number at which it plays as recorded
         ("trim", np.float64),
+        ("power", np.uint64),  # address of the first of its powers over time
+        ("hops", np.int64),  # how many there are
+        ("loud", np.float64),  # power of its loud places
         ("weight", np.float64),  # running sum of weights, for chance
         ("frames", np.int64),  # of a wavetable
         ("stride", np.int64),  # samples from one frame to the next

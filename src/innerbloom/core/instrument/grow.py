@@ -5,12 +5,18 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, Literal
 
+from innerbloom.core.analysis.opening import Character, Opening
 from innerbloom.core.declare.parameters import Settings
 from innerbloom.core.declare.registry import settings_of
-from innerbloom.core.declare.sound import MAX_STRETCH_S, Sound
+from innerbloom.core.declare.sound import Sound, stretch_around
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument.catalogue import LAYER_KINDS, InstrumentSettings
-from innerbloom.core.instrument.document import Instrument, Layer, layer_model
+from innerbloom.core.instrument.document import (
+    Instrument,
+    Layer,
+    layer_model,
+    parse_instrument,
+)
 from innerbloom.core.instrument.layering import spread_sounds
 from innerbloom.core.instrument.modulation import Modulator, Route, modulator_model
 from innerbloom.core.instrument.upgrade import touch_routes
@@ -19,6 +25,27 @@ TARGET_LUFS = -16.0
 """Loudness that recordings are brought to, so that those of any level start out alike.
 
 A single note then sounds near -24 LUFS, a chord of four near -17."""
+
+_EVENED_LUFS = -11.9
+"""The same for a cloud that is evened out, spread and filtered, which costs some of its level."""
+
+_MOST_GAIN_DB = 60.0
+
+GRAINS: dict[Character, dict[str, float]] = {
+    "steady": {"size": 260, "density": 14, "regularity": 60, "pitch_scatter": 1.5},
+    "changing": {"size": 180, "density": 26, "regularity": 50, "pitch_scatter": 3},
+    "noisy": {"size": 240, "density": 24, "regularity": 50, "pitch_scatter": 6},
+    "striking": {"size": 120, "density": 42, "regularity": 50, "pitch_scatter": 3},
+}
+"""What grains are like at first, by what the recording is like where they come from."""
+
+_SPREAD = {"alignment": 100, "stereo_scatter": 100, "level_scatter": 1, "evenness": 100}
+_SHORTEST_MS = 60.0
+_SCATTERED = 0.12
+"""Share of the stretch over which places are scattered, either way."""
+
+_OPENED, _OPENED_OCTAVES = 1.7, 1.3
+"""The filter's corner, against what holds 95 % of the energy, and how far it wanders."""
 
 
 def grow_cloud(
@@ -65,6 +92,55 @@ def grow_cloud(
     return _instrument(name, layer, touch_routes("l1"), tuning)
 
 
+def bring_to_life(document: Instrument, opening: Opening, duration_s: float) -> Instrument:
+    """A grown cloud that starts out where its recording is best, and moves slowly by itself.
+
+    Parameters
+    ----------
+    document : Instrument
+        As of :func:`grow_cloud`.
+    opening : Opening
+        Within the stretch that its sound loads.
+    duration_s : float
+        Of the whole recording, in seconds.
+    """
+    plain = document.model_dump(mode="json")
+    layer = plain["layers"][0]
+    sound = layer["sounds"][0]
+    share = 100.0 / (sound["length"] or duration_s)
+    grains = GRAINS[opening.character]
+    # a short sound leaves room for several places only to shorter grains
+    size = max(_SHORTEST_MS, min(grains["size"], 600.0 * opening.span_s))
+    layer["settings"] |= {
+        **grains,
+        "size": round(size),
+        "density": round(grains["density"] * grains["size"] / size, 1),
+        **_SPREAD,
+        "position": round(min(100.0, opening.middle_s * share), 2),
+        "position_scatter": round(min(50.0, _SCATTERED * opening.span_s * share), 3),
+        "filter": "12 dB",
+        "cutoff": round(min(20_000.0, _OPENED * opening.bright_hz)),
+    }
+    if opening.lufs is not None:
+        gain = _EVENED_LUFS - opening.lufs
+        sound["gain_db"] = round(min(_MOST_GAIN_DB, max(-_MOST_GAIN_DB, gain)), 2)
+    wander = round((0.5 - _SCATTERED) * opening.span_s * share, 3)
+    moves = (("m1", "position", wander), ("m2", "cutoff", _OPENED_OCTAVES))
+    for modulator, parameter, depth in moves:
+        route = {"source": f"m:{modulator}", "target": layer["id"], "parameter": parameter}
+        number = len(plain["routes"]) + 1
+        plain["routes"].append({**route, "depth": depth, "id": f"r{number}"})
+    plain["modulators"] = [
+        _drift("m1", "Wander", pull=6_000, reach=55),
+        _drift("m2", "Breath", pull=8_000, reach=60),
+    ]
+    return parse_instrument(plain)
+
+
+def _drift(number: str, name: str, **settings: float) -> dict[str, Any]:
+    return {"id": number, "name": name, "kind": "drift", "settings": {**settings, "ease": 1_200}}
+
+
 Spread = Literal["key", "velocity", "chance", "control"]
 """How a note picks among the sounds of an instrument that is grown of several."""
 
@@ -95,7 +171,11 @@ def grow_of_many(
     if spread == "key" and all(one.root is not None for one in chosen):
         chosen.sort(key=lambda one: one.root or 0.0)
     settings = settings_of(LAYER_KINDS["cloud"]).model_validate(
-        {"choose": "chance"} if spread == "chance" else {}
+        {
+            "alignment": 100,
+            "evenness": 100,
+            "choose": "chance" if spread == "chance" else "range",
+        }
     )
     layer = _layer("cloud", name, chosen, settings)
     routes = touch_routes("l1")
@@ -186,7 +266,7 @@ def sound_from(
     name: str = "",
 ) -> Sound:
     """A sound for a layer, brought to :data:`TARGET_LUFS`; parameters as of :func:`grow_cloud`."""
-    start, length = _stretch(duration_s, at_s)
+    start, length = stretch_around(duration_s, at_s)
     gain = 0.0 if loudness_lufs is None else min(24.0, max(-24.0, TARGET_LUFS - loudness_lufs))
     return Sound(
         recording=recording,
@@ -197,10 +277,3 @@ def sound_from(
         gain_db=round(gain, 2),
         name=name[:120],
     )
-
-
-def _stretch(duration_s: float, at_s: float) -> tuple[float, float | None]:
-    if duration_s <= MAX_STRETCH_S:
-        return 0.0, None
-    start = min(max(0.0, at_s - MAX_STRETCH_S / 2), duration_s - MAX_STRETCH_S)
-    return round(start, 3), MAX_STRETCH_S

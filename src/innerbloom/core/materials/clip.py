@@ -24,6 +24,7 @@ import soxr
 from numpy.typing import NDArray
 from scipy.ndimage import spline_filter1d
 
+from innerbloom.core.analysis.evening import loud_power, weighted_power
 from innerbloom.core.dsp.rates import RATE as ENGINE_RATE
 from innerbloom.core.materials.protocol import Locate, Materials, Request
 
@@ -58,17 +59,25 @@ class Material:
     octaves_up : int
         1 if the first copy reaches an octave above the engine's Nyquist frequency (for
         recordings made at high rates, whose upper octave comes down when pitched down).
+    power : ndarray of float32, shape (hops,)
+        K-weighted power every ``HOP_S`` seconds, see :mod:`.evening`.
+    loud : float
+        That of its loud places.
     """
 
     audio: NDArray[np.float32]
     mip_levels: NDArray[Any]
     seconds: float
     octaves_up: int
+    power: NDArray[np.float32]
+    loud: float
 
     def describe(self, record: Any) -> None:
         """Enter how it lies into a SOUND record."""
         record["seconds"], record["octaves_up"] = self.seconds, self.octaves_up
         record["channels"] = self.audio.shape[1]
+        record["power"], record["hops"] = self.power.ctypes.data, len(self.power)
+        record["loud"] = self.loud
 
 
 @dataclass(frozen=True)
@@ -76,21 +85,23 @@ class ClipRequest(Request[Material]):
     """A stretch, to be read at any speed."""
 
     kept_on_disk: ClassVar[bool] = True
+    version: ClassVar[int] = 2
 
     def make(self, locate: Locate, materials: Materials) -> Material:
         return prepare_material(*self.read(locate))
 
     def save(self, made: Material, folder: Path) -> None:
         np.save(folder / "audio.npy", made.audio)
-        about = np.array([made.seconds, made.octaves_up])
-        np.savez(folder / "about.npz", mip_levels=made.mip_levels, about=about)
+        about = np.array([made.seconds, made.octaves_up, made.loud])
+        np.savez(folder / "about.npz", mip_levels=made.mip_levels, about=about, power=made.power)
 
     def load(self, folder: Path) -> Material:
         with np.load(folder / "about.npz") as kept:
-            mip_levels, (seconds, octaves_up) = kept["mip_levels"], kept["about"]
+            mip_levels, power = kept["mip_levels"], kept["power"]
+            seconds, octaves_up, loud = kept["about"]
         # mapped rather than read; copy on write: kernels take writable arrays and write nothing
         audio = np.asarray(np.load(folder / "audio.npy", mmap_mode="c"))
-        return Material(audio, mip_levels, float(seconds), int(octaves_up))
+        return Material(audio, mip_levels, float(seconds), int(octaves_up), power, float(loud))
 
 
 def prepare_material(samples: NDArray[np.float32], rate: float) -> Material:
@@ -118,7 +129,15 @@ def prepare_material(samples: NDArray[np.float32], rate: float) -> Material:
         offset += len(block)
         content = _resampled(content, 2.0, 1.0)
     audio = np.concatenate(blocks)
-    return Material(audio, mip_levels, len(samples) / rate, octaves_up)
+    power = weighted_power(samples, rate)
+    return Material(
+        audio,
+        mip_levels,
+        len(samples) / rate,
+        octaves_up,
+        power.astype(np.float32),
+        loud_power(power),
+    )
 
 
 def _resampled(samples: NDArray[np.float32], source: float, target: float) -> NDArray[np.float32]:

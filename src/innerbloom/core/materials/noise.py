@@ -87,7 +87,9 @@ def _laid_out(bins: NDArray[np.complex128]) -> Material:
         mip_levels[k] = (offset + GUARD, frames, frames * ENGINE_RATE / PERIOD)
         blocks.append(block.astype(np.float32))
         offset += len(block)
-    return Material(np.concatenate(blocks), mip_levels, PERIOD / ENGINE_RATE, 0)
+    return Material(
+        np.concatenate(blocks), mip_levels, PERIOD / ENGINE_RATE, 0, np.zeros(0, np.float32), 0.0
+    )
 
 
 @cache

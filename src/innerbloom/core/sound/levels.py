@@ -190,3 +190,10 @@ def _interpolation_phases(factor: int) -> NDArray[np.float32]:
 
 def _db(value: float) -> float:
     return 20.0 * math.log10(value) if value > 0 else -math.inf
+
+
+def loudness(samples: NDArray[np.float32], rate: float) -> float:
+    """Integrated loudness in LUFS of samples of shape (frames, channels); -inf for silence."""
+    meter = LevelMeter(rate, samples.shape[1])
+    meter.feed(samples)
+    return meter.integrated_lufs()

@@ -8,11 +8,18 @@ from typing import Any
 from apiflask import APIBlueprint, HTTPError
 from flask import Response, send_file
 
+from innerbloom.core.analysis.opening import opening_of
 from innerbloom.core.deliver.export import name_fields
 from innerbloom.core.errors import BloomError
 from innerbloom.core.instrument.document import KIND as INSTRUMENT
 from innerbloom.core.instrument.document import Instrument
-from innerbloom.core.instrument.grow import grow_cloud, grow_of_many, grow_spectral, grow_wave
+from innerbloom.core.instrument.grow import (
+    bring_to_life,
+    grow_cloud,
+    grow_of_many,
+    grow_spectral,
+    grow_wave,
+)
 from innerbloom.core.names import LONGEST, by_template, numbered
 from innerbloom.core.pitch_names import hz_to_note
 from innerbloom.store import documents, recordings
@@ -194,15 +201,20 @@ def _grown(row: Recording, at_s: float, tuning: float) -> Instrument:
     if row.kind == "spectrum":
         return grow_spectral(row.name, recordings.sound_of(row)[0], tuning=tuning)
     root_hz = row.measured["root_hz"]
-    return grow_cloud(
+    path = services().files.find(row.digest)
+    if path is None:
+        raise HTTPError(404, "The file of this sound is gone from the project's folder.")
+    duration_s = row.measured["duration_s"]
+    made = grow_cloud(
         row.name,
-        duration_s=row.measured["duration_s"],
+        duration_s=duration_s,
         root=None if root_hz is None else hz_to_note(root_hz),
         loudness_lufs=row.measured["lufs"],
         recording=row.digest,
         at_s=at_s,
         tuning=tuning,
     )
+    return bring_to_life(made, opening_of(path, at_s), duration_s)
 
 
 @bp.post("/recordings/instrument")

@@ -66,6 +66,13 @@ def taper_gain(x):
 
 
 @borrowing
+def window_gain(window):
+    """The window at one age, 0..1."""
+    x = min(window.age / window.rise, (window.length - window.age) / window.fall, 1.0)
+    return np.float64(taper_gain(np.float32(max(x, 0.0))))
+
+
+@borrowing
 def _weigh(taps, frames, course, window):
     """Reading places and spline weights times window: arithmetic only, so it vectorises."""
     weights, index, place, step = taps.weights, taps.places, course.place, course.step

@@ -49,6 +49,9 @@ CLOUD: tuple[Declared, ...] = (
       "Grains started each second in one voice.", "log", "voice"),
     P("regularity", "regularity", "Grain", "%", 0, 100, 30,
       "0 starts grains at random moments, 100 at even ones.", scope="voice"),
+    P("alignment", "alignment", "Grain", "%", 0, 100, 0,
+      "Chance that a grain starts where it goes on with the wave of the one before, so that tones "
+      "do not flutter.", scope="voice"),
     P("softness", "softness", "Grain", "%", 0, 100, 100,
       "How much of a grain is spent fading in and out; low settings are flat and let each grain "
       "be heard.", scope="voice"),
@@ -64,6 +67,8 @@ CLOUD: tuple[Declared, ...] = (
       "How far grains land from the middle, either way.", scope="voice", sign=True),
     P("level_scatter", "level scatter", "Spread", "dB", 0, 24, 3,
       "How much quieter a grain may be, at random.", scope="voice"),
+    P("evenness", "evenness", "Spread", "%", 0, 100, 0,
+      "Raises grains from quiet places to the level of loud ones.", scope="voice"),
     *CHOOSING,
     Choice("pick", "picks", ("each note", "each grain"), "each note",
            "Whether a note keeps its sound or every grain picks anew.", "Choosing",

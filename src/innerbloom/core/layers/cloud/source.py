@@ -10,14 +10,22 @@ from numpy.typing import NDArray
 
 from innerbloom.core.compiling import borrowing, inlined
 from innerbloom.core.declare.parameters import option
-from innerbloom.core.dsp.chance import chance_key, two_sided, uniform, waiting_time
+from innerbloom.core.dsp.chance import chance_key, two_sided, uniform
 from innerbloom.core.dsp.lattice import nearest_step
 from innerbloom.core.dsp.memory import samples_at
 from innerbloom.core.dsp.rates import RATE, TICK, TICK_S
 from innerbloom.core.dsp.state import DYING, GRAIN, MAX_GRAINS
 from innerbloom.core.dsp.taps import Samples, Taps
-from innerbloom.core.layers.cloud.grain import SHORTEST_TAPER, Course, Window, add_grain
-from innerbloom.core.layers.cloud.parameters import CLOUD, DESCRIBED
+from innerbloom.core.layers.cloud.align import ALIGN_SCRATCH, best_match
+from innerbloom.core.layers.cloud.choose import alike, sound_for
+from innerbloom.core.layers.cloud.grain import (
+    SHORTEST_TAPER,
+    Course,
+    Window,
+    add_grain,
+)
+from innerbloom.core.layers.cloud.overlap import evened, gap, overlap_gain, ramp
+from innerbloom.core.layers.cloud.parameters import CLOUD
 from innerbloom.core.layers.kind import LINK_PHASE, LINK_RATE
 from innerbloom.core.layers.reading import (
     SHIFT_SCRATCH,
@@ -28,7 +36,7 @@ from innerbloom.core.layers.reading import (
     reflected,
     shifts,
 )
-from innerbloom.core.layers.shared import CHOOSING, PATH
+from innerbloom.core.layers.shared import PATH
 
 CLOUD_STATE = np.dtype(
     [
@@ -42,18 +50,24 @@ CLOUD_STATE = np.dtype(
         ("last", np.int64),  # sound of the last grain
         ("speed", np.float64),  # of the note, at the last tick
         ("place", np.float64),  # of the last grain that was chosen by its sound
+        ("newest", np.int64),  # the grain that began last, -1 once it has ended
+        ("coherence", np.float64),  # how alike the waves of overlapping grains are, 0..1
+        ("gain", np.float64),  # that evens out how many grains overlap, at the last tick
         ("grains", GRAIN, (MAX_GRAINS,)),
     ],
     align=True,
 )
 """A cloud of one voice."""
 
-CLOUD_SCRATCH = np.dtype([*TAP_SCRATCH, *SHIFT_SCRATCH], align=True)
+CLOUD_SCRATCH = np.dtype([*TAP_SCRATCH, *SHIFT_SCRATCH, *ALIGN_SCRATCH], align=True)
 _MOST_OVERLAP = 48.0
 """Mean overlap of grains in one voice; density gives way above it (MAX_GRAINS leaves room)."""
 
-_COLUMNS = 2 + len(DESCRIBED)
-"""Of a segment: its sound, its place in seconds, and what describes it."""
+_COMPARED_AT = 0.25
+"""Share of a grain after which its wave is compared: about where two grains cross."""
+
+_FOLLOWED = 0.4
+"""Share by which one grain moves the coherence."""
 
 _DRAWS = np.uint64(8)
 """Random numbers set aside for each grain."""
@@ -61,10 +75,6 @@ _DRAWS = np.uint64(8)
 
 _SPEED, _AGE = option(CLOUD, "motion", "speed"), option(CLOUD, "motion", "age")
 _PATH = option(CLOUD, "motion", "path")
-_IN_TURN, _BY_CHANCE = option(CHOOSING, "choose", "in turn"), option(CHOOSING, "choose", "chance")
-_BY_CONTROL = option(CHOOSING, "choose", "control")
-_BLENDED = option(CHOOSING, "borders", "crossfaded")
-_EACH_GRAIN = option(CLOUD, "pick", "each grain")
 _LOOPED = option(PATH, "path_end", "looped")
 _BY_LIKENESS = option(CLOUD, "gather", "a likeness")
 _ANYWHERE = option(CLOUD, "steps", "anywhere")
@@ -110,6 +120,9 @@ def _begin(state, serial):
     state.count = 0
     state.last = -1
     state.speed = 0.0
+    state.newest = -1
+    state.coherence = 0.0
+    state.gain = -1.0
 
 
 @borrowing
@@ -128,71 +141,6 @@ def _centre(state, s, seconds, path):
     elif s.motion == _PATH:
         place = on_path(path, state.age, s.path_time, s.path_end == _LOOPED) * seconds
     return min(max(place, 0.0), seconds)
-
-
-@borrowing
-def _sound_for(state, s, zone, key, base, sounds):
-    """Which sound a grain is taken from."""
-    count = len(sounds)
-    if count == 1:
-        return 0
-    draw = uniform(key, base + np.uint64(6))
-    if s.choose == _BY_CONTROL:
-        place = s.choice * 0.01 * (count - 1)
-        below = min(np.int64(place), count - 2)
-        blend = place - below
-        return below + (draw < blend if s.borders == _BLENDED else blend >= 0.5)
-    if s.pick == _EACH_GRAIN and s.choose == _IN_TURN:
-        return (state.last + 1) % count
-    if s.pick == _EACH_GRAIN and s.choose == _BY_CHANCE:
-        return _drawn(state.last, draw, sounds)
-    return zone.second if draw < zone.share else zone.first
-
-
-@borrowing
-def _drawn(last, draw, sounds):
-    """A sound by weight, other than the last one."""
-    count = len(sounds)
-    whole = sounds[count - 1].weight
-    skipped = 0.0
-    if last >= 0:
-        skipped = sounds[last].weight - (sounds[last - 1].weight if last > 0 else 0.0)
-    if whole - skipped <= 1e-9:
-        return max(last, 0)
-    aim = draw * (whole - skipped)
-    for i in range(count):
-        if i == last:
-            continue
-        passed = sounds[i].weight - (skipped if last >= 0 and i > last else 0.0)
-        if aim < passed:
-            return i
-    return count - 1 if last != count - 1 else count - 2
-
-
-@borrowing
-def _alike(segments, s, draw):
-    """Where the row of a segment begins that lies by the point on the map, one of those in
-    reach."""
-    across, up = 2 + np.int64(s.across_is), 2 + np.int64(s.up_is)
-    x, y = 0.01 * s.across, 0.01 * s.up
-    reach = (0.01 * s.reach) ** 2
-    inside, nearest, found = 0, 1e9, 0
-    for at in range(0, len(segments), _COLUMNS):
-        far = (segments[at + across] - x) ** 2 + (segments[at + up] - y) ** 2
-        if far <= reach:
-            inside += 1
-        if far < nearest:
-            nearest, found = far, at
-    if inside < 2:
-        return found
-    left = np.int64(draw * inside)
-    for at in range(0, len(segments), _COLUMNS):
-        far = (segments[at + across] - x) ** 2 + (segments[at + up] - y) ** 2
-        if far <= reach:
-            if left == 0:
-                return at
-            left -= 1
-    return found
 
 
 @borrowing
@@ -215,29 +163,47 @@ def _put_fades(grain, s):
 
 
 @borrowing
-def _put_gains(grain, s, key, base, gain):
+def _put_gains(grain, s, key, base, trim):
     """Level and place of a grain, with its own chances."""
     pan = s.stereo_scatter * 0.01 * two_sided(key, base + np.uint64(3))
     angle = (pan + 1.0) * math.pi * 0.25
     quieter = 10.0 ** (-s.level_scatter * uniform(key, base + np.uint64(4)) / 20.0)
-    loud = math.sqrt(2.0) * quieter * gain
+    loud = math.sqrt(2.0) * quieter * trim
     grain.left = math.cos(angle) * loud
     grain.right = math.sin(angle) * loud
 
 
 @borrowing
-def _begin_grain(state, s, zone, played, onset, offset, gain):
+def _aligned(state, onset, speed, played, grain, offset, scratch):
+    """How far a grain's start moves to go on with the wave of the one before, in seconds."""
+    if state.newest < 0:
+        return 0.0
+    before = state.grains[state.newest]
+    if before.sound != grain.sound or (before.ratio < 0.0) != (grain.ratio < 0.0):
+        return 0.0
+    pace = speed / abs(grain.ratio) / RATE
+    ahead = _COMPARED_AT * grain.length
+    sounding = before.place + (ahead + offset - before.offset) * pace * before.ratio
+    wanted = grain.place + ahead * pace * grain.ratio
+    sound = played.sounds[grain.sound]
+    match = best_match(sound, played.levels[grain.sound], sounding, wanted, scratch)
+    state.coherence += _FOLLOWED * (match.correlation - state.coherence)
+    return match.lag_s
+
+
+@borrowing
+def _begin_grain(state, s, zone, played, onset, offset, scratch):
     """Fix a grain's own chances: sound, place, detune, direction, pan, level."""
     base = state.counter * _DRAWS
     state.counter += np.uint64(1)
     key, share, segments, sounds = onset.key, onset.share, onset.segments, played.sounds
     if len(segments) > 0:
-        row = _alike(segments, s, uniform(key, base + np.uint64(6)))
+        row = alike(segments, s, uniform(key, base + np.uint64(6)))
         which = np.int64(segments[row])
         share = segments[row + 1] / sounds[which].seconds
         state.place = share
     else:
-        which = _sound_for(state, s, zone, key, base, sounds)
+        which = sound_for(state, s, zone, key, base, sounds)
     state.last = which
     sound = sounds[which]
     grain = state.grains[state.count]
@@ -256,20 +222,25 @@ def _begin_grain(state, s, zone, played, onset, offset, gain):
     grain.age = 0.0
     grain.length = length
     _put_fades(grain, s)
-    _put_gains(grain, s, key, base, gain * sound.trim)
     grain.offset = offset
     grain.level = -1
+    if uniform(key, base + np.uint64(5)) * 100.0 < s.alignment:
+        moved = _aligned(state, onset, speed, played, grain, offset, scratch)
+        low = span if backward else 0.0
+        grain.place = min(max(grain.place + moved, low), low + max(0.0, sound.seconds - span))
+    else:
+        state.coherence -= _FOLLOWED * state.coherence
+    state.newest = state.count - 1
+    start = grain.place - span if backward else grain.place
+    _put_gains(grain, s, key, base, sound.trim * evened(sound, s, start, span))
 
 
 @inlined
-def _begin_grains(state, s, zone, played, onset):
+def _begin_grains(state, s, zone, played, onset, scratch):
     """Start the grains due in this tick. Gaps blend from random to even."""
     size_s = s.size * 0.001
     density = min(s.density, _MOST_OVERLAP / size_s)
-    # overlapping grains of unlike phase add in power; Tukey's window holds 1 - 5a/8 of it
-    power = density * size_s * (1.0 - 0.00625 * s.softness)
-    gain = 1.0 / math.sqrt(max(1.0, power))
-    even = s.regularity * 0.01
+    even, overlap = s.regularity * 0.01, density * size_s
     per_tick = density * TICK_S
     spent = 0.0
     while state.onset + (per_tick - spent) >= state.threshold:
@@ -278,11 +249,10 @@ def _begin_grains(state, s, zone, played, onset):
         offset = min(TICK - 1, np.int64(TICK * spent / per_tick))
         state.onset = 0.0
         if state.count < MAX_GRAINS:
-            _begin_grain(state, s, zone, played, onset, offset, gain)
+            _begin_grain(state, s, zone, played, onset, offset, scratch)
         else:
             state.counter += np.uint64(1)
-        gap = waiting_time(onset.key, state.counter * _DRAWS + np.uint64(7))
-        state.threshold = even + (1.0 - even) * max(0.02, gap)
+        state.threshold = gap(onset.key, state.counter * _DRAWS + np.uint64(7), even, overlap)
     state.onset += per_tick - spent
 
 
@@ -333,6 +303,10 @@ def _sound_grains(signals, v, at, state, played, pace, scratch):
         if grain.age >= grain.length:
             state.count -= 1
             state.grains[i] = state.grains[state.count]
+            if state.newest == i:
+                state.newest = -1
+            elif state.newest == state.count:
+                state.newest = i
         else:
             i += 1
     state.speed = pace.speed
@@ -364,9 +338,15 @@ def render_cloud(span, voices, layer, played, signals, scratch):
                 shifts(room.shift, signals.modulation[v, tick * TICK :], signals.link, main.root)
             if voice.state != DYING:
                 onset = _Onset(key, share, note, reference, segments)
-                _begin_grains(state, s, layer.zones[v], played, onset)
+                _begin_grains(state, s, layer.zones[v], played, onset, room)
                 if len(segments) > 0:
                     layer_voice.position = state.place
             pace = _Pace(2.0 ** ((note - 60.0) / 12.0), 2.0 ** (reference / 12.0))
-            _sound_grains(signals, v, 2 * tick * TICK, state, played, pace, room)
+            at = 2 * tick * TICK
+            _sound_grains(signals, v, at, state, played, pace, room)
+            gain = overlap_gain(state, min(s.density * s.size * 0.001, _MOST_OVERLAP))
+            ramp(signals.out[v, at : at + 2 * TICK], state, gain)
+            if signals.hold:
+                ramp(signals.unmodulated[v, at : at + 2 * TICK], state, gain)
+            state.gain = gain
         layer_voice.sound = max(state.last, 0)

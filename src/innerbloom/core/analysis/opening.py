@@ -1,0 +1,156 @@
+"""Where in a recording an instrument starts out, and what kind of sound lies there.
+
+The stretch that is played first is loud and even rather than long: the mean of its levels counts
+against their spread. What kind of sound it is follows from how it holds (levels over 20 ms, loudness
+weighted as in ITU-R BS.1770-4) and how tonal it is (:mod:`.tonalness`).
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import uniform_filter1d
+
+from innerbloom.core.analysis.evening import HOP_S, evened_db, loud_power, weighted_power
+from innerbloom.core.analysis.mono import mono_at
+from innerbloom.core.analysis.pitch import FRAME, RATE
+from innerbloom.core.analysis.tonalness import NOISY, tonalness
+from innerbloom.core.declare.sound import MAX_STRETCH_S, stretch_around
+from innerbloom.core.sound.files import read_stretch, sound_info
+
+_SPANS_S = (3.0, 1.5, 0.75, 0.4, 0.2, 0.1)
+_HALVED_DB = 2.5
+"""What a stretch has to gain in level or evenness to be worth half the length."""
+
+_LEVEL_COUNTS = 0.25
+"""How much level counts that can be evened out."""
+
+_STRIKING_S = 0.5
+_EVEN_DB, _STEADY_S = 2.5, 0.7
+_BRIGHT_SHARE = 0.95
+
+Character = Literal["steady", "changing", "noisy", "striking"]
+
+
+@dataclass(frozen=True)
+class Opening:
+    """A stretch of a recording to start out from.
+
+    Attributes
+    ----------
+    character : {"steady", "changing", "noisy", "striking"}
+    middle_s, span_s : float
+        Its middle and its length in seconds.
+    lufs : float or None
+        Its loudness once quiet places are raised, see :mod:`.evening`; None for silence.
+    bright_hz : float
+        Frequency below which 95 % of its energy lie.
+    """
+
+    character: Character
+    middle_s: float
+    span_s: float
+    lufs: float | None
+    bright_hz: float
+
+
+def find_opening(samples: NDArray[np.float32], rate: float, at_s: float | None = None) -> Opening:
+    """Look for a stretch in samples of shape (frames, channels).
+
+    Parameters
+    ----------
+    at_s : float, optional
+        A moment in seconds that the stretch is to lie around; anywhere if None.
+    """
+    power = weighted_power(samples, rate)
+    first, count = _loud_and_even(power, at_s)
+    there = samples[round(first * HOP_S * rate) : round((first + count) * HOP_S * rate)]
+    evened = 10.0 ** (0.1 * evened_db(power)[first : first + count])
+    loud = loud_power(power) * float(evened.mean())
+    lufs = -0.691 + 10.0 * math.log10(loud) if loud > 1e-10 else None
+    levels_db = 10.0 * np.log10(power[first : first + count] + 1e-12)
+    return Opening(
+        _character(there, rate, power, levels_db),
+        (first + 0.5 * count) * HOP_S,
+        count * HOP_S,
+        lufs,
+        _bright_hz(there, rate),
+    )
+
+
+def _loud_and_even(power: NDArray[np.float64], at_s: float | None) -> tuple[int, int]:
+    """First hop and number of hops of the best stretch."""
+    levels = evened_db(power) + _LEVEL_COUNTS * 10.0 * np.log10(power + 1e-12)
+    best, found = -math.inf, (0, len(power))
+    for number, span_s in enumerate(_SPANS_S):
+        count = round(span_s / HOP_S)
+        if count > len(power):
+            continue
+        score = _scores(levels, count) - _HALVED_DB * number
+        if at_s is not None:
+            middle = min(max(0, round(at_s / HOP_S) - count // 2), len(score) - 1)
+            score = np.where(np.arange(len(score)) == middle, score, -math.inf)
+        first = int(score.argmax())
+        if score[first] > best:
+            best, found = float(score[first]), (first, count)
+    return found
+
+
+def _scores(levels: NDArray[np.float64], count: int) -> NDArray[np.float64]:
+    """Mean minus spread of the levels in every stretch of so many hops."""
+    middle = count // 2
+    mean = uniform_filter1d(levels, count)
+    spread = np.sqrt(np.maximum(uniform_filter1d(levels**2, count) - mean**2, 0.0))
+    inside = slice(middle, middle + len(levels) - count + 1)
+    return np.asarray((mean - spread)[inside])
+
+
+def _character(
+    there: NDArray[np.float32],
+    rate: float,
+    power: NDArray[np.float64],
+    levels_db: NDArray[np.float64],
+) -> Character:
+    if _effective_s(power) < _STRIKING_S:
+        return "striking"
+    mono = mono_at(there, rate, RATE)
+    frames = np.lib.stride_tricks.sliding_window_view(
+        np.pad(mono, (0, max(0, FRAME - len(mono)))), FRAME
+    )[:: FRAME // 2]
+    if tonalness(frames) < NOISY:
+        return "noisy"
+    even = levels_db.std() < _EVEN_DB and len(there) >= _STEADY_S * rate
+    return "steady" if even else "changing"
+
+
+def _effective_s(power: NDArray[np.float64]) -> float:
+    """How long a sound lasts that holds the same energy at its highest level over 50 ms."""
+    highest = uniform_filter1d(power, 5).max()
+    return HOP_S * float(power.sum() / max(highest, 1e-20))
+
+
+def _bright_hz(there: NDArray[np.float32], rate: float) -> float:
+    if len(there) < 64:
+        return 0.45 * rate
+    mono = there.mean(axis=1, dtype=np.float64)
+    energy = np.cumsum(np.abs(np.fft.rfft(mono * np.hanning(len(mono)))) ** 2)
+    at = int(np.searchsorted(energy, _BRIGHT_SHARE * energy[-1]))
+    return float(max(40.0, at * rate / len(mono)))
+
+
+def opening_of(path: Path, at_s: float = 0.0) -> Opening:
+    """The opening of a recording, in the stretch around a moment; anywhere if that is 0.
+
+    Raises
+    ------
+    SoundFileError
+        If the file cannot be read.
+    """
+    start, length = stretch_around(sound_info(path).seconds, at_s)
+    samples, rate = read_stretch(path, start, length, MAX_STRETCH_S)
+    return find_opening(samples, rate, at_s - start if at_s > 0 else None)
