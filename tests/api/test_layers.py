@@ -235,8 +235,7 @@ def test_variants_are_sketched_as_they_sound_and_say_what_differs(shelf, tone_fi
     pictures = np.frombuffer(answer.data, np.uint8).reshape(count, rows, columns)
     assert count == 3
     # the tone's partials stand out of what lies between them
-    assert pictures[0].max() > 150
-    assert np.median(pictures[0]) < 60
+    assert pictures[0].max() > np.median(pictures[0]) + 90
     assert not np.array_equal(pictures[1], pictures[2])
     assert shelf.client.get("/api/sketches/0").status_code == 404
 

@@ -1,4 +1,7 @@
-"""Modulators and routes over HTTP: made, read in words, mended, kept for reuse."""
+"""Modulators and routes over HTTP: made, read in words, mended, kept for reuse.
+
+A grown instrument has two modulators of its own, m1 and m2; the first that is added is m3.
+"""
 
 from __future__ import annotations
 
@@ -38,11 +41,11 @@ def test_routes_are_made_read_and_undone(instrument):
     assert (round(said["low"], 6), round(said["high"], 6)) == (60, 240)
     assert said["more"] == ["scaled by mod wheel"]
     assert {"owner", "parameter", "name", "low", "high"} == set(read["targets"][-1])
-    assert "m:m1" in [source["id"] for source in read["sources"]]
+    assert "m:m3" in [source["id"] for source in read["sources"]]
     state = instrument.client.post(
         f"{instrument.url}/undo", json={"revision": instrument.state()["revision"]}
     ).get_json()
-    assert not [r for r in state["document"]["routes"] if r["source"] == "m:m1"]
+    assert not [r for r in state["document"]["routes"] if r["source"] == "m:m3"]
 
 
 def test_a_sentence_that_does_not_parse_says_where_and_changes_nothing(instrument):
@@ -98,7 +101,7 @@ def test_movements_are_kept_listed_dropped_and_forgotten(instrument):
     instrument.do("add modulator", kind="steps", name="Moth steps")
     instrument.do("say", text="moth steps > position 20 %")
     kept = instrument.client.post(
-        "/api/movements", json={"instrument": instrument.id, "modulator": "m1"}
+        "/api/movements", json={"instrument": instrument.id, "modulator": "m3"}
     )
     assert kept.status_code == 201
     listed = instrument.client.get("/api/movements").get_json()["movements"]
@@ -128,9 +131,9 @@ def test_a_contour_takes_its_course_from_the_shelf_and_says_so(instrument):
     instrument.do("say", text="gust > pan 40 %")
     assert any("no recording" in one["text"] for one in instrument.reading()["findings"])
     (recording,) = instrument.client.get("/api/recordings").get_json()["recordings"]
-    made = instrument.do("take course", modulator="m1", recording=recording["id"])
+    made = instrument.do("take course", modulator="m3", recording=recording["id"])
     assert made.status_code == 200
-    sound = made.get_json()["document"]["modulators"][0]["sound"]
+    sound = made.get_json()["document"]["modulators"][-1]["sound"]
     assert sound["name"] == recording["name"]
     assert len(sound["recording"]) == 64
     assert not any("no recording" in one["text"] for one in instrument.reading()["findings"])
@@ -139,7 +142,7 @@ def test_a_contour_takes_its_course_from_the_shelf_and_says_so(instrument):
 def test_only_a_contour_takes_a_course(instrument):
     instrument.do("add modulator", kind="lfo")
     (recording,) = instrument.client.get("/api/recordings").get_json()["recordings"]
-    refused = instrument.do("take course", modulator="m1", recording=recording["id"])
+    refused = instrument.do("take course", modulator="m3", recording=recording["id"])
     assert refused.status_code == 400
     assert refused.get_json()["message"].startswith("Only a contour")
-    assert instrument.do("take course", modulator="m1", recording=9_999).status_code == 404
+    assert instrument.do("take course", modulator="m3", recording=9_999).status_code == 404

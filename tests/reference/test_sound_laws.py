@@ -37,7 +37,7 @@ def test_a_grain_has_tukeys_window(softness):
 
 def test_full_soft_grains_at_half_overlap_add_up_flat():
     """Periodic Hann sums to 1 at hop N/2 (Allen & Rabiner 1977)."""
-    document = cloud(size=100, density=20, softness=100)
+    document = cloud(size=100, density=20, softness=100, alignment=100)
     sound = play(program_of(document, STEADY), 1.0, ON)[RATE // 4 : RATE // 2, 0]
     assert np.ptp(sound) < 1e-3 * sound.mean()
 
@@ -45,7 +45,7 @@ def test_full_soft_grains_at_half_overlap_add_up_flat():
 @pytest.mark.parametrize("pan", [-100, -60, 0, 25, 100])
 def test_pan_keeps_power(pan):
     """Pulkki 1997, JAES 45(6): constant power; the middle is 3.0103 dB below a hard side."""
-    document = cloud(pan=pan, size=100, density=20)
+    document = cloud(pan=pan, size=100, density=20, alignment=100)
     sound = play(program_of(document, STEADY), 0.5, ON)[RATE // 4 :]
     left, right = np.abs(sound).mean(axis=0) / 0.25
     angle = (pan / 100 + 1) * np.pi / 4
@@ -59,7 +59,7 @@ def test_pan_keeps_power(pan):
 def test_mono_sits_in_the_middle_3_db_down():
     """Pulkki 1997: each channel of a centred mono source is at -3.0103 dB."""
     mono = material_of(np.full(4 * RATE, 0.25, np.float32))
-    sound = play(program_of(cloud(size=100, density=20), mono), 0.5, ON)[RATE // 4 :]
+    sound = play(program_of(cloud(size=100, density=20, alignment=100), mono), 0.5, ON)[RATE // 4 :]
     assert 20 * np.log10(np.abs(sound).mean() / 0.25) == pytest.approx(-3.0103, abs=0.05)
 
 

@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from innerbloom.core.analysis.mono import one_channel
 from innerbloom.core.errors import BloomError
+from innerbloom.core.sound.dc import without_dc
 from innerbloom.core.sound.fades import rising
 from innerbloom.core.sound.loop import Curve
 
@@ -82,7 +83,7 @@ def find_loops(
     BloomError
         If the region is too short or silent.
     """
-    mono = one_channel(samples).astype(np.float64)
+    mono = one_channel(without_dc(samples, rate)).astype(np.float64)
     least = round(max(LEAST_S, min(least_s, 0.4 * len(mono) / rate)) * rate)
     if len(mono) < 2 * round(_FIT_S * rate) + least:
         raise BloomError(

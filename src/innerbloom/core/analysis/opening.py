@@ -21,6 +21,7 @@ from innerbloom.core.analysis.mono import mono_at
 from innerbloom.core.analysis.pitch import FRAME, RATE
 from innerbloom.core.analysis.tonalness import NOISY, tonalness
 from innerbloom.core.declare.sound import MAX_STRETCH_S, stretch_around
+from innerbloom.core.sound.dc import without_dc
 from innerbloom.core.sound.files import read_stretch, sound_info
 
 _SPANS_S = (3.0, 1.5, 0.75, 0.4, 0.2, 0.1)
@@ -67,6 +68,7 @@ def find_opening(samples: NDArray[np.float32], rate: float, at_s: float | None =
     at_s : float, optional
         A moment in seconds that the stretch is to lie around; anywhere if None.
     """
+    samples = without_dc(samples, rate)
     power = weighted_power(samples, rate)
     first, count = _loud_and_even(power, at_s)
     there = samples[round(first * HOP_S * rate) : round((first + count) * HOP_S * rate)]

@@ -10,11 +10,13 @@ References
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 from scipy.signal import firwin
 
 from innerbloom.core.compiling import borrowing
-from innerbloom.core.dsp.rates import TICK
+from innerbloom.core.dsp.rates import RATE, TICK
 
 _TAPS = 16
 """Taps of the half-band filter that are not zero, beside the middle one."""
@@ -26,6 +28,10 @@ SIDE = np.ascontiguousarray(_HALF_BAND[0::2], np.float32)
 
 _MIDDLE = len(SIDE) // 2
 _FRAMES = np.uint64(TICK)
+_DC_SHARE = np.float32(1.0 - math.exp(-2.0 * math.pi * 8.0 / RATE))
+"""A corner at 8 Hz."""
+
+_NO_OFFSET = np.float32(1e-7)
 
 DRIVE = np.dtype(
     [
@@ -33,6 +39,7 @@ DRIVE = np.dtype(
         ("line", np.float32, (HISTORY + TICK,)),  # input
         ("odd", np.float32, (HISTORY + TICK,)),  # shaped samples at the odd places
         ("even", np.float32, (HISTORY + TICK,)),
+        ("offset", np.float32),  # that leaning has made, taken off
     ],
     align=True,
 )
@@ -70,6 +77,16 @@ def _side_taps(out, line):
         for t in range(len(SIDE)):
             total += SIDE[t] * line[HISTORY + i - t]
         out[i] = total
+
+
+@borrowing
+def _block_dc(x, stride, memory):
+    """High-pass of the first order."""
+    offset = memory.offset
+    for i in range(TICK):
+        offset += _DC_SHARE * (x[i * stride] - offset)
+        x[i * stride] -= offset
+    memory.offset = offset
 
 
 @borrowing
@@ -113,6 +130,8 @@ def drive(x, stride, memory, between, gain, hard, lean):
     _side_taps(between, even)
     for i in range(TICK):
         x[i * stride] = between[i] + half * odd[HISTORY - _MIDDLE + i]
+    if o != np.float32(0.0) or abs(memory.offset) > _NO_OFFSET:
+        _block_dc(x, stride, memory)
     _keep(line)
     _keep(odd)
     _keep(even)

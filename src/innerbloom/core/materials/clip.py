@@ -27,6 +27,7 @@ from scipy.ndimage import spline_filter1d
 from innerbloom.core.analysis.evening import loud_power, weighted_power
 from innerbloom.core.dsp.rates import RATE as ENGINE_RATE
 from innerbloom.core.materials.protocol import Locate, Materials, Request
+from innerbloom.core.sound.dc import without_dc
 
 MIP_LEVELS = 8
 OVERSAMPLED = (2, *[4] * (MIP_LEVELS - 1))
@@ -82,13 +83,14 @@ class Material:
 
 @dataclass(frozen=True)
 class ClipRequest(Request[Material]):
-    """A stretch, to be read at any speed."""
+    """A stretch, to be read at any speed, without what lies below hearing."""
 
     kept_on_disk: ClassVar[bool] = True
     version: ClassVar[int] = 2
 
     def make(self, locate: Locate, materials: Materials) -> Material:
-        return prepare_material(*self.read(locate))
+        samples, rate = self.read(locate)
+        return prepare_material(without_dc(samples, rate), rate)
 
     def save(self, made: Material, folder: Path) -> None:
         np.save(folder / "audio.npy", made.audio)

@@ -1,7 +1,8 @@
 """Pitch shifting: a sound's pitch moves, its length does not.
 
-The sound is stretched and then read faster or slower. Formants are put where they are wanted
-by a filter that turns the result's spectral envelope into the original's.
+The sound is stretched and then read faster or slower. Where formants do not go along, one voice is
+shifted period by period (:mod:`.pitch_synchronous`); in other sounds a filter turns the result's
+spectral envelope into the original's.
 """
 
 from __future__ import annotations
@@ -14,9 +15,11 @@ from numpy.typing import NDArray
 
 from innerbloom.core.analysis.track import pitch_track
 from innerbloom.core.process.envelope import log_envelope
+from innerbloom.core.process.pitch_synchronous import shift_periods
 from innerbloom.core.process.separate import window_for
 from innerbloom.core.process.stft import OVERLAP, OverlapAdd, spectra_at
 from innerbloom.core.process.stretch import Progress, stretch
+from innerbloom.core.process.warp import pitch_warp
 
 Formants = Literal["kept", "with the pitch", "on their own"]
 
@@ -42,6 +45,13 @@ def shift_pitch(
     formant_semitones : float
         How far formants move when they move on their own.
     """
+    moved = formant_semitones if formants == "on their own" else 0.0
+    warp = pitch_warp(samples, rate) if formants != "with the pitch" and semitones else None
+    if warp is not None:
+        base = with_envelope_of(samples, samples, rate, moved) if moved else samples
+        speed = 2.0 ** (moved / 12.0)
+        ratio = 2.0 ** (semitones / 12.0)
+        return shift_periods(samples, base, warp, rate, ratio=ratio, formants=speed)
     out = samples
     if semitones:
         ratio = 2.0 ** (semitones / 12.0)
@@ -49,7 +59,6 @@ def shift_pitch(
         out = _fit(soxr.resample(longer, ratio, 1.0, quality="VHQ"), len(samples))
     if formants == "with the pitch":
         return out
-    moved = formant_semitones if formants == "on their own" else 0.0
     if not semitones and not moved:
         return out
     return with_envelope_of(samples, out, rate, moved)

@@ -24,6 +24,8 @@ from innerbloom.core.analysis.onsets import onset_strength, pick_onsets
 from innerbloom.core.compiling import kernel
 from innerbloom.core.process.separate import steady_part, window_for
 from innerbloom.core.process.stft import OVERLAP, OverlapAdd, spectra_at
+from innerbloom.core.process.varispeed import read_at
+from innerbloom.core.process.warp import Warp, pitch_warp
 
 Progress = Callable[[float], bool]
 
@@ -36,6 +38,7 @@ _MOST_KEPT = 0.35
 
 _SENSITIVITY = 0.35
 _AT_ONCE = 128
+_WARP_STEP_S = 0.005
 _SMOOTH_BINS = 9
 _RANDOM_GAIN = 2.0
 """Windowed once instead of twice and added in power instead of amplitude, new noise would come
@@ -139,9 +142,37 @@ def follow_map(
     time_map: TimeMap,
     progress: Progress | None = None,
 ) -> NDArray[np.float32]:
-    """The sound read along a time map, its pitch unchanged."""
+    """The sound read along a time map, its pitch unchanged.
+
+    A sound with a pitch is warped first so that its pitch stands still, see :mod:`.warp`.
+    """
     told = progress or (lambda share: True)
-    steady = steady_part(samples, rate)
+    warp = None if _is_identity(time_map) else pitch_warp(samples, rate)
+    if warp is None:
+        return _split_and_vocoded(samples, rate, time_map, told)
+    step = _WARP_STEP_S * rate
+    moments = np.unique(np.concatenate((time_map.out, np.arange(0.0, time_map.out[-1], step))))
+    places = time_map.at(moments)
+    pace = warp.pace_at(places)
+    warped = np.concatenate(([0.0], np.cumsum(np.diff(moments) * 0.5 * (pace[1:] + pace[:-1]))))
+    flat = TimeMap(warped, warp.to_warped(places))
+    out = _split_and_vocoded(warp.apply(samples), rate, flat, told, warp)
+    frames = np.arange(time_map.frames, dtype=np.float64)
+    return read_at(out, np.interp(frames, moments, warped), fastest=1.0)
+
+
+def _is_identity(time_map: TimeMap) -> bool:
+    return bool(np.allclose(time_map.out, time_map.source))
+
+
+def _split_and_vocoded(
+    samples: NDArray[np.float32],
+    rate: float,
+    time_map: TimeMap,
+    told: Progress,
+    warp: Warp | None = None,
+) -> NDArray[np.float32]:
+    steady = steady_part(samples, rate, warp)
     told(0.25)
     slowness = _slowness(time_map)
     out = _vocoded(steady, rate, time_map, _LONG_S, 0.0 * slowness, lambda s: told(0.25 + 0.5 * s))

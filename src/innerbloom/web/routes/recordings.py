@@ -201,20 +201,17 @@ def _grown(row: Recording, at_s: float, tuning: float) -> Instrument:
     if row.kind == "spectrum":
         return grow_spectral(row.name, recordings.sound_of(row)[0], tuning=tuning)
     root_hz = row.measured["root_hz"]
-    path = services().files.find(row.digest)
-    if path is None:
-        raise HTTPError(404, "The file of this sound is gone from the project's folder.")
-    duration_s = row.measured["duration_s"]
     made = grow_cloud(
         row.name,
-        duration_s=duration_s,
+        duration_s=row.measured["duration_s"],
         root=None if root_hz is None else hz_to_note(root_hz),
         loudness_lufs=row.measured["lufs"],
         recording=row.digest,
         at_s=at_s,
         tuning=tuning,
     )
-    return bring_to_life(made, opening_of(path, at_s), duration_s)
+    opening = opening_of(services().files.readable(row.digest), at_s)
+    return bring_to_life(made, opening, row.measured["duration_s"])
 
 
 @bp.post("/recordings/instrument")

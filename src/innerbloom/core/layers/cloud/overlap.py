@@ -22,6 +22,9 @@ _SPARSE, _DENSE = 1.0, 2.0
 _LEAST_POWER = 0.04
 """Power of all windows below which a dense cloud is not raised any further."""
 
+_FOLLOWED = 0.4
+"""Share by which one grain moves the coherence."""
+
 _LEAST_EVENED = 10.0 ** (-0.1 * MOST_DB)
 
 
@@ -58,8 +61,15 @@ def overlap_gain(state, overlap):
         powers += w * w
         total += w
     least = min(1.0, max(_LEAST_POWER, overlap**-3.0))
-    power = powers + state.coherence * (total * total - powers)
+    power = powers + max(state.coherence, 0.0) * (total * total - powers)
     return 1.0 / math.sqrt(max(power, least))
+
+
+@borrowing
+def follow(state, correlation):
+    """Let the coherence follow how alike one more grain is."""
+    share = _FOLLOWED if state.coherence >= 0.0 else 1.0
+    state.coherence += share * (correlation - state.coherence)
 
 
 @borrowing

@@ -24,7 +24,7 @@ from innerbloom.core.layers.cloud.grain import (
     Window,
     add_grain,
 )
-from innerbloom.core.layers.cloud.overlap import evened, gap, overlap_gain, ramp
+from innerbloom.core.layers.cloud.overlap import evened, follow, gap, overlap_gain, ramp
 from innerbloom.core.layers.cloud.parameters import CLOUD
 from innerbloom.core.layers.kind import LINK_PHASE, LINK_RATE
 from innerbloom.core.layers.reading import (
@@ -65,9 +65,6 @@ _MOST_OVERLAP = 48.0
 
 _COMPARED_AT = 0.25
 """Share of a grain after which its wave is compared: about where two grains cross."""
-
-_FOLLOWED = 0.4
-"""Share by which one grain moves the coherence."""
 
 _DRAWS = np.uint64(8)
 """Random numbers set aside for each grain."""
@@ -121,7 +118,7 @@ def _begin(state, serial):
     state.last = -1
     state.speed = 0.0
     state.newest = -1
-    state.coherence = 0.0
+    state.coherence = -1.0
     state.gain = -1.0
 
 
@@ -187,7 +184,7 @@ def _aligned(state, onset, speed, played, grain, offset, scratch):
     wanted = grain.place + ahead * pace * grain.ratio
     sound = played.sounds[grain.sound]
     match = best_match(sound, played.levels[grain.sound], sounding, wanted, scratch)
-    state.coherence += _FOLLOWED * (match.correlation - state.coherence)
+    follow(state, match.correlation)
     return match.lag_s
 
 
@@ -229,7 +226,7 @@ def _begin_grain(state, s, zone, played, onset, offset, scratch):
         low = span if backward else 0.0
         grain.place = min(max(grain.place + moved, low), low + max(0.0, sound.seconds - span))
     else:
-        state.coherence -= _FOLLOWED * state.coherence
+        follow(state, 0.0)
     state.newest = state.count - 1
     start = grain.place - span if backward else grain.place
     _put_gains(grain, s, key, base, sound.trim * evened(sound, s, start, span))
