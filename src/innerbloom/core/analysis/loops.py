@@ -17,8 +17,8 @@ from numpy.typing import NDArray
 
 from innerbloom.core.analysis.mono import one_channel
 from innerbloom.core.errors import BloomError
+from innerbloom.core.sound.crossfade import correlation, crossfaded
 from innerbloom.core.sound.dc import without_dc
-from innerbloom.core.sound.fades import rising
 from innerbloom.core.sound.loop import Curve
 
 _WINDOW_S = 0.046
@@ -33,6 +33,10 @@ ALIKE = 0.5
 """Correlation from which the two sides count as alike, and are crossfaded linearly."""
 
 LEAST_S = 0.05
+_HEARD_S, _REPEATS = 2.0, 0.12
+"""Loops of changing sound that are shorter are heard as loops; what an octave less costs."""
+
+_NOISE_MOVES_DB = 4.0
 _FLUX_HOP = 256
 
 
@@ -95,8 +99,10 @@ def find_loops(
     features, level, hop = _described(mono, rate)
     pairs = _alike_pairs(features, level, hop, least)
     found = [_fitted(mono, rate, a * hop, b * hop, least) for a, b in pairs]
-    kept = _distinct([one for one in found if one is not None], rate)
-    return _unheard_first(mono, kept[: 3 * most])[:most], len(pairs)
+    restless = _restlessness(features, hop / rate)
+    kept = _distinct([one for one in found if one is not None], rate, restless)
+    heard = one_channel(samples).astype(np.float64)
+    return _unheard_first(heard, kept[: 3 * most])[:most], len(pairs)
 
 
 def _described(
@@ -207,6 +213,9 @@ def scored(
     # noise needs a long crossfade to hide the seam, a fitting tone only a short one
     wanted = (0.03 if likeness > 0.95 else 0.12 if alike else 0.25) * rate
     crossfade = int(min(wanted, 0.5 * length, start))
+    if crossfade:
+        # what is blended decides on the curve, not what lies about the seam
+        alike = correlation(mono[start - crossfade : start], mono[end - crossfade : end]) >= ALIKE
     return LoopCandidate(
         start,
         end,
@@ -243,9 +252,8 @@ def _seam_flux(mono: NDArray[np.float64], one: LoopCandidate) -> float:
     fade = one.crossfade
     turn = mono[one.start : one.end].copy()
     if fade > 0:
-        gain_in = rising(fade, one.curve).astype(np.float64)
-        before = mono[one.start - fade : one.start]
-        turn[-fade:] = turn[-fade:] * gain_in[::-1] + before * gain_in
+        made = crossfaded(mono[:, None], one.end - fade, one.start - fade, fade, one.curve)
+        turn[-fade:] = made[:, 0]
     reach = 2_048
     about = np.concatenate((np.resize(turn[::-1], reach)[::-1], np.resize(turn, reach)))
     return float(spectral_flux(about, _FLUX_HOP // 4, lag=4).max())
@@ -270,11 +278,26 @@ def _colour_distance(one: NDArray[np.float64], other: NDArray[np.float64]) -> fl
     return float(np.sqrt(np.mean((np.maximum(spectra[0], bar) - np.maximum(spectra[1], bar)) ** 2)))
 
 
-def _distinct(found: list[LoopCandidate], rate: float) -> list[LoopCandidate]:
-    """Best first, leaving out those that hardly differ from a better one."""
+def _restlessness(features: NDArray[np.float64], hop_s: float) -> float:
+    """How much a sound changes within a tenth of a second: 0 for a tone, 1 for noise."""
+    apart = max(1, round(0.1 / hop_s))
+    if len(features) <= apart:
+        return 0.0
+    moved = np.sqrt(np.mean((features[apart:] - features[:-apart]) ** 2, axis=1))
+    return float(np.clip(np.median(moved) / _NOISE_MOVES_DB, 0.0, 1.0))
+
+
+def _distinct(found: list[LoopCandidate], rate: float, restless: float) -> list[LoopCandidate]:
+    """Best first, leaving out those that hardly differ from a better one.
+
+    What changes is heard to repeat where it does so within two seconds (N. Guttman and B. Julesz,
+    "Lower limits of auditory periodicity analysis", JASA 35, 1963).
+    """
 
     def worth(one: LoopCandidate) -> float:
-        return float(one.closes + 0.03 * np.log2((one.end - one.start) / rate + 0.1))
+        seconds = (one.end - one.start) / rate
+        heard = _REPEATS * restless * max(0.0, np.log2(_HEARD_S / seconds))
+        return float(one.closes + 0.03 * np.log2(seconds + 0.1) - heard)
 
     kept: list[LoopCandidate] = []
     for one in sorted(found, key=worth, reverse=True):

@@ -8,6 +8,7 @@ import numpy as np
 
 from innerbloom.core.compiling import borrowing
 from innerbloom.core.declare.parameters import option
+from innerbloom.core.dsp.memory import samples_at
 from innerbloom.core.dsp.rates import RATE, SPAN, TICK
 from innerbloom.core.layers.common import LAYER
 
@@ -16,6 +17,9 @@ TAP_SCRATCH = [("weights", np.float32, (4 * TICK,)), ("index", np.int32, (TICK,)
 
 SHIFT_SCRATCH = [("shift", np.float64, (TICK + 1,))]
 """Room for where another layer moves the reading, see :func:`shifts`."""
+
+_SPARSE = 160
+"""Samples by which two stretches are compared."""
 
 _PHASE = option(LAYER, "link", "phase")
 _FIXED = option(LAYER, "tracking", "fixed")
@@ -45,6 +49,31 @@ def end_layer_voice(layer_voice, tick):
     """
     if layer_voice.ended == 0:
         layer_voice.ended = SPAN + 1 - (layer_voice.ticks - 1 - tick)
+
+
+@borrowing
+def correlation_at(sound, levels, one_s, other_s, seconds):
+    """Correlation of all frequencies of two stretches of a sound, -1..1, told by a few samples.
+
+    The stretches begin at ``one_s`` and ``other_s``, in seconds.
+    """
+    audio, level, channels = samples_at(sound.address, sound.samples), levels[0], sound.channels
+    product, own, others = 0.0, 1e-12, 1e-12
+    for i in range(_SPARSE):
+        # the golden section spreads samples evenly without a period of their own
+        ahead = seconds * ((i * 0.6180339887498949) % 1.0)
+        channel = i % channels
+        a = audio[_frame(level, one_s + ahead) * channels + channel]
+        b = audio[_frame(level, other_s + ahead) * channels + channel]
+        product += a * b
+        own += a * a
+        others += b * b
+    return product / math.sqrt(own * others)
+
+
+@borrowing
+def _frame(level, place_s):
+    return level.offset + min(max(np.int64(place_s * level.rate + 0.5), 0), level.frames - 1)
 
 
 @borrowing

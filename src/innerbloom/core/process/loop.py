@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from innerbloom.core.errors import BloomError
-from innerbloom.core.sound.fades import rising
+from innerbloom.core.sound.crossfade import crossfaded
 from innerbloom.core.sound.loop import Curve, Loop
 
 
@@ -74,7 +74,7 @@ def bake_crossfade(
     A forward loop's last frames blend into what comes before its start, so that jumping
     from the end to the start goes on where the blend arrived; a backward loop's first frames
     blend into what comes after its end. Back-and-forth has no jump and needs none. The
-    crossfade is shortened to the material there is.
+    crossfade is shortened to the material there is, and its level held (:mod:`.crossfade`).
 
     Parameters
     ----------
@@ -91,19 +91,12 @@ def bake_crossfade(
     crossfade = min(crossfade, room_for_crossfade(len(samples), loop))
     if crossfade < 1:
         return samples
-    gain_in = rising(crossfade, curve)[:, None]
-    gain_out = gain_in[::-1]
+    a, b = loop.start, loop.end
     out = samples.copy()
     if loop.direction == "forward":
-        a, b = loop.start, loop.end
-        out[b - crossfade : b] = (
-            samples[b - crossfade : b] * gain_out + samples[a - crossfade : a] * gain_in
-        )
+        out[b - crossfade : b] = crossfaded(samples, b - crossfade, a - crossfade, crossfade, curve)
     else:
-        a, b = loop.start, loop.end
-        out[a : a + crossfade] = (
-            samples[a : a + crossfade] * gain_in + samples[b : b + crossfade] * gain_out
-        )
+        out[a : a + crossfade] = crossfaded(samples, b, a, crossfade, curve)
     return out
 
 

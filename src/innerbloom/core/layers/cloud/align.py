@@ -16,6 +16,7 @@ import numpy as np
 
 from innerbloom.core.compiling import borrowing
 from innerbloom.core.dsp.memory import samples_at
+from innerbloom.core.layers.reading import correlation_at
 
 COMPARED = 96
 """Frames that are compared."""
@@ -34,9 +35,6 @@ ALIGN_SCRATCH = [
     ("around", np.float32, (COMPARED + 2 * REACH,)),
     ("likeness", np.float64, (2 * REACH + 1,)),
 ]
-
-_SPARSE = 160
-"""Samples of the full sound by which the correlation of all its frequencies is told."""
 
 
 class Match(NamedTuple):
@@ -104,27 +102,6 @@ def _peak(likeness):
 
 
 @borrowing
-def _sparse_correlation(audio, channels, level, one_s, other_s, seconds):
-    """Correlation of two stretches of the full sound, told by a few uneven samples of each."""
-    product, own, others = 0.0, 1e-12, 1e-12
-    for i in range(_SPARSE):
-        # the golden section spreads samples evenly without a period of their own
-        ahead = seconds * ((i * 0.6180339887498949) % 1.0)
-        channel = i % channels
-        a = audio[_frame(level, one_s + ahead) * channels + channel]
-        b = audio[_frame(level, other_s + ahead) * channels + channel]
-        product += a * b
-        own += a * a
-        others += b * b
-    return product / math.sqrt(own * others)
-
-
-@borrowing
-def _frame(level, place_s):
-    return level.offset + min(max(np.int64(place_s * level.rate + 0.5), 0), level.frames - 1)
-
-
-@borrowing
 def best_match(sound, levels, sounding_s, wanted_s, scratch):
     """Where a grain that wants to read at one place is most like what sounds.
 
@@ -148,7 +125,5 @@ def best_match(sound, levels, sounding_s, wanted_s, scratch):
     place = _peak(scratch.likeness)
     there = (wanted + place - REACH + (at - np.int64(at))) / level.rate
     half = 0.5 * COMPARED / level.rate
-    whole = _sparse_correlation(
-        audio, sound.channels, levels[0], sounding_s - half, there - half, 2.0 * half
-    )
+    whole = correlation_at(sound, levels, sounding_s - half, there - half, 2.0 * half)
     return Match(there - wanted_s, min(max(whole, 0.0), 1.0))

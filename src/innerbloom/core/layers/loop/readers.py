@@ -19,6 +19,7 @@ from innerbloom.core.dsp.memory import samples_at
 from innerbloom.core.dsp.rates import RATE
 from innerbloom.core.dsp.taps import Samples, add_taps, put_taps
 from innerbloom.core.layers.cloud.grain import taper_gain
+from innerbloom.core.layers.reading import correlation_at
 
 READER = np.dtype(
     [
@@ -28,6 +29,8 @@ READER = np.dtype(
         ("linear", np.int64),  # curve of the fade
         ("back", np.int64),  # reads backward
         ("on", np.int64),
+        ("paired", np.int64),  # fades against the other reader
+        ("like", np.float64),  # how alike the two are, -1..1
     ],
     align=True,
 )
@@ -51,6 +54,7 @@ SOFT_FRAMES = 8.0
 HOP = 0.030 * RATE
 """Frames between jumps to the read-head."""
 
+_LEAST_LIKE = -0.85
 _LOOK_S = 0.010
 _WINDOW_S = 0.012
 _LOOK_LEVEL = 3
@@ -93,11 +97,15 @@ def begin_strand(strand, s, sound, which, draw):
     reader.slope = 1.0 / SOFT_FRAMES
     reader.linear = 1
     reader.back = 0
+    reader.paired = 0
 
 
 @borrowing
-def jump(strand, place, back, frames, linear):
-    """Cross over to a new place within so many frames; not while still crossing."""
+def jump(strand, place, back, frames, linear, like):
+    """Cross over to a new place within so many frames; not while still crossing.
+
+    ``like`` is how alike the two places are, -1..1: the level holds (see :mod:`.crossfade`).
+    """
     if strand.readers[1].on == 1:
         return False
     old = strand.readers[0]
@@ -106,7 +114,30 @@ def jump(strand, place, back, frames, linear):
     leaving.gain, leaving.slope, leaving.linear = old.gain, -1.0 / max(frames, 1.0), linear
     old.place, old.back = place, back
     old.gain, old.slope, old.linear = 0.0, 1.0 / max(frames, 1.0), linear
+    old.paired = leaving.paired = 1
+    old.like = leaving.like = max(like, _LEAST_LIKE)
     return True
+
+
+@borrowing
+def likeness(sound, levels, strand, place, step_s, frames):
+    """How alike what is read now and what lies at another place are, over so many frames."""
+    reader = strand.readers[0]
+    span = frames * step_s
+    back = span if reader.back == 1 else 0.0
+    return correlation_at(sound, levels, reader.place - back, place - back, span)
+
+
+@borrowing
+def _held(fade, even, like):
+    """A reader's gain in a crossfade: both sides together keep their level."""
+    one = np.float32(1.0)
+    if even:
+        a, b = fade, one - fade
+    else:
+        risen = taper_gain(fade)
+        a, b = np.sqrt(max(risen, np.float32(0.0))), np.sqrt(max(one - risen, np.float32(0.0)))
+    return a / np.sqrt(a * a + b * b + np.float32(2.0) * like * a * b)
 
 
 @borrowing
@@ -159,13 +190,15 @@ def _weigh(taps, frames, reader, reading, begin):
     gain, slope = np.float32(reader.gain), np.float32(reader.slope)
     zero, one = np.float32(0.0), np.float32(1.0)
     level_of = np.float32(reading.gain * reading.sound.trim)
-    even = reader.linear != 0
+    even, paired, like = reader.linear != 0, reader.paired != 0, np.float32(reader.like)
     for i in range(frames):
         p = min(max(place + i * step + shift[begin + i] * away, 0.0), top)
         whole = np.int32(p)
         index[i] = whole
         fade = min(max(gain + np.float32(i) * slope, zero), one)
-        if not even:
+        if paired:
+            fade = _held(fade, even, like)
+        elif not even:
             fade = np.sqrt(max(taper_gain(fade), zero))
         put_taps(weights, i, np.float32(p - whole), fade * level_of)
 

@@ -31,6 +31,7 @@ from innerbloom.core.layers.loop.readers import (
     alike_place,
     begin_strand,
     jump,
+    likeness,
 )
 from innerbloom.core.layers.reading import (
     SHIFT_SCRATCH,
@@ -125,7 +126,7 @@ def _fade_s(s, loop, step_s):
 
 
 @borrowing
-def _follow_loop(strand, s, loop, step_s):
+def _follow_loop(strand, s, sound, levels, loop, step_s):
     """Jump or turn where the reader has come to the loop's end; gives whether it may go on."""
     reader, start, length = strand.readers[0], loop.start, loop.length
     end = start + length
@@ -153,7 +154,9 @@ def _follow_loop(strand, s, loop, step_s):
         # the points have moved: cross over quickly, wherever the reader is
         frames, linear = max(frames, min(_CATCH_UP, length / step_s)), 1
     away = -turns * length if s.loop == _FORWARD else turns * length
-    jump(strand, reader.place + away, reader.back, frames, linear)
+    if strand.readers[1].on == 0:
+        like = likeness(sound, levels, strand, reader.place + away, step_s, frames)
+        jump(strand, reader.place + away, reader.back, frames, linear, like)
 
 
 @borrowing
@@ -202,7 +205,8 @@ def _jumps_due(strand, s, sound, levels, loop, pace):
     if s.motion != _WITH_PITCH:
         if strand.until_hop <= 0.0:
             aim = alike_place(sound, levels, strand.readers[0], strand.head)
-            if jump(strand, aim, 0, HOP, 1):
+            like = likeness(sound, levels, strand, aim, pace.step_s, HOP)
+            if jump(strand, aim, 0, HOP, 1, like):
                 strand.until_hop += HOP
             else:
                 strand.until_hop = 1.0
@@ -210,9 +214,9 @@ def _jumps_due(strand, s, sound, levels, loop, pace):
     if s.sync == _SYNCED and strand.synced >= 1.0:
         strand.synced -= 1.0
         since = strand.synced * pace.period * pace.step_s
-        jump(strand, loop.start + since, 0, min(SOFT_FRAMES, 0.25 * pace.period), 1)
+        jump(strand, loop.start + since, 0, min(SOFT_FRAMES, 0.25 * pace.period), 1, 1.0)
     elif loop.looping:
-        _follow_loop(strand, s, loop, pace.step_s)
+        _follow_loop(strand, s, sound, levels, loop, pace.step_s)
 
 
 @borrowing
@@ -335,7 +339,7 @@ def _strike_again(state, s, sounds, key):
             state.counter += np.uint64(1)
             place = (s.start + s.start_scatter * draw) * 0.01 * sound.seconds
             strand.head = min(max(place, 0.0), sound.seconds)
-            jump(strand, strand.head, 0, _CATCH_UP, 1)
+            jump(strand, strand.head, 0, _CATCH_UP, 1, 0.0)
 
 
 @borrowing
