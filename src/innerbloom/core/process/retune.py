@@ -1,5 +1,7 @@
 """Pulling a sound to true pitch by reading it a little faster or slower where it is off.
 
+Notes come first (:mod:`.note_segments`); drift is told within each, never across its borders.
+
 Reading at a changing speed leaves attacks and stereo untouched; time moves along by the same
 few per cent, or is put back by stretching.
 """
@@ -12,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d
 
+from innerbloom.core.analysis.note_segments import NoteSegment, note_segments
 from innerbloom.core.analysis.track import PitchTrack, pitch_track
 from innerbloom.core.errors import BloomError
 from innerbloom.core.process.stretch import Progress, TimeMap, follow_map
@@ -24,8 +27,12 @@ _VIBRATO_S = 0.18
 """Spread of the smoothing that leaves vibrato of 4 Hz and more out of the drift."""
 
 _CLOSE_S = 0.02
-_NEW_NOTE = 0.8
-"""Semitones from which a lasting change is a new note, not drift."""
+_GLIDE = 0.9
+"""Semitones off its middle from which a note glides to its neighbour."""
+
+_LESS = 0.95
+_BETWEEN_S = 0.008
+"""Spread of the smoothing over the whole: from one note to the next in about 30 ms."""
 
 _LEAST_VOICED = 0.15
 
@@ -70,38 +77,37 @@ def correction(
     times = np.arange(len(track.times))
     notes = np.interp(times, voiced, track.notes[voiced])
     hop = float(track.times[1] - track.times[0]) if len(track.times) > 1 else 0.01
-    drift = gaussian_filter1d(notes, _VIBRATO_S / hop, mode="nearest")
-    middle = _middles(drift, track.rms * track.voiced, hop)
+    segments = note_segments(track)
+    middle = np.repeat([one.note for one in segments], [one.last - one.first for one in segments])
     if target == "a note":
         wanted = np.full(len(notes), note + 12.0 * np.log2(tuning / 440.0))
     else:
         used = scale if target == "a scale" else "chromatic"
         wanted = nearest_in_scale(middle, used, note, tuning)
-    curve = drift if keep_vibrato else gaussian_filter1d(notes, _CLOSE_S / hop, mode="nearest")
-    return np.asarray(wanted - middle + flatten * (middle - curve))
+    drift = _drift(notes, segments, (_VIBRATO_S if keep_vibrato else _CLOSE_S) / hop)
+    found = wanted - middle - flatten * drift
+    return np.asarray(gaussian_filter1d(found, _BETWEEN_S / hop, mode="nearest"))
 
 
-def _middles(
-    drift: NDArray[np.float64], weight: NDArray[np.float64], hop: float
+def _drift(
+    notes: NDArray[np.float64], segments: list[NoteSegment], spread: float
 ) -> NDArray[np.float64]:
-    """The mean pitch of the note that each moment belongs to."""
-    middle = np.empty_like(drift)
-    start = 0
-    centre = drift[0]
-    for i in range(1, len(drift) + 1):
-        ended = i == len(drift)
-        if not ended and abs(drift[i] - centre) <= _NEW_NOTE:
-            # the note may drift on slowly
-            centre += (drift[i] - centre) * min(1.0, hop / 0.3)
-            continue
-        inside = slice(start, i)
-        total = weight[inside].sum()
-        middle[inside] = (
-            np.average(drift[inside], weights=weight[inside]) if total > 0 else drift[inside].mean()
-        )
-        if not ended:
-            start, centre = i, drift[i]
-    return middle
+    """How far the pitch lies off each note's middle, smoothed inside the note and without the
+    glides at its ends; its median is 0."""
+    parts = []
+    for one in segments:
+        off = notes[one.first : one.last] - one.note
+        moments = np.arange(len(off))
+        near = np.abs(off) <= _GLIDE
+        held = np.interp(moments, moments[near], off[near]) if near.any() else np.zeros(len(off))
+        smooth = gaussian_filter1d(held, spread, mode="nearest")
+        smooth -= np.median(smooth)
+        # what hardly drifts is left alone, so that no note is spread more than it was
+        inner = slice(len(off) // 5, len(off) - len(off) // 5)
+        long_enough = len(off) >= 4.0 * spread
+        steadier = long_enough and np.std(held[inner] - smooth[inner]) < _LESS * np.std(held[inner])
+        parts.append(smooth if steadier else np.zeros(len(off)))
+    return np.concatenate(parts)
 
 
 def retune(
