@@ -8,6 +8,7 @@ import pyloudnorm
 import pytest
 from scipy.signal import lfilter
 
+from innerbloom.core.analysis.evolution import third_octaves
 from innerbloom.core.instrument.document import parse_instrument
 from innerbloom.core.performance.events import Event
 from tests.engines import (
@@ -120,6 +121,34 @@ def test_a_morph_goes_along_the_line_between_its_ends_in_loudness(vowels, pair):
     steps = np.diff(loud) * np.sign(loud[-1] - loud[0])
     # equal ends leave only what the meter cannot tell apart
     assert (steps > -0.25).all()
+
+
+def bands_apart(one, other):
+    """Root mean square difference of two spectra in thirds of an octave, dB."""
+    pair = [
+        third_octaves(x.reshape(len(x), -1).astype(np.float32), RATE, 1.3)[0] for x in (one, other)
+    ]
+    return float(np.sqrt(np.mean((pair[0] - pair[1]) ** 2)))
+
+
+@pytest.mark.parametrize("pair", [("a", "i"), ("u", "a"), ("saw", "a")])
+def test_the_way_of_a_morph_is_as_far_as_its_setting_says(vowels, pair):
+    """Share of the way by third-octave spectra; before, two thirds lay in the first eighth."""
+    sounds = {**vowels, "saw": taken(gliding_tone(np.full(2 * RATE, 220.0), 30), 220.0)}
+    places = np.linspace(0, 100, 11)
+    way = [heard(*(sounds[name] for name in pair), seconds=1.4, morph=place) for place in places]
+    gone, left = (np.array([bands_apart(x, end) for x in way]) for end in (way[0], way[-1]))
+    assert np.abs(gone / (gone + left) - places / 100).max() < 0.12
+
+
+def test_a_morph_from_a_tone_to_noise_holds_its_loudness(vowels):
+    """BS.1770 loudness by pyloudnorm; partials and noise have nothing in common to go along."""
+    noise = taken(0.1 * np.random.default_rng(7).standard_normal(2 * RATE), None)
+    meter = pyloudnorm.Meter(RATE)
+    places = np.linspace(0, 100, 6)
+    loud = [meter.integrated_loudness(heard(vowels["a"], noise, seconds=1.4, morph=place))
+            for place in places]  # fmt: skip
+    assert np.abs(loud - np.interp(places, [0, 100], [loud[0], loud[-1]])).max() < 1.5
 
 
 def test_a_morph_sweep_and_a_frozen_place_that_moves_do_not_click():

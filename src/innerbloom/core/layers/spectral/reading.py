@@ -14,6 +14,7 @@ from innerbloom.core.dsp.memory import samples_at
 from innerbloom.core.dsp.rates import RATE, TICK_S
 from innerbloom.core.layers.reading import on_path, root_of
 from innerbloom.core.layers.shared import PATH
+from innerbloom.core.layers.spectral.morph import begin_mix, end_mix, mix_in
 from innerbloom.core.layers.spectral.parameters import SPECTRAL
 from innerbloom.core.layers.spectral.room import MOST_READERS, SILENT, TAPS
 from innerbloom.core.materials.spectrum.bands import BANDS, PER_OCTAVE
@@ -192,7 +193,6 @@ def gather(room, s, state, readers, played, outlined):
     """
     sounds, levels = played.sounds, played.levels
     widest = 0
-    intended = 0.0
     for p in range(len(room.power)):
         room.power[p] = room.hz[p] = room.spare_hz[p] = room.start[p] = 0.0
     for b in range(BANDS):
@@ -200,8 +200,13 @@ def gather(room, s, state, readers, played, outlined):
     for j in range(ORDER + 1):
         room.outline[j] = 0.0
     heaviest = -1.0
+    morphs = readers > 0 and room.readers[0].sound != room.readers[readers - 1].sound
+    if morphs:
+        begin_mix(room)
+    own = whole = 0.0
     for r in range(readers):
         reader = room.readers[r]
+        own += reader.weight
         sound = sounds[reader.sound]
         audio = samples_at(sound.address, sound.samples)
         parts = levels[reader.sound]
@@ -209,18 +214,34 @@ def gather(room, s, state, readers, played, outlined):
             _add_outline(room, reader, audio, parts, sound.trim)
         _put_mean_powers(room, s, reader, audio, parts, LEVEL)
         power, width = _add_partials(room, reader, audio, parts, sound.trim, outlined)
+        whole += power
         if reader.weight > heaviest:
             _put_beginnings(room, state, reader, audio, parts, width)
         heaviest = max(heaviest, reader.weight)
-        intended += power
         widest = max(widest, width)
         _add_noise(room, s, reader, audio, parts, sound.trim)
+        last = r + 1 == readers or room.readers[r + 1].sound != reader.sound
+        if morphs and last:
+            _mixed_in(room, widest, own, whole)
+            own = whole = 0.0
+    intended = end_mix(room, widest) if morphs else whole
     for p in range(widest):
         if room.power[p] > _LEAST_POWER:
             room.hz[p] /= room.power[p]
         else:
             room.hz[p] = room.spare_hz[p]
     return intended, widest
+
+
+@borrowing
+def _mixed_in(room, width, own, whole):
+    """Mix in one sound, gathered by shares that add up to ``own``."""
+    for p in range(width):
+        room.power[p] /= own
+        room.hz[p] /= own
+    for b in range(BANDS):
+        room.noise[b] /= own
+    mix_in(room, width, own, whole / own)
 
 
 @borrowing

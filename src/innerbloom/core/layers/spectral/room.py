@@ -6,6 +6,7 @@ import numpy as np
 
 from innerbloom.core.declare.spectrum_settings import MOST_PARTIALS
 from innerbloom.core.dsp.rates import TICK
+from innerbloom.core.layers.spectral.morph import MORPH_ROOM
 from innerbloom.core.layers.spectral.parameters import MOST_ON_PATH
 from innerbloom.core.materials.spectrum.bands import BANDS
 from innerbloom.core.materials.spectrum.envelope import ORDER
@@ -106,6 +107,7 @@ SPECTRAL_ROOM = np.dtype(
         ("old_hz", np.float64, _PARTIALS),
         ("left", np.float32, _PARTIALS),
         ("right", np.float32, _PARTIALS),
+        *MORPH_ROOM,
     ],
     align=True,
 )
