@@ -10,10 +10,10 @@ TYPES := frontend/src/api/schema.d.ts
 CORE_SOURCES := $(shell find src/innerbloom/core -name '*.py')
 FRONT_SOURCES := $(shell find frontend/src frontend/public -type f -not -name schema.d.ts) frontend/index.html frontend/vite.config.ts
 
-.PHONY: help setup demo test checks reference bench screenshots clean
+.PHONY: help setup demo test checks reference bench sound screenshots clean
 
 help:
-	@sed -n 's/^# //p' Makefile
+	@sed -n 's/^# make/make/p' Makefile
 
 # all at once where one does not need the other: kernels compile beside the front end's build
 setup:
@@ -77,6 +77,9 @@ reference: setup
 
 bench: setup
 	@for script in kernel twins engine layers waves spectra routes analysis pitch shelf bench_view live; do echo "== bench/$$script.py"; $(PY) bench/$$script.py; done
+
+sound: setup
+	@$(PY) bench/sound.py
 
 screenshots: setup
 	@$(PY) docs/screenshots/take.py

@@ -55,6 +55,8 @@ class StageOut(BaseModel):
     root_note: str | None
     cents: float | None
     confidence: float
+    partial_hz: float | None = None
+    partial_share: float = 0.0
     root_how: str
     lufs: float | None
     peak_dbfs: float | None

@@ -39,6 +39,10 @@ class Measured(BaseModel):
     root_note: str | None
     cents: float | None
     confidence: float
+    partial_hz: float | None = Field(
+        default=None, description="Strongest lasting partial of a sound without a clear pitch."
+    )
+    partial_share: float = Field(default=0.0, description="Of its energy, 0..1.")
     lufs: float | None
     momentary_lufs: float | None = Field(
         default=None, description="Highest momentary loudness where a sound is under 400 ms."

@@ -7,7 +7,7 @@ import NoteEntry from "../../controls/NoteEntry.vue";
 import { useBench } from "../../stores/bench";
 import { useLive } from "../../stores/live";
 import { useProject } from "../../stores/project";
-import { hertzOf, noteOf } from "../../theme/words";
+import { hertzOf, noteName, noteOf } from "../../theme/words";
 
 const props = defineProps<{ stage: Stage | null; pitch: Pitch | null }>();
 const bench = useBench();
@@ -18,6 +18,11 @@ const tuning = ref(false);
 /** Until the recipe has been worked out, what the recording was measured to be. */
 const shown = computed(() => props.stage ?? (bench.recording ? { ...bench.recording.measured, root_how: "waiting" } : null));
 const note = computed(() => (shown.value?.root_hz ? noteOf(shown.value.root_hz, project.settings.tuning) : null));
+/** The strongest lasting partial, where there is no clear pitch. */
+const partial = computed(() => {
+  const hz = shown.value?.partial_hz;
+  return hz ? Math.round(100 * noteOf(hz, project.settings.tuning)) / 100 : null;
+});
 const steady = computed(() => props.pitch?.steadiest ?? null);
 const sure = computed(() => Math.round(100 * (props.stage?.confidence ?? 0)));
 /** A *Normalise* that comes before what raises the level again. */
@@ -103,6 +108,14 @@ function nudge(by: number): void {
           {{ tuning && live.listeningTo ? "Stop" : "Sound the root" }}
         </button>
       </template>
+      <button
+        v-else-if="partial !== null"
+        class="quiet !px-1 text-focus"
+        :title="`A partial lasts and holds ${Math.round(100 * (shown?.partial_share ?? 0))} % of the energy, but the rest does not fit it as a root`"
+        @click="give(partial)"
+      >
+        Perhaps {{ noteName(partial) }}: take it
+      </button>
       <button
         v-if="steady"
         class="quiet ml-auto truncate text-focus"

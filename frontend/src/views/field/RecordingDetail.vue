@@ -7,7 +7,8 @@ import EditableName from "../../controls/EditableName.vue";
 import { NO_FILTERS, useField } from "../../stores/field";
 import { useLive } from "../../stores/live";
 import { useShelf } from "../../stores/shelf";
-import { cents, decibels } from "../../theme/words";
+import { useProject } from "../../stores/project";
+import { cents, decibels, noteName, noteOf } from "../../theme/words";
 import { dragOut } from "./dragOut";
 import LineagePanel from "./LineagePanel.vue";
 import SpectrumButton from "../bench/SpectrumButton.vue";
@@ -26,6 +27,8 @@ const line = computed(() => shelf.byId.get(props.recording.id));
 const LISTS: Partial<Record<AboutField, string>> = { collection: "known-collections", place: "known-places" };
 
 const m = computed(() => props.recording.measured);
+const project = useProject();
+const partialNote = computed(() => (m.value.partial_hz ? noteName(noteOf(m.value.partial_hz, project.settings.tuning)) : ""));
 const growing = computed(
   () =>
     ({ wavetable: "A new instrument that moves through it (G)", spectrum: "A new instrument that plays it at any pace (G)" })[
@@ -94,6 +97,10 @@ function change(name: AboutField, event: Event): void {
           {{ Math.round(100 * m.confidence) }} %</template
         >
         <template v-else>No clear pitch</template>
+      </p>
+      <p v-if="m.partial_hz" class="text-soft">
+        Perhaps {{ partialNote }}: a partial at {{ m.partial_hz.toFixed(1) }} Hz lasts and holds {{ Math.round(100 * m.partial_share) }} %
+        of the energy, but the rest does not fit it as a root.
       </p>
       <p class="text-soft">{{ recording.character }}, true peak {{ decibels(m.true_peak_dbtp) }} dBTP</p>
       <p class="text-soft">{{ loudness }}, noise floor {{ decibels(m.noise_floor_dbfs) }} dBFS</p>

@@ -16,6 +16,7 @@ from scipy.signal import butter, sosfilt
 from innerbloom.core.analysis.flaws import FlawCollector
 from innerbloom.core.analysis.mono import one_channel
 from innerbloom.core.analysis.onsets import OnsetCollector, Strength
+from innerbloom.core.analysis.partial import LastingPartial, lasting_partial
 from innerbloom.core.analysis.pitch import FRAME, RATE, find_root, frame_pitches
 from innerbloom.core.analysis.spectrogram import BaseCollector, pyramid
 from innerbloom.core.analysis.timbre import TimbreCollector
@@ -30,6 +31,9 @@ from innerbloom.core.sound.sampler import SamplerInfo, read_sampler
 _MOST_FRAMES = 600
 """Frames looked at for pitch, however long the file."""
 
+_HISS, _HISS_FROM_HZ = 0.1, 100.0
+"""Tonalness below which nothing is taken for a pitch, where tonalness looks."""
+
 Progress = Callable[[float], bool]
 """Told how far the work is, 0..1; returns False to stop it."""
 
@@ -41,6 +45,7 @@ class Examination:
     info: SoundInfo
     root_hz: float | None
     confidence: float
+    partial: LastingPartial | None
     lufs: float | None
     momentary_lufs: float | None
     peak_dbfs: float | None
@@ -67,6 +72,7 @@ class Examination:
             "root_note": name,
             "cents": None if cents is None else round(cents, 1),
             "confidence": round(self.confidence, 3),
+            **self._unsure(),
             "lufs": _rounded(self.lufs),
             "momentary_lufs": _rounded(self.momentary_lufs),
             "true_peak_dbtp": _rounded(self.true_peak_dbtp),
@@ -77,6 +83,15 @@ class Examination:
             "loops": [loop.__dict__ for loop in self.sampler.loops] if self.sampler else [],
         }
 
+    def _unsure(self) -> dict[str, Any]:
+        """What may stand in for a root that is not clear."""
+        if self.partial is None or self.root_hz is not None:
+            return {"partial_hz": None, "partial_share": 0.0}
+        return {
+            "partial_hz": round(self.partial.hz, 4),
+            "partial_share": round(self.partial.share, 3),
+        }
+
 
 def _rounded(value: float | None) -> float | None:
     return None if value is None else round(value, 2)
@@ -84,6 +99,10 @@ def _rounded(value: float | None) -> float | None:
 
 def _finite(value: float) -> float | None:
     return value if math.isfinite(value) else None
+
+
+def _hisses(tonal: float, hz: float) -> bool:
+    return tonal < _HISS and hz >= _HISS_FROM_HZ
 
 
 def examine(path: Path, progress: Progress | None = None) -> Examination:
@@ -121,17 +140,24 @@ def examine(path: Path, progress: Progress | None = None) -> Examination:
         # a header may promise what the file does not hold
         raise SoundFileError(f"'{path.name}' holds no sound: it ends after its header.")
     frames = sampler.frames()
+    tonal = tonalness(frames)
     root = find_root(frame_pitches(frames)) if len(frames) else None
+    if root and _hisses(tonal, root.hz):
+        root = None
+    partial = None if root else lasting_partial(frames)
+    if partial and _hisses(tonal, partial.hz):
+        partial = None
     return Examination(
         info=SoundInfo(done, info.rate, info.channels, info.container, info.subtype),
         root_hz=root.hz if root else None,
         confidence=root.confidence if root else 0.0,
+        partial=partial,
         lufs=_finite(meter.integrated_lufs()),
         momentary_lufs=_finite(meter.momentary_lufs()),
         peak_dbfs=_finite(meter.sample_peak_dbfs),
         true_peak_dbtp=_finite(meter.true_peak_dbtp),
         noise_floor_dbfs=_finite(meter.noise_floor_dbfs()),
-        tonalness=tonalness(frames),
+        tonalness=tonal,
         peaks=peaks.pairs(),
         spectrum=pyramid(spectrum.columns()),
         onsets=onsets.strength(),

@@ -3,7 +3,7 @@
 The filter is the difference of the two outlines in dB, each smoothed over a share of an octave,
 as a minimum-phase response so that nothing is delayed: its phase follows from the folded cepstrum
 (A. V. Oppenheim and R. W. Schafer, "Discrete-Time Signal Processing", chapter on homomorphic
-processing). What is lent keeps the power that it had.
+processing). What is coloured keeps the loudness that it had.
 """
 
 from __future__ import annotations
@@ -13,8 +13,10 @@ from functools import lru_cache
 import numpy as np
 import scipy.fft
 from numpy.typing import NDArray
+from scipy.signal import sosfreqz
 
 from innerbloom.core.process.stft import frames_at, hann
+from innerbloom.core.sound.levels import k_weighting
 
 RATE = 48_000
 WINDOW = 4096
@@ -86,9 +88,17 @@ def colour_filter(own: Power, wanted: Power, amount: float, detail: float) -> ND
     difference = np.log(other / other.max() + _FLOOR) - np.log(one / one.max() + _FLOOR)
     limit = _MOST_DB * np.log(10.0) / 10.0
     gain = amount * np.clip(difference - np.average(difference, weights=own), -limit, limit)
-    # in power; what the sound has stays as strong as it was, all together
-    gain -= np.log(np.sum(own * np.exp(gain)) / np.sum(own))
+    # in power; what the sound has stays as loud as it was, all together
+    heard = own * _loudness_weight()
+    gain -= np.log(np.sum(heard * np.exp(gain)) / np.sum(heard))
     return _minimum_phase(0.5 * gain)
+
+
+@lru_cache(1)
+def _loudness_weight() -> Power:
+    """Power response of K-weighting (ITU-R BS.1770-4) at each bin."""
+    _, response = sosfreqz(k_weighting(RATE), BINS, fs=RATE, include_nyquist=True)
+    return np.asarray(np.abs(response) ** 2)
 
 
 def identity() -> NDArray[np.float32]:

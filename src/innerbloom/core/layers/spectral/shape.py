@@ -130,14 +130,21 @@ def colour(room, s, width, root_hz, pitched, drawn):
     odd = min(1.0, 1.0 - 0.01 * s.odd_even) ** 2
     even = min(1.0, 1.0 + 0.01 * s.odd_even) ** 2
     amount = 0.01 * s.drawn
+    whole = kept = 0.0
     for p in range(width):
         if room.power[p] <= 0.0:
             continue
-        gain = partials
+        room.power[p] *= partials * _by_frequency(room.hz[p], root_hz, tilt, amount, drawn)
+        whole += room.power[p]
         if s.odd_even != 0.0:
             count = np.int64(room.hz[p] / root_hz + 0.5) if pitched else p + 1
-            gain *= odd if count % 2 == 1 else even
-        room.power[p] *= gain * _by_frequency(room.hz[p], root_hz, tilt, amount, drawn)
+            room.power[p] *= odd if count % 2 == 1 else even
+        kept += room.power[p]
+    if s.odd_even != 0.0 and kept > 0.0:
+        # what is left out goes to the others, so that loudness holds
+        gain = min(whole / kept, _MOST_GAIN)
+        for p in range(width):
+            room.power[p] *= gain
     for b in range(BANDS):
         if room.noise[b] > 0.0:
             room.noise[b] *= noise * _by_frequency(_BAND_HZ[b], root_hz, tilt, amount, drawn)
