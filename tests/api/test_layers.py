@@ -55,6 +55,33 @@ def test_layers_are_built_step_by_step_and_taken_back(instrument):
     assert undone.json["redo"] == "Remove a layer"
 
 
+def test_clouds_start_out_where_a_recording_sounds(client, shelf, write_wav):
+    """Grown or added: inside the one second of eight that is no silence, at one loudness."""
+    quiet = np.zeros(8 * RATE)
+    quiet[5 * RATE : 6 * RATE] = 0.01 * harmonic_tone(220.0, 1.0)
+    recording = shelf.recording(write_wav(quiet, name="late.wav"))
+    made = client.post(f"/api/recordings/{recording['id']}/instrument", json={}).json
+    acting = Acting(client, made, recording)
+    assert acting.act("add", kind="cloud", recording=recording["id"]).status_code == 200
+    document = acting.document()
+    grown, added = document["layers"]
+    for layer in (grown, added):
+        assert 62.5 < layer["settings"]["position"] < 75.0
+        assert layer["settings"]["alignment"] == layer["settings"]["evenness"] == 100
+    assert grown["sounds"] == added["sounds"]
+    assert grown["sounds"][0]["gain_db"] > 24
+    assert [one["name"] for one in document["modulators"]] == ["Wander", "Breath"]
+    moved = {one["parameter"] for one in document["routes"] if one["source"].startswith("m:")}
+    assert moved == {"position", "cutoff"}
+
+
+def test_a_moment_that_is_asked_for_is_where_the_cloud_starts(client, shelf, write_wav):
+    recording = shelf.recording(write_wav(harmonic_tone(220.0, 8.0), name="long.wav"))
+    made = client.post(f"/api/recordings/{recording['id']}/instrument", json={"at_s": 6.0}).json
+    position = made["document"]["layers"][0]["settings"]["position"]
+    assert position == pytest.approx(75.0, abs=8.0)
+
+
 def test_sounds_are_added_swapped_spread_and_removed(instrument, shelf, write_wav):
     other = shelf.recording(write_wav(harmonic_tone(330.0, 2.0), name="lid.wav"))
     instrument.act("add sounds", layer=0, recordings=[other["id"]])

@@ -68,7 +68,7 @@ def _stands_out(power: NDArray[np.float32], peak: int) -> bool:
     below = power[max(0, peak - 3 * _LOBE) : peak - _LOBE]
     above = power[peak + _LOBE + 1 : peak + 3 * _LOBE]
     beside = max(float(below.mean()) if len(below) else 0.0, float(above.mean()))
-    return float(power[peak]) > 10.0 ** (_ABOVE_DB / 10.0) * beside
+    return bool(power[peak] > 10.0 ** (_ABOVE_DB / 10.0) * beside)
 
 
 def _between_bins(power: NDArray[np.float32], peak: int) -> float:

@@ -106,24 +106,15 @@ def bring_to_life(document: Instrument, opening: Opening, duration_s: float) -> 
     """
     plain = document.model_dump(mode="json")
     layer = plain["layers"][0]
-    sound = layer["sounds"][0]
-    share = 100.0 / (sound["length"] or duration_s)
-    grains = GRAINS[opening.character]
-    # a short sound leaves room for several places only to shorter grains
-    size = max(_SHORTEST_MS, min(grains["size"], 600.0 * opening.span_s))
+    sound = document.layers[0].sounds[0]
+    length_s = sound.length or duration_s
+    layer["sounds"][0] = evened(sound, opening).model_dump(mode="json")
     layer["settings"] |= {
-        **grains,
-        "size": round(size),
-        "density": round(grains["density"] * grains["size"] / size, 1),
-        **_SPREAD,
-        "position": round(min(100.0, opening.middle_s * share), 2),
-        "position_scatter": round(min(50.0, _SCATTERED * opening.span_s * share), 3),
+        **cloud_settings(opening, length_s),
         "filter": "12 dB",
         "cutoff": round(min(20_000.0, _OPENED * opening.bright_hz)),
     }
-    if opening.lufs is not None:
-        gain = _EVENED_LUFS - opening.lufs
-        sound["gain_db"] = round(min(_MOST_GAIN_DB, max(-_MOST_GAIN_DB, gain)), 2)
+    share = 100.0 / length_s
     wander = round((0.5 - _SCATTERED) * opening.span_s * share, 3)
     moves = (("m1", "position", wander), ("m2", "cutoff", _OPENED_OCTAVES))
     for modulator, parameter, depth in moves:
@@ -135,6 +126,36 @@ def bring_to_life(document: Instrument, opening: Opening, duration_s: float) -> 
         _drift("m2", "Breath", pull=8_000, reach=60),
     ]
     return parse_instrument(plain)
+
+
+def cloud_settings(opening: Opening, length_s: float) -> dict[str, float]:
+    """Settings of a cloud that starts out in a stretch, whatever else its layer is set to.
+
+    Parameters
+    ----------
+    length_s : float
+        Of the sound that the layer loads, in seconds.
+    """
+    share = 100.0 / length_s
+    grains = GRAINS[opening.character]
+    # a short sound leaves room for several places only to shorter grains
+    size = max(_SHORTEST_MS, min(grains["size"], 600.0 * opening.span_s))
+    return {
+        **grains,
+        "size": round(size),
+        "density": round(grains["density"] * grains["size"] / size, 1),
+        **_SPREAD,
+        "position": round(min(100.0, opening.middle_s * share), 2),
+        "position_scatter": round(min(50.0, _SCATTERED * opening.span_s * share), 3),
+    }
+
+
+def evened(sound: Sound, opening: Opening) -> Sound:
+    """The sound at the level that lets a cloud on it be as loud as any other."""
+    if opening.lufs is None:
+        return sound
+    gain = min(_MOST_GAIN_DB, max(-_MOST_GAIN_DB, _EVENED_LUFS - opening.lufs))
+    return sound.model_copy(update={"gain_db": round(gain, 2)})
 
 
 def _drift(number: str, name: str, **settings: float) -> dict[str, Any]:

@@ -10,12 +10,14 @@ from apiflask import APIBlueprint, HTTPError
 from flask import Response
 from sqlalchemy import select
 
+from innerbloom.core.analysis.opening import opening_of
 from innerbloom.core.declare.revisions import difference
 from innerbloom.core.deliver.portrait import KeyPortrait
 from innerbloom.core.errors import BloomError
 from innerbloom.core.instrument import chains, layering
 from innerbloom.core.instrument.catalogue import LAYER_KINDS
 from innerbloom.core.instrument.document import Instrument, Scala, parse_instrument
+from innerbloom.core.instrument.grow import cloud_settings, evened
 from innerbloom.core.instrument.resembling import in_its_own_voice, resemble
 from innerbloom.core.instrument.vary import Range, differences, ranges_around, vary
 from innerbloom.core.performance.scala import key_offsets, read_mapping, read_scale
@@ -137,12 +139,16 @@ def _change_voice(
 def _added(document: Instrument, action: ls.AddLayer) -> Instrument:
     kind = LAYER_KINDS.get(action.kind)
     choices = [choice for choice, _ in kind.with_sound] if kind is not None else []
-    settings = {choices[0]: action.shape} if choices and action.shape else {}
+    settings: dict[str, Any] = {choices[0]: action.shape} if choices and action.shape else {}
     if action.recording is None:
         name = f"{action.shape or action.kind} {action.kind if action.shape else ''}".strip()
         return layering.add_layer(document, action.kind, name=name.capitalize(), settings=settings)
     row = found_recording(action.recording)
     sound, loop = sound_of(row)
+    if action.kind == "cloud" and sound.start == 0.0 and sound.length is None:
+        opening = opening_of(services().files.readable(row.digest))
+        settings |= cloud_settings(opening, row.measured["duration_s"])
+        sound = evened(sound, opening)
     return layering.add_layer(
         document, action.kind, name=row.name, sound=sound, loop=loop, settings=settings
     )
