@@ -88,8 +88,9 @@ def lamp_signal(find: Find) -> Instrument:
         {"source": "key", "target": "l3", "parameter": "cutoff", "depth": 1.0},
     ])  # fmt: skip
     made = _set(made, 1, tone_attack=700, tone_decay=5_000, tone_sustain=35)
-    return _changed(made, {"settings": {"mode": "legato", "glide": "by time", "glide_time": 140,
-                                        "level": -5}})  # fmt: skip
+    return _changed(made, {"stack": [{"pan": -40}, {"pan": 40}],
+                           "settings": {"mode": "legato", "glide": "by time", "glide_time": 140,
+                                        "unison_detune": 5, "unison_spread": 70, "level": -5}})  # fmt: skip
 
 
 def weather_shelf(find: Find) -> Instrument:

@@ -97,7 +97,8 @@ def colour_filter(own: Power, wanted: Power, amount: float, detail: float) -> ND
 @lru_cache(1)
 def _loudness_weight() -> Power:
     """Power response of K-weighting (ITU-R BS.1770-4) at each bin."""
-    _, response = sosfreqz(k_weighting(RATE), BINS, fs=RATE, include_nyquist=True)
+    hz = np.linspace(0.0, RATE / 2, BINS)
+    _, response = sosfreqz(k_weighting(RATE), hz, fs=RATE)
     return np.asarray(np.abs(response) ** 2)
 
 
