@@ -135,12 +135,17 @@ def test_variants_are_neighbours_that_a_patch_keeps(instrument):
 
 def test_a_portrait_is_a_job_made_once_for_each_revision(instrument, shelf):
     url = f"{instrument.path}/portrait"
-    assert instrument.client.get(url).json == {"job": None, "keys": None}
+    assert instrument.client.get(url).json == {"job": None, "keys": None, "held": None}
     started = instrument.client.post(url).json["job"]
     assert shelf.ended(started, within=90)["state"] == "done"
     shown = instrument.client.get(url).json
     assert [key["key"] for key in shown["keys"]] == list(range(21, 109))
     assert abs(next(k for k in shown["keys"] if k["key"] == 57)["cents"]) < 12
+    # grown of a steady tone: no holes, no flutter, wide, and it moves
+    assert shown["held"]["lowest_db"] > -8
+    assert shown["held"]["flutter"] < 0.15
+    assert -12.5 < shown["held"]["side_db"] < -3
+    assert shown["held"]["moves_db"] > 0.5
     assert instrument.client.post(url).json["job"] == started
     instrument.act("click")
     assert instrument.client.get(url).json["keys"] is None

@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from innerbloom.core.declare.sound import Sound
+from innerbloom.core.deliver.held_note import held_note
 from innerbloom.core.deliver.portrait import measure_key, portrait
 from innerbloom.core.engine import Engine
 from innerbloom.core.errors import Cancelled, DocumentError
@@ -379,6 +380,18 @@ def test_a_reduced_rate_gives_each_key_its_own_character():
     keys = portrait(program_of(document, TONE), low=48, high=72)
     brightness = np.array([one.brightness for one in keys])
     assert np.ptp(brightness) > 0.15 * brightness.mean()
+
+
+def test_a_held_note_says_whether_it_moves():
+    """A plain wave stands still in the middle; a cloud whose place travels moves and is wide."""
+    wave = held_note(program_of(layered({"kind": "wave"}), TONE))
+    assert wave.lowest_db > -0.5
+    assert wave.flutter < 0.01
+    assert wave.moves_db < 0.5
+    assert "in mono" in wave.words
+    quiet = held_note(program_of(layered({"kind": "wave", "mute": "on"}), TONE))
+    assert quiet.flutter is None
+    assert "silent" in quiet.words
 
 
 def test_a_portrait_can_be_stopped_and_silence_is_said():

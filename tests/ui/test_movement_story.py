@@ -14,9 +14,11 @@ pytestmark = pytest.mark.ui
 
 @pytest.fixture(scope="module")
 def moving(full_server) -> Server:
-    """A server with an instrument of its own."""
+    """A server with an instrument of its own, in which nothing moves yet."""
     first = full_server.json("GET", "/api/recordings")["recordings"][0]
     made = full_server.json("POST", f"/api/recordings/{first['id']}/instrument", {})
+    still = {"revision": 0, "do": "remove", "ids": ["m1", "m2"]}
+    full_server.json("POST", f"/api/instruments/{made['id']}/movement", {"action": still})
     full_server.moving = made["id"]
     return full_server
 
@@ -184,8 +186,9 @@ def test_a_movement_is_kept_and_dropped_into_another_instrument(page, moving):
     made = moving.json("POST", f"/api/recordings/{first['id']}/instrument", {})
     page.goto(f"{moving.url}/instrument/{made['id']}")
     page.get_by_role("button", name="+ Modulator").click()
+    expect(page.locator("[data-modulator]")).to_have_count(2)
     page.get_by_role("menuitem").get_by_text("with 4 routes").click()
-    expect(page.locator("[data-modulator]")).to_have_count(1)
+    expect(page.locator("[data-modulator]")).to_have_count(3)
     expect(row(page, "pan")).to_contain_text("LFO moves low wire · pan by ±30 %")
 
 

@@ -185,10 +185,10 @@ def test_a_movement_that_finds_no_control_asks_what_it_should_move(page, shelf):
     )  # fmt: skip
     shelf.json(
         "POST", f"/api/instruments/{made['id']}/movement",
-        {"action": {"revision": 1, "do": "route", "source": "m:m1", "target": "l1",
+        {"action": {"revision": 1, "do": "route", "source": "m:m3", "target": "l1",
                                    "parameter": "position"}},
     )  # fmt: skip
-    kept = shelf.json("POST", "/api/movements", {"instrument": made["id"], "modulator": "m1"})
+    kept = shelf.json("POST", "/api/movements", {"instrument": made["id"], "modulator": "m3"})
     # an instrument of noise has no position
     noise = shelf.json("POST", "/api/recordings/4/instrument", {})
     action = {"revision": 0, "do": "add", "kind": "noise", "recording": None, "shape": "pink"}
@@ -206,7 +206,7 @@ def test_a_movement_that_finds_no_control_asks_what_it_should_move(page, shelf):
     dialog.get_by_role("button", name=re.compile("·")).first.click()
     expect(dialog).to_have_count(0)
     routes = shelf.json("GET", f"/api/instruments/{noise['id']}")["document"]["routes"]
-    assert routes[-1]["source"] == "m:m1"
+    assert routes[-1]["source"] == "m:m3"
 
 
 def test_what_is_prepared_leaves_as_a_file_and_several_as_a_zip(page, shelf):

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import json
+from dataclasses import dataclass
 from pathlib import Path
 
+from innerbloom.core.deliver.held_note import HeldNote, held_note
 from innerbloom.core.deliver.portrait import KeyPortrait, portrait
 from innerbloom.core.engine import compile_program
 from innerbloom.core.instrument.document import parse_instrument
@@ -18,14 +20,24 @@ def portray(work: Work) -> Params:
     """Parameters: ``instrument``, ``revision``. What is found lies in the job's folder."""
     program = compile_program(parse_instrument(work.document()), DiskMaterials(work.store))
     keys = [key.__dict__ for key in portrait(program, progress=work.report)]
-    (work.folder / _FILE).write_text(json.dumps(keys), "utf-8")
+    found = {"keys": keys, "held": held_note(program).__dict__}
+    (work.folder / _FILE).write_text(json.dumps(found), "utf-8")
     return {}
 
 
-def portrait_in(folder: Path) -> list[KeyPortrait] | None:
+@dataclass(frozen=True)
+class Portrait:
+    """What every key sounds like, and how one that is held goes on."""
+
+    keys: list[KeyPortrait]
+    held: HeldNote
+
+
+def portrait_in(folder: Path) -> Portrait | None:
     """The portrait that a job left in its folder; None where there is none that can be read."""
     try:
-        return [KeyPortrait(**key) for key in json.loads((folder / _FILE).read_text("utf-8"))]
+        found = json.loads((folder / _FILE).read_text("utf-8"))
+        return Portrait([KeyPortrait(**key) for key in found["keys"]], HeldNote(**found["held"]))
     except (OSError, ValueError, TypeError):
         return None
 

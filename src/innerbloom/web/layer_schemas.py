@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field
 
 from innerbloom.core.declare.parameters import Choice, Parameter
 from innerbloom.core.declare.revisions import Patch
+from innerbloom.core.deliver.held_note import HeldNote
 from innerbloom.core.deliver.portrait import KeyPortrait
 from innerbloom.core.instrument.catalogue import MAX_SOUNDS, Source
 from innerbloom.core.instrument.document import MAX_LAYERS, Instrument
@@ -220,6 +221,7 @@ class VariantList(BaseModel):
 class PortraitState(BaseModel):
     job: str | None
     keys: list[KeyPortrait] | None
+    held: HeldNote | None = None
 
 
 class TuningIn(_In):

@@ -18,6 +18,8 @@ defineEmits<{ close: [] }>();
 const instrument = useInstrument();
 const jobs = useJobs();
 const keys = ref<Key[]>([]);
+/** How a note that is held goes on. */
+const held = ref("");
 const job = ref<string | null>(null);
 const hovered = ref<Key | null>(null);
 const played = ref<number | null>(null);
@@ -42,10 +44,12 @@ async function show(): Promise<void> {
     const found = await wanted(api.GET(url, { params: { path } }));
     if (found.keys) {
       keys.value = found.keys;
+      held.value = found.held?.words ?? "";
       job.value = null;
       return;
     }
     keys.value = [];
+    held.value = "";
     const started = await wanted(api.POST(url, { params: { path } }));
     job.value = started.job;
     jobs.follow(started.job, () => void show());
@@ -167,7 +171,8 @@ onBeforeUnmount(stop);
           }}</span>
         </button>
       </div>
-      <p class="mt-2 h-5 text-soft">
+      <p v-if="held" class="mt-2" data-testid="held">{{ held }}</p>
+      <p class="mt-1 h-5 text-soft">
         {{ hovered ? hovered.words : "Colour: what is tonal in the layer's colour, what is noisy in grey. ~ has no clear pitch." }}
       </p>
     </div>

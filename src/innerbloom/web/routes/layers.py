@@ -12,7 +12,6 @@ from sqlalchemy import select
 
 from innerbloom.core.analysis.opening import opening_of
 from innerbloom.core.declare.revisions import difference
-from innerbloom.core.deliver.portrait import KeyPortrait
 from innerbloom.core.errors import BloomError
 from innerbloom.core.instrument import chains, layering
 from innerbloom.core.instrument.catalogue import LAYER_KINDS
@@ -22,7 +21,7 @@ from innerbloom.core.instrument.resembling import in_its_own_voice, resemble
 from innerbloom.core.instrument.vary import Range, differences, ranges_around, vary
 from innerbloom.core.performance.scala import key_offsets, read_mapping, read_scale
 from innerbloom.jobs.kind import as_file
-from innerbloom.jobs.portraying import portrait_in
+from innerbloom.jobs.portraying import Portrait, portrait_in
 from innerbloom.jobs.sketching import SKETCHES
 from innerbloom.store.models import Document, JobRow
 from innerbloom.store.recordings import sound_of
@@ -199,7 +198,10 @@ def portrait(instrument_id: int) -> ls.PortraitState:
     found = _portrait_job(row)
     if found is None:
         return ls.PortraitState(job=None, keys=None)
-    return ls.PortraitState(job=found.id, keys=_keys(found))
+    made = _made(found)
+    if made is None:
+        return ls.PortraitState(job=found.id, keys=None)
+    return ls.PortraitState(job=found.id, keys=made.keys, held=made.held)
 
 
 @bp.post("/instruments/<int:instrument_id>/portrait")
@@ -210,12 +212,12 @@ def make_portrait(instrument_id: int) -> s.JobStarted:
     found = _portrait_job(row)
     params = {"instrument": row.id, "revision": row.revision}
     title = row.name
-    if found is not None and (found.state == "queued" or _keys(found) is not None):
+    if found is not None and (found.state == "queued" or _made(found) is not None):
         return s.JobStarted(job=found.id)
     return s.JobStarted(job=services().jobs.submit("portrait", title, params, as_file(row.content)))
 
 
-def _keys(job: JobRow) -> list[KeyPortrait] | None:
+def _made(job: JobRow) -> Portrait | None:
     return portrait_in(services().jobs.folder(job.id))
 
 
