@@ -34,10 +34,19 @@ def _begin(parent: int, idle: bool) -> None:
     # before any library reads them: it would start threads that compete with the sound
     os.environ.update(dict.fromkeys(_THREAD_COUNTS, "1"))
     os.setpriority(os.PRIO_PROCESS, 0, _LOW_PRIORITY)
-    if idle and hasattr(os, "SCHED_IDLE"):
-        # a nice process still finishes its slice when the sound wakes up, an idle one does not
-        os.sched_setscheduler(0, os.SCHED_IDLE, os.sched_param(0))
+    if idle:
+        become_idle()
     threading.Thread(target=_end_with, args=(parent,), daemon=True).start()
+
+
+def become_idle() -> None:
+    """Run from now on only while nothing else wants this core, where the system has that.
+
+    A nice process still finishes its slice when the sound wakes up, an idle one does not. There may
+    be no way back, so this is for when something sounds, not for every start.
+    """
+    if hasattr(os, "SCHED_IDLE"):
+        os.sched_setscheduler(0, os.SCHED_IDLE, os.sched_param(0))
 
 
 def _end_with(parent: int) -> None:

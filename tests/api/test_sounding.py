@@ -46,13 +46,26 @@ def test_a_report_rests_only_where_it_has_someone_to_step_aside_for(tmp_path, mo
     monkeypatch.setattr("innerbloom.jobs.report.time.sleep", slept.append)
     sounding = Sounding(tmp_path)
     sounding.plays()
-    aside, waited_for = Report(tmp_path, "a", sounding), Report(tmp_path, "b")
+    stepped = []
+    aside = Report(tmp_path, "a", sounding, lambda: stepped.append(1))
+    waited_for = Report(tmp_path, "b", None, lambda: stepped.append(2))
     time_then = time.monotonic()
     while time.monotonic() < time_then + 0.05:
         assert aside(0.5)
         assert waited_for(0.5)
     assert slept
     assert max(slept) <= 0.5
+    assert stepped == [1]
+
+
+def test_work_that_begins_in_silence_keeps_its_place(tmp_path, monkeypatch):
+    monkeypatch.setattr("innerbloom.jobs.report.time.sleep", lambda seconds: None)
+    stepped = []
+    report = Report(tmp_path, "a", Sounding(tmp_path), lambda: stepped.append(1))
+    time_then = time.monotonic()
+    while time.monotonic() < time_then + 0.03:
+        report(0.5)
+    assert not stepped
 
 
 @pytest.mark.skipif(not hasattr(os, "SCHED_IDLE"), reason="this system has no idle scheduling")

@@ -6,6 +6,7 @@ Files rather than pipes, so that a worker may run anywhere that shares the proje
 from __future__ import annotations
 
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 from innerbloom.core.atomic import written_whole
@@ -24,10 +25,19 @@ class Report:
     job_id : str
     aside_for : Sounding, optional
         Live sound that the work steps aside for: a call then rests while it plays.
+    step_aside : callable
+        Called once, when it first plays.
     """
 
-    def __init__(self, folder: Path, job_id: str, aside_for: Sounding | None = None) -> None:
-        self._aside_for = aside_for
+    def __init__(
+        self,
+        folder: Path,
+        job_id: str,
+        aside_for: Sounding | None = None,
+        step_aside: Callable[[], None] = lambda: None,
+    ) -> None:
+        self._aside_for, self._step_aside = aside_for, step_aside
+        self._stepped = False
         self._worked_from = time.monotonic()
         self._progress = folder / f"{job_id}.progress"
         self._cancel = folder / f"{job_id}.cancel"
@@ -45,7 +55,11 @@ class Report:
         worked_s = time.monotonic() - self._worked_from
         if self._aside_for is None or worked_s < _SLICE_S:
             return
-        time.sleep(self._aside_for.pause_s(worked_s))
+        pause_s = self._aside_for.pause_s(worked_s)
+        if pause_s > 0.0 and not self._stepped:
+            self._stepped = True
+            self._step_aside()
+        time.sleep(pause_s)
         self._worked_from = time.monotonic()
 
     def read(self) -> float:

@@ -18,7 +18,7 @@ from innerbloom.jobs.changes import Changes
 from innerbloom.jobs.kind import Params, Work
 from innerbloom.jobs.kinds import JOB_KINDS
 from innerbloom.jobs.report import Report
-from innerbloom.processes import background_executor
+from innerbloom.processes import background_executor, become_idle
 from innerbloom.store.files import FileStore
 from innerbloom.store.models import JobRow
 
@@ -30,7 +30,7 @@ _RECENT = 40
 def _run(kind: str, root: str, job_id: str, params: Params) -> Params:
     store = FileStore(Path(root))
     aside_for = None if JOB_KINDS[kind].waited_for else store.sounding
-    report = Report(store.jobs, job_id, aside_for)
+    report = Report(store.jobs, job_id, aside_for, become_idle)
     report(0.0)
     return JOB_KINDS[kind].run(Work(store, params, store.jobs / job_id, report))
 
@@ -107,16 +107,21 @@ class JobService:
         """The folder of a job."""
         return self._store.jobs / job_id
 
+    def _new_executor(self, waited_for: bool) -> Executor:
+        # an import of the first files is not to starve beside a busy page: only sound makes it idle
+        plays = self._store.sounding.share() < 1.0
+        return self._make_executor(idle=not waited_for and plays)
+
     def _start(self, job_id: str, kind: str, params: Params) -> None:
         lane = JOB_KINDS[kind].waited_for
         root = str(self._store.root)
         with self._lock:
             if lane not in self._executors:
-                self._executors[lane] = self._make_executor(idle=not lane)
+                self._executors[lane] = self._new_executor(lane)
             try:
                 future = self._executors[lane].submit(_run, kind, root, job_id, params)
             except BrokenExecutor:
-                self._executors[lane] = self._make_executor(idle=not lane)
+                self._executors[lane] = self._new_executor(lane)
                 future = self._executors[lane].submit(_run, kind, root, job_id, params)
             self._futures[job_id] = future
         future.add_done_callback(lambda done: self._end(job_id, done))
