@@ -248,6 +248,7 @@ def test_inspect_goes_on_past_a_bad_file(tone_file, tmp_path):
     assert set(found[0]) == {"path", "error"}
     assert set(found[1]) == {
         "path", "duration_s", "rate", "channels", "root_hz", "root_note", "cents", "confidence",
+        "partial_hz", "partial_share",
         "lufs", "momentary_lufs", "true_peak_dbtp", "noise_floor_dbfs", "tonalness", "timbre", "remarks",
         "loops", "pitch",
         "onsets_s", "loops_found",

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from scipy.signal import sosfreqz
 
 from innerbloom.core.analysis.segments import brightness_of, segments_of
 from innerbloom.core.declare.parameters import Choice, Parameter
@@ -29,6 +30,7 @@ from innerbloom.core.process.colouring import (
     power_spectra,
     smoothed,
 )
+from innerbloom.core.sound.levels import k_weighting
 from tests.engines import (
     edit,
     layered,
@@ -194,9 +196,10 @@ def test_a_colour_filter_brings_one_outline_to_another():
     inside = (hz > 150) & (hz < 8_000)
     off = (made - asked)[inside]
     assert np.std(off) < 0.7
-    # as strong as before, all together
-    power = np.sum(own * np.abs(response) ** 2) / np.sum(own)
-    assert power == pytest.approx(1.0, abs=0.05)
+    # as loud as before, all together (K-weighting of ITU-R BS.1770-4)
+    weight = np.abs(sosfreqz(k_weighting(RATE), hz, fs=RATE)[1]) ** 2
+    power = np.sum(weight * own * np.abs(response) ** 2) / np.sum(weight * own)
+    assert 10 * np.log10(power) == pytest.approx(0.0, abs=0.3)
     half = np.fft.rfft(colour_filter(own, wanted, 0.5, 0.8), WINDOW)
     halved = 20 * np.log10(np.abs(half))[inside]
     full = 20 * np.log10(np.abs(response))[inside]

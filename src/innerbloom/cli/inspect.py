@@ -111,6 +111,8 @@ def _line(entry: dict[str, Any]) -> str:
             f"{entry['root_note']} {entry['cents']:+.0f} ct ({entry['root_hz']:.2f} Hz, "
             f"confidence {100 * entry['confidence']:.0f} %)"
         )
+    elif entry["partial_hz"] is not None:
+        root += f", perhaps {entry['partial_hz']:.1f} Hz"
     lufs = _loudness(entry)
     peak = "" if entry["true_peak_dbtp"] is None else f", peak {entry['true_peak_dbtp']:.1f} dBTP"
     return (
