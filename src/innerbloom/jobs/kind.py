@@ -6,7 +6,7 @@ import json
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict
 from sqlalchemy.orm import Session
@@ -89,6 +89,9 @@ def _nothing(db: Session, job: JobRow, made: Params) -> JobResult:
     return JobResult()
 
 
+Lane = Literal["soon", "files", "idle"]
+
+
 @dataclass(frozen=True)
 class JobKind:
     """One kind of long work.
@@ -116,3 +119,10 @@ class JobKind:
     finish: Finish = _nothing
     takes_file: bool = False
     waited_for: bool = False
+
+    @property
+    def lane(self) -> Lane:
+        """Which process it runs in."""
+        if self.waited_for:
+            return "soon"
+        return "files" if self.takes_file else "idle"

@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from innerbloom.core.errors import BloomError, Cancelled
 from innerbloom.jobs.changes import Changes
-from innerbloom.jobs.kind import Params, Work
+from innerbloom.jobs.kind import Lane, Params, Work
 from innerbloom.jobs.kinds import JOB_KINDS
 from innerbloom.jobs.report import Report
 from innerbloom.processes import background_executor, become_idle
@@ -38,8 +38,9 @@ def _run(kind: str, root: str, job_id: str, params: Params) -> Params:
 class JobService:
     """Starts jobs and follows them to their end.
 
-    What someone waits for runs in one process and what may take long in another, so that
-    neither waits for the other.
+    What someone waits for runs in one process, what takes files in in another, and what may take
+    long in a third, so that none waits for the other. The last runs only when nothing else
+    does; files are not to starve beside a busy page, and become so when something sounds.
     """
 
     def __init__(
@@ -51,7 +52,7 @@ class JobService:
         self._store = store
         self._sessions = sessions
         self._make_executor = make_executor
-        self._executors: dict[bool, Executor] = {}
+        self._executors: dict[Lane, Executor] = {}
         self._futures: dict[str, Future[Params]] = {}
         self._lock = threading.Lock()
         self.changes = Changes()
@@ -107,13 +108,12 @@ class JobService:
         """The folder of a job."""
         return self._store.jobs / job_id
 
-    def _new_executor(self, waited_for: bool) -> Executor:
-        # an import of the first files is not to starve beside a busy page: only sound makes it idle
+    def _new_executor(self, lane: Lane) -> Executor:
         plays = self._store.sounding.share() < 1.0
-        return self._make_executor(idle=not waited_for and plays)
+        return self._make_executor(idle=lane == "idle" or (lane == "files" and plays))
 
     def _start(self, job_id: str, kind: str, params: Params) -> None:
-        lane = JOB_KINDS[kind].waited_for
+        lane = JOB_KINDS[kind].lane
         root = str(self._store.root)
         with self._lock:
             if lane not in self._executors:
