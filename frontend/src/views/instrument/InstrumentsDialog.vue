@@ -54,7 +54,8 @@ watch(
       instrument.lines.findIndex(({ id }) => id === instrument.id),
     );
     await nextTick();
-    search.value?.focus();
+    // the list may come late: whoever types elsewhere by then keeps the focus
+    if (!(document.activeElement instanceof HTMLInputElement)) search.value?.focus();
     step(0);
   },
 );
