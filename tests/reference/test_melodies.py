@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from innerbloom.core.analysis.note_segments import note_segments
-from innerbloom.core.analysis.track import pitch_track
+from innerbloom.core.analysis.track import PitchTrack, pitch_track
 from innerbloom.core.process.retune import retune
 from tests.sounds import RATE, gliding_tone, shaped
 
@@ -71,3 +71,12 @@ def test_vibrato_and_slow_drift_are_one_note():
 
 def test_silence_has_no_notes():
     assert note_segments(pitch_track(np.zeros((RATE, 1), np.float32), RATE)) == []
+
+
+def test_a_pitch_that_is_there_for_two_moments_only_is_a_note():
+    times = np.arange(40) * 0.01
+    hz = np.where((times >= 0.195) & (times < 0.215), 220 * 2 ** ((times - 0.2) / 0.01 / 4), 0.0)
+    track = PitchTrack(times, hz, np.ones(40), np.ones(40))
+    (found,) = note_segments(track)
+    assert (found.first, found.last) == (0, 40)
+    assert 57 <= found.note <= 60

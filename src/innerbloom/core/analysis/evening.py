@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import uniform_filter1d
 from scipy.signal import sosfilt
 
-from innerbloom.core.sound.levels import k_weighting
+from innerbloom.core.sound.levels import loudness_filters
 
 HOP_S = 0.01
 """Time between two powers, in seconds."""
@@ -26,8 +26,7 @@ def weighted_power(samples: NDArray[np.float32], rate: float) -> NDArray[np.floa
     step = max(1, round(HOP_S * rate))
     count = max(1, -(-len(samples) // step))
     padded = np.pad(samples, ((0, count * step - len(samples)), (0, 0)))
-    filters = k_weighting(rate) if rate >= 6_000 else k_weighting(rate)[1:]
-    weighted = sosfilt(filters, padded, axis=0)
+    weighted = sosfilt(loudness_filters(rate), padded, axis=0)
     return np.asarray(np.square(weighted).sum(axis=1).reshape(count, step).mean(axis=1))
 
 

@@ -200,8 +200,7 @@ def likeness_at(mono: NDArray[np.float64], rate: float, start: int, end: int) ->
         one = one[: len(other)]
     else:
         one, other = mono[start - fit : start + fit], mono[end - fit : end + fit]
-    scale = np.sqrt(np.sum(one**2) * np.sum(other**2))
-    return float(np.sum(one * other) / scale) if scale > 1e-12 else 1.0
+    return correlation(one, other)
 
 
 def scored(

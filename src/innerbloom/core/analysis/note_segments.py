@@ -95,6 +95,9 @@ def _middle(notes: NDArray[np.float64], weight: NDArray[np.float64]) -> float:
     edge = int(_EDGE * len(notes))
     notes, weight = notes[edge : len(notes) - edge], weight[edge : len(weight) - edge]
     near = np.abs(notes - np.median(notes)) <= _GLIDE
+    if not near.any():
+        # a glide of two moments has nothing near its median
+        return float(np.median(notes))
     return float(np.average(notes[near], weights=weight[near] + 1e-9))
 
 

@@ -1,8 +1,8 @@
 """Where in a recording an instrument starts out, and what kind of sound lies there.
 
 The stretch that is played first is loud and even rather than long: the mean of its levels counts
-against their spread. What kind of sound it is follows from how it holds (levels over 20 ms, loudness
-weighted as in ITU-R BS.1770-4) and how tonal it is (:mod:`.tonalness`).
+against their spread. What kind of sound it is follows from how it holds (levels over 10 ms, weighted
+as in ITU-R BS.1770-4) and how tonal it is (:mod:`.tonalness`).
 """
 
 from __future__ import annotations
@@ -23,6 +23,7 @@ from innerbloom.core.analysis.tonalness import NOISY, tonalness
 from innerbloom.core.declare.sound import MAX_STRETCH_S, stretch_around
 from innerbloom.core.sound.dc import without_dc
 from innerbloom.core.sound.files import read_stretch, sound_info
+from innerbloom.core.sound.levels import lufs_of
 
 _SPANS_S = (3.0, 1.5, 0.75, 0.4, 0.2, 0.1)
 _HALVED_DB = 2.5
@@ -34,6 +35,7 @@ _LEVEL_COUNTS = 0.25
 _STRIKING_S = 0.5
 _EVEN_DB, _STEADY_S = 2.5, 0.7
 _BRIGHT_SHARE = 0.95
+_SILENT = 1e-10
 
 Character = Literal["steady", "changing", "noisy", "striking"]
 
@@ -74,7 +76,7 @@ def find_opening(samples: NDArray[np.float32], rate: float, at_s: float | None =
     there = samples[round(first * HOP_S * rate) : round((first + count) * HOP_S * rate)]
     evened = 10.0 ** (0.1 * evened_db(power)[first : first + count])
     loud = loud_power(power) * float(evened.mean())
-    lufs = -0.691 + 10.0 * math.log10(loud) if loud > 1e-10 else None
+    lufs = lufs_of(loud) if loud > _SILENT else None
     levels_db = 10.0 * np.log10(power[first : first + count] + 1e-12)
     return Opening(
         _character(there, rate, power, levels_db),
@@ -95,8 +97,8 @@ def _loud_and_even(power: NDArray[np.float64], at_s: float | None) -> tuple[int,
             continue
         score = _scores(levels, count) - _HALVED_DB * number
         if at_s is not None:
-            middle = min(max(0, round(at_s / HOP_S) - count // 2), len(score) - 1)
-            score = np.where(np.arange(len(score)) == middle, score, -math.inf)
+            around = min(max(0, round(at_s / HOP_S) - count // 2), len(score) - 1)
+            score = np.where(np.arange(len(score)) == around, score, -math.inf)
         first = int(score.argmax())
         if score[first] > best:
             best, found = float(score[first]), (first, count)

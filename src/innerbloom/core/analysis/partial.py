@@ -14,7 +14,7 @@ import numpy as np
 import scipy.fft
 from numpy.typing import NDArray
 
-from innerbloom.core.analysis.pitch import FRAME, HIGHEST_HZ, LOWEST_HZ, RATE
+from innerbloom.core.analysis.pitch import FRAME, HIGHEST_HZ, LOWEST_HZ, RATE, parabola
 
 LEAST_SHARE = 0.25
 _LEAST_LASTING = 0.6
@@ -58,7 +58,8 @@ def lasting_partial(frames: NDArray[np.float32]) -> LastingPartial | None:
     lasting = np.mean(power[:, lobe].max(axis=1) >= highest * 10.0 ** (-_NEAR_DB / 10.0))
     if share < LEAST_SHARE or lasting < _LEAST_LASTING or not _stands_out(whole, peak):
         return None
-    return LastingPartial(_between_bins(whole, peak) * width, share)
+    place, _ = parabola(np.log(np.maximum(whole, 1e-30)).astype(np.float64), peak)
+    return LastingPartial(place * width, share)
 
 
 def _stands_out(power: NDArray[np.float32], peak: int) -> bool:
@@ -69,9 +70,3 @@ def _stands_out(power: NDArray[np.float32], peak: int) -> bool:
     above = power[peak + _LOBE + 1 : peak + 3 * _LOBE]
     beside = max(float(below.mean()) if len(below) else 0.0, float(above.mean()))
     return bool(power[peak] > 10.0 ** (_ABOVE_DB / 10.0) * beside)
-
-
-def _between_bins(power: NDArray[np.float32], peak: int) -> float:
-    low, middle, high = np.log(np.maximum(power[peak - 1 : peak + 2], 1e-30))
-    bend = float(low - 2.0 * middle + high)
-    return peak + (0.5 * float(low - high) / bend if bend < 0.0 else 0.0)

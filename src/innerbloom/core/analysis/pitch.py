@@ -93,7 +93,7 @@ def _period_of(nsdf: NDArray[np.float64]) -> tuple[float, float]:
         return 0.0, 0.0
     heights = _interpolated_heights(nsdf, peaks)
     first = peaks[np.argmax(heights >= _FIRST_MAXIMUM * heights.max())]
-    lag, height = _parabola(nsdf, int(first))
+    lag, height = parabola(nsdf, int(first))
     period = _over_many_periods(nsdf, lag, height)
     hz = RATE / period
     if not LOWEST_HZ <= hz <= HIGHEST_HZ:
@@ -112,7 +112,7 @@ def _key_maxima(nsdf: NDArray[np.float64]) -> NDArray[np.intp]:
     return np.asarray(local[(local > negative[0]) & (local <= RATE / LOWEST_HZ + 1)])
 
 
-def _parabola(y: NDArray[np.float64], i: int) -> tuple[float, float]:
+def parabola(y: NDArray[np.float64], i: int) -> tuple[float, float]:
     """Place and height of the maximum through three points about ``i``."""
     a, b, c = y[i - 1], y[i], y[i + 1]
     bend = a - 2.0 * b + c
@@ -144,7 +144,7 @@ def _over_many_periods(nsdf: NDArray[np.float64], period: float, height: float) 
         peak = near - reach + int(np.argmax(window))
         if not 0 < peak < len(nsdf) - 1 or nsdf[peak] < 0.93 * height:
             return period
-        lag, _ = _parabola(nsdf, peak)
+        lag, _ = parabola(nsdf, peak)
         if abs(lag / count - period) > 0.01 * period:
             return period
         period = lag / count

@@ -25,7 +25,7 @@ from innerbloom.core.instrument.owners import WHOLE_ID
 from innerbloom.core.performance.events import Event
 from innerbloom.core.prepare.words import MINUS, note
 from innerbloom.core.prepare.words import level as in_words
-from innerbloom.core.sound.levels import LevelMeter
+from innerbloom.core.sound.levels import loudness
 
 LOWEST, HIGHEST = 21, 108
 """The keys of a piano."""
@@ -109,9 +109,7 @@ def _time_to_full(program: Program) -> float:
 
 def measure_key(key: int, sound: NDArray[np.float32], tuning: float = 440.0) -> KeyPortrait:
     """Measure a stretch of sound of shape (frames, 2) that a key made."""
-    meter = LevelMeter(ENGINE_RATE, 2)
-    meter.feed(sound)
-    level = meter.integrated_lufs()
+    level = loudness(sound, ENGINE_RATE)
     if not math.isfinite(level):
         return KeyPortrait(key, None, 0.0, 0.0, None, False, f"{note(key)} is silent")
     mono = sound.mean(axis=1)

@@ -37,6 +37,17 @@ def k_weighting(rate: float) -> NDArray[np.float64]:
     return np.array([shelf, high_pass])
 
 
+def loudness_filters(rate: float) -> NDArray[np.float64]:
+    """K-weighting as far as it has a meaning: a shelf near or above Nyquist has none, so that rates
+    below 6 kHz keep the high-pass only."""
+    return k_weighting(rate) if rate >= 6_000 else k_weighting(rate)[1:]
+
+
+def lufs_of(power: float) -> float:
+    """Loudness of a K-weighted power, channels added (BS.1770-4); -inf for none."""
+    return -0.691 + 10.0 * math.log10(power) if power > 0 else -math.inf
+
+
 def _shelf(rate: float, f0: float, gain_db: float, q: float) -> list[float]:
     k = math.tan(math.pi * f0 / rate)
     vh = 10.0 ** (gain_db / 20.0)
@@ -86,8 +97,7 @@ class LevelMeter:
 
     def __init__(self, rate: float, channels: int) -> None:
         self._rate = rate
-        # a shelf near or above Nyquist has no meaning: rates below 6 kHz keep the high-pass only
-        self._sos = k_weighting(rate) if rate >= 6_000 else k_weighting(rate)[1:]
+        self._sos = loudness_filters(rate)
         self._state: NDArray[np.floating] = np.zeros((len(self._sos), 2, channels))
         self._weights = np.ones(channels)
         if channels >= 5:
@@ -142,8 +152,8 @@ class LevelMeter:
         gate = lufs > _ABSOLUTE_GATE
         if not gate.any():
             return -math.inf
-        relative = -0.691 + 10.0 * math.log10(loud[gate].mean()) - 10.0
-        return -0.691 + 10.0 * math.log10(loud[gate & (lufs > relative)].mean())
+        relative = lufs_of(float(loud[gate].mean())) - 10.0
+        return lufs_of(float(loud[gate & (lufs > relative)].mean()))
 
     def momentary_lufs(self) -> float:
         """Highest momentary loudness of a sound that fits into one window of 400 ms.
@@ -157,7 +167,7 @@ class LevelMeter:
             return -math.inf
         energy = self._hop * hops.sum(axis=0) + np.square(self._weighted).sum(axis=0)
         power = float(energy @ self._weights) / (4 * self._hop)
-        return -0.691 + 10.0 * math.log10(power) if power > 0 else -math.inf
+        return lufs_of(power)
 
     def noise_floor_dbfs(self) -> float:
         """RMS level of the quietest twentieth of 50 ms stretches, in dBFS."""

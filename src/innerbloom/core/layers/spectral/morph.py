@@ -21,7 +21,8 @@ _FLOOR = 1e-6
 
 _LOG_FLOOR = math.log(_FLOOR)
 _QUIETEST = 1e-14
-_MOST_GAIN = 1e4
+MOST_GAIN = 10.0 ** (40.0 / 10.0)
+"""Most that partials are raised, in power, to hold the level of a morph."""
 
 MORPH_ROOM = [
     ("mixed", np.float64, (MOST_PARTIALS,)),  # logarithm of power above the floor
@@ -87,7 +88,7 @@ def end_mix(room, width):
         room.noise[b] = floor * (math.exp(room.mixed_noise[b]) - 1.0)
         noise += room.noise[b]
     partials = math.exp(room.mixed_partials)
-    gain = min(math.exp(room.mixed_whole) / (noise + 0.5 * partials), _MOST_GAIN)
+    gain = min(math.exp(room.mixed_whole) / (noise + 0.5 * partials), MOST_GAIN)
     for b in range(BANDS):
         room.noise[b] *= gain
     return gain * partials

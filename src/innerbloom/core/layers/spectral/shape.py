@@ -10,6 +10,7 @@ from innerbloom.core.compiling import borrowing
 from innerbloom.core.declare.parameters import option
 from innerbloom.core.dsp.chance import two_sided
 from innerbloom.core.dsp.lattice import nearest_step
+from innerbloom.core.layers.spectral.morph import MOST_GAIN
 from innerbloom.core.layers.spectral.parameters import SPECTRAL
 from innerbloom.core.layers.spectral.reading import put_outline
 from innerbloom.core.materials.spectrum.bands import BANDS, band_hz
@@ -19,7 +20,7 @@ _KEPT = option(SPECTRAL, "formants", "kept")
 _ANYWHERE = option(SPECTRAL, "steps", "anywhere")
 _BAND_HZ = band_hz()
 _DETUNE, _SCATTER = np.uint64(0), np.uint64(4_096)
-_MOST_GAIN = 10.0 ** (40.0 / 10.0)
+_MOST_GAIN = 10.0 ** (30.0 / 10.0)
 _FULL_HZ, _LAST_HZ = 20_000.0, 23_000.0
 _DRAWN_DB = 60.0
 _OCTAVES = math.log2(20_000.0 / 20.0)
@@ -43,7 +44,7 @@ def put_on_outline(room, s, readers, width, intended):
         room.power[p] *= room.outlined[p]
         total += room.power[p]
     if total > 0.0:
-        gain = min(intended / total, _MOST_GAIN)
+        gain = min(intended / total, MOST_GAIN)
         for p in range(width):
             room.power[p] *= gain
 
