@@ -43,7 +43,7 @@ _HALF = 0.6
 
 
 @lru_cache(4)
-def _mel_matrix(frame: int, rate: int) -> NDArray[np.float32]:
+def mel_matrix(frame: int, rate: int) -> NDArray[np.float32]:
     """Triangles even in mel, shape (bins, bands); empty where the rate does not reach."""
     bins = np.arange(frame // 2 + 1) * rate / frame
     low_mel, high_mel = (2595.0 * np.log10(1.0 + hz / 700.0) for hz in (_LOWEST_HZ, _HIGHEST_HZ))
@@ -90,7 +90,7 @@ class TimbreCollector:
 
     def _measure(self, frames: NDArray[np.float32]) -> None:
         power = np.abs(scipy.fft.rfft(frames * self._window, axis=1)) ** 2
-        self._bands.append(power @ _mel_matrix(self._frame, self._rate))
+        self._bands.append(power @ mel_matrix(self._frame, self._rate))
         octaves = np.log2(np.arange(1, power.shape[1]) * self._rate / self._frame)
         above = power[:, 1:]
         self._centroids.append((above @ octaves) / (above.sum(axis=1) + 1e-20))

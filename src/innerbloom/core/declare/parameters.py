@@ -11,7 +11,7 @@ from functools import cache
 from typing import Any, Literal, TypeVar
 
 import numpy as np
-from numpy.typing import NDArray
+from numpy.typing import ArrayLike, NDArray
 from pydantic import BaseModel, ConfigDict, Field, create_model
 
 Scale = Literal["linear", "log", "decibel", "cubic"]
@@ -47,7 +47,8 @@ class Parameter:
     sign : bool
         Whether the value is a symmetric amount, shown with a plus-minus sign.
     marks : tuple of (value, word)
-        Values that have a name, in rising order.
+        Values that have a name, in rising order; between several, a rule says how far it is
+        from one to the next.
     when : (choice, words) or None
         The parameter only matters while a choice beside it has one of these words.
     instant : bool
@@ -189,6 +190,29 @@ def refusal(declared: Declared, value: float | str) -> str | None:
     if isinstance(value, str) or not declared.low <= value <= declared.high:
         return f"{declared.name} goes from {declared.low:g} to {declared.high:g} {declared.unit}."
     return None
+
+
+def to_share(scale: Scale, low: ArrayLike, high: ArrayLike, value: ArrayLike) -> Any:
+    """Where values lie between the ends of ranges, 0..1, on a scale; the arguments broadcast.
+
+    Examples
+    --------
+    >>> to_share("log", 20.0, 20_000.0, 632.46)
+    0.5
+    """
+    at, begin, end = np.asarray(value, np.float64), np.asarray(low), np.asarray(high)
+    if scale == "log":
+        return np.log(at / begin) / np.log(end / begin)
+    share = (at - begin) / (end - begin)
+    return np.cbrt(share) if scale == "cubic" else share
+
+
+def from_share(scale: Scale, low: ArrayLike, high: ArrayLike, share: ArrayLike) -> Any:
+    """The values at places between the ends of ranges; the inverse of :func:`to_share`."""
+    at, begin, end = np.asarray(share, np.float64), np.asarray(low), np.asarray(high)
+    if scale == "log":
+        return begin * (end / begin) ** at
+    return begin + (at**3 if scale == "cubic" else at) * (end - begin)
 
 
 def settings_row(settings: Settings, declared: tuple[Declared, ...]) -> NDArray[np.float64]:

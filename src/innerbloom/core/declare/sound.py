@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Any
 
 from pydantic import AfterValidator, Field, StringConstraints
 
@@ -71,3 +71,18 @@ class Sound(Model):
     analysis: Analysis | None = None
     name: Annotated[str, StringConstraints(max_length=120)] = ""
     gain_db: float = Field(default=0.0, ge=-60, le=60)
+
+
+def recordings_in(document: dict[str, Any]) -> list[str]:
+    """Hashes of all recordings that a complete document, as plain data, plays; each once."""
+    found: dict[str, None] = {}
+    waiting: list[Any] = [document]
+    while waiting:
+        part = waiting.pop()
+        if isinstance(part, dict):
+            if part.get("recording"):
+                found[part["recording"]] = None
+            waiting += part.values()
+        elif isinstance(part, list):
+            waiting += part
+    return list(found)

@@ -1,4 +1,4 @@
-"""Bundles: a zip with ``instrument.json`` and its recordings as FLAC.
+"""Bundles: a zip with ``instrument.json`` or ``ensemble.json`` and all recordings as FLAC.
 
 A bundle from elsewhere is not trusted: names, sizes and counts are checked before
 anything is written.
@@ -15,15 +15,17 @@ from numpy.typing import NDArray
 
 from innerbloom.core.atomic import written_whole
 from innerbloom.core.declare.sound import Sound
+from innerbloom.core.deliver.playable import Playable, parse_playable
+from innerbloom.core.ensemble.document import Ensemble, instruments_in, with_instruments
 from innerbloom.core.errors import BundleError
-from innerbloom.core.instrument.document import Instrument, parse_instrument, sounds_of
+from innerbloom.core.instrument.document import Instrument, sounds_of
 from innerbloom.core.materials.protocol import Locate
 from innerbloom.core.sound.files import fold_down, read_blocks, sound_info
 from innerbloom.core.sound.metadata import read_origin
 from innerbloom.core.sound.writing import write_sound
 
-DOCUMENT = "instrument.json"
-MOST_FILES = 64
+DOCUMENT, ENSEMBLE = "instrument.json", "ensemble.json"
+MOST_FILES = 1_024
 MOST_BYTES = 4 << 30
 MOST_DOCUMENT_BYTES = 4 << 20
 MOST_RATIO = 400
@@ -32,16 +34,16 @@ MOST_RATIO = 400
 _FLAC_RATES = range(1, 655_351)
 
 
-def write_bundle(document: Instrument, locate: Locate, target: Path) -> None:
+def write_bundle(document: Playable, locate: Locate, target: Path) -> None:
     """Write a document and its recordings to one zip file."""
-    document = document.model_copy(deep=True)
+    parts = parts_of(document)
     with (
         TemporaryDirectory(dir=target.parent) as folder,
         written_whole(target) as beside,
         zipfile.ZipFile(beside, "w", zipfile.ZIP_STORED) as bundle,
     ):
         packed: dict[tuple[str | None, str], tuple[str, float]] = {}
-        for sound in sounds_of(document):
+        for sound in _sounds(parts):
             source = locate(sound)
             key = (sound.recording, str(source))
             if key not in packed:
@@ -50,7 +52,30 @@ def write_bundle(document: Instrument, locate: Locate, target: Path) -> None:
                 packed[key] = (name, _write_flac(source, flac))
                 bundle.write(flac, name)
             _refer(sound, *packed[key])
-        bundle.writestr(DOCUMENT, document.model_dump_json(indent=2))
+        whole = whole_of(document, parts)
+        name = ENSEMBLE if isinstance(whole, Ensemble) else DOCUMENT
+        bundle.writestr(name, whole.model_dump_json(indent=2))
+
+
+def parts_of(document: Playable) -> dict[str, Instrument]:
+    """Copies of all instruments of a document, by player; an instrument is its only one."""
+    if isinstance(document, Ensemble):
+        return instruments_in(document)
+    return {"": document.model_copy(deep=True)}
+
+
+def whole_of(document: Playable, parts: dict[str, Instrument]) -> Playable:
+    """A document of other instruments; those of a project have no number elsewhere."""
+    if not isinstance(document, Ensemble):
+        return parts[""]
+    whole = with_instruments(document, parts)
+    for one in whole.players:
+        one.instrument = None
+    return whole
+
+
+def _sounds(parts: dict[str, Instrument]) -> list[Sound]:
+    return [sound for part in parts.values() for sound in sounds_of(part)]
 
 
 def _refer(sound: Sound, path: str, lowered_db: float) -> None:
@@ -78,7 +103,7 @@ def _scaled(block: NDArray[np.float32], scale: np.float32) -> NDArray[np.float32
     return fold_down(block) * scale
 
 
-def unpack_bundle(source: Path, folder: Path) -> Instrument:
+def unpack_bundle(source: Path, folder: Path) -> Playable:
     """Unpack a bundle's document and recordings into an empty folder.
 
     Raises
@@ -89,8 +114,8 @@ def unpack_bundle(source: Path, folder: Path) -> Instrument:
     try:
         with zipfile.ZipFile(source) as bundle:
             _check_members(bundle)
-            document = parse_instrument(_read_document(bundle))
-            for sound in sounds_of(document):
+            document = parse_playable(_read_document(bundle))
+            for sound in _sounds(parts_of(document)):
                 _unpack_sound(bundle, sound, folder)
             return document
     except (
@@ -121,12 +146,12 @@ def _check_members(bundle: zipfile.ZipFile) -> None:
 
 
 def _read_document(bundle: zipfile.ZipFile) -> bytes:
-    try:
-        member = bundle.getinfo(DOCUMENT)
-    except KeyError:
-        raise BundleError(f"The bundle has no {DOCUMENT} in it.") from None
+    names = [name for name in (DOCUMENT, ENSEMBLE) if name in bundle.namelist()]
+    if not names:
+        raise BundleError(f"The bundle has no {DOCUMENT} in it.")
+    member = bundle.getinfo(names[0])
     if member.file_size > MOST_DOCUMENT_BYTES:
-        raise BundleError(f"The bundle's {DOCUMENT} is too large to be one.")
+        raise BundleError(f"The bundle's {names[0]} is too large to be one.")
     return bundle.read(member)
 
 

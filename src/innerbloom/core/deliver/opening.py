@@ -1,4 +1,4 @@
-"""Opening an instrument from a document file or a bundle, without server or database."""
+"""Opening an instrument or an ensemble from a document file or a bundle, without server or database."""
 
 from __future__ import annotations
 
@@ -9,14 +9,14 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 
 from innerbloom.core.deliver.bundle import unpack_bundle
+from innerbloom.core.deliver.playable import Playable, parse_playable
 from innerbloom.core.deliver.sources import beside
 from innerbloom.core.errors import DocumentError
-from innerbloom.core.instrument.document import Instrument, parse_instrument
 from innerbloom.core.materials.protocol import Locate
 
 
 @contextmanager
-def open_instrument(path: Path) -> Iterator[tuple[Instrument, Locate]]:
+def open_playable(path: Path) -> Iterator[tuple[Playable, Locate]]:
     """A document and how to find its sounds, while the context lasts."""
     if not path.is_file():
         raise DocumentError(f"There is no instrument file '{path}'.")
@@ -30,4 +30,4 @@ def open_instrument(path: Path) -> Iterator[tuple[Instrument, Locate]]:
         raise DocumentError(
             f"'{path.name}' is neither an instrument document nor a bundle."
         ) from error
-    yield parse_instrument(text), beside(path.parent)
+    yield parse_playable(text), beside(path.parent)

@@ -52,7 +52,7 @@ def _analogue_power(a, b, c, q, x):
 
 
 @borrowing
-def _poles(w, q):
+def matched_poles(w, q):
     """Denominator with the analogue poles at z = e^(sT)."""
     damp = 0.5 / q
     decay = math.exp(-damp * w)
@@ -64,7 +64,7 @@ def _poles(w, q):
 
 
 @borrowing
-def _denominator_power(a1, a2, phi):
+def denominator_power(a1, a2, phi):
     """|D|^2 at phi = sin^2(frequency / 2), and its constant and linear terms there at 0."""
     low, high = (1.0 + a1 + a2) ** 2, (1.0 - a1 + a2) ** 2
     linear = high - low - 16.0 * a2
@@ -76,14 +76,14 @@ def set_section(out, cutoff, q, blend):
     """Coefficients of one section, written to ``out`` of shape (6,)."""
     w = 2.0 * math.pi * min(cutoff, 0.45 * RATE) / RATE
     a, b, c = numerator(blend)
-    a1, a2 = _poles(w, q)
+    a1, a2 = matched_poles(w, q)
     # matched at a quarter of the rate, or at the corner above it
     there = max(w, 0.5 * math.pi)
     if a > 0.0 and b == 0.0:
         b0, b1, b2 = _with_zeros(a1, a2, c, q, w, there)
     else:
         b0, b1, b2 = _smooth(a1, a2, a, b, c, q, w, there)
-    _as_structure(out, a1, a2, b0, b1, b2)
+    set_structure(out, a1, a2, b0, b1, b2)
 
 
 @borrowing
@@ -94,7 +94,7 @@ def _smooth(a1, a2, a, b, c, q, w, there):
     their quotient is matched to the analogue one term by term, then factored.
     """
     phi = math.sin(0.5 * there) ** 2
-    power, low, linear = _denominator_power(a1, a2, phi)
+    power, low, linear = denominator_power(a1, a2, phi)
     p0 = c * c * low
     bend = b * b - 2.0 * a * c - c * c * (1.0 / (q * q) - 2.0)
     p1 = c * c * linear + low * 4.0 / (w * w) * bend
@@ -115,7 +115,7 @@ def _with_zeros(a1, a2, c, q, w, there):
     zero = math.cos(w * math.sqrt(c))
     if abs(2.0 * math.cos(there) - 2.0 * zero) < 0.2:
         there = 0.95 * math.pi
-    power, low, _ = _denominator_power(a1, a2, math.sin(0.5 * there) ** 2)
+    power, low, _ = denominator_power(a1, a2, math.sin(0.5 * there) ** 2)
     above = math.sqrt(_analogue_power(1.0, 0.0, c, q, there / w) * power)
     gain = above / abs(2.0 * math.cos(there) - 2.0 * zero)
     if c > 0.0:
@@ -125,7 +125,7 @@ def _with_zeros(a1, a2, c, q, w, there):
 
 
 @borrowing
-def _as_structure(out, a1, a2, b0, b1, b2):
+def set_structure(out, a1, a2, b0, b1, b2):
     """A transfer function as the structure's coefficients and mix."""
     d = 4.0 / (1.0 - a1 + a2)
     g = math.sqrt(max((1.0 + a1 + a2) / (1.0 - a1 + a2), 1e-18))

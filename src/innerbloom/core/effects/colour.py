@@ -10,7 +10,6 @@ from numpy.typing import NDArray
 
 from innerbloom.core.declare.parameters import Choice, Declared, option
 from innerbloom.core.declare.parameters import Parameter as P
-from innerbloom.core.declare.sound import Sound
 from innerbloom.core.dsp.convolve import convolve_tick
 from innerbloom.core.dsp.rates import RATE, TICK, TICK_S
 from innerbloom.core.effects.kind import Effect, EffectKind, Ticks
@@ -151,8 +150,10 @@ class Colour(Effect):
         return np.asarray(rows[0] + (at - low) * (rows[1] - rows[0]))
 
 
-def _prepare(sound: Sound, materials: Materials) -> NDArray[np.float32]:
-    return materials.get(OutlinesRequest(Stretch.of(sound)))
+def _prepare(effect: Any, materials: Materials) -> NDArray[np.float32] | None:
+    if effect.sound is None:
+        return None
+    return materials.get(OutlinesRequest(Stretch.of(effect.sound)))
 
 
 KIND = EffectKind(
@@ -163,4 +164,5 @@ KIND = EffectKind(
     "Takes on the outline of another sound, which is not heard itself.",
     prepare=_prepare,
     sound="one",
+    picture="none",
 )

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,10 +13,20 @@ from innerbloom.core.dsp.rates import SPAN, TICK
 from innerbloom.core.engine.limiter import Limiter
 from innerbloom.core.engine.looking import LayerLook, held_notes, look_at
 from innerbloom.core.engine.program import Program
-from innerbloom.core.engine.recording import Recording, as_it_stands, held_by_hand
+from innerbloom.core.engine.recording import Recording, as_it_stands, held_by_hand, moved_from
+from innerbloom.core.engine.rendering import Rendering
 from innerbloom.core.engine.section import Section
+from innerbloom.core.engine.ways import Fader
 from innerbloom.core.instrument.owners import WHOLE_ID
-from innerbloom.core.performance.events import AnyEvent, EditProgram, SetParameter
+from innerbloom.core.performance.events import (
+    AnyEvent,
+    EditProgram,
+    Event,
+    Recall,
+    Renew,
+    SetParameter,
+)
+from innerbloom.core.performance.take import Moved
 
 _LEAVING_TICKS = 6
 """Ticks in which layers that an edit takes away fade out: 8 ms."""
@@ -24,11 +35,32 @@ Tap = Callable[[AnyEvent, int], None]
 """Is told each event as it takes effect, and the frame at which it does."""
 
 
-class Engine:
+@dataclass
+class _Leaving:
+    """A section on its way out: all of it in 8 ms, or as the same layers come in elsewhere."""
+
+    section: Section
+    fader: Fader | None = None
+    left: int = _LEAVING_TICKS
+
+    @property
+    def heard(self) -> bool:
+        return self.left > 0 if self.fader is None else self.fader.value > 0.0
+
+    def gains(self, ticks: int) -> NDArray[np.float64]:
+        """Its gain at the end of each of the next ticks."""
+        if self.fader is not None:
+            return self.fader.ramp(0.0, ticks)[:ticks]
+        falling = np.clip((self.left - np.arange(1, ticks + 1)) / _LEAVING_TICKS, 0.0, 1.0)
+        self.left -= ticks
+        return np.asarray(falling)
+
+
+class Engine(Rendering):
     """Everything that sounds.
 
     The output is 48 kHz, float32, stereo, its true peaks below the instrument's ceiling. The same
-    program and events give the same samples however the calls to :meth:`render` are cut, on one
+    program and events give the same samples however the calls to :meth:`.render` are cut, on one
     core or two, whatever the events are: gestures, moved controls, edits.
 
     Parameters
@@ -38,11 +70,11 @@ class Engine:
         How many threads render; may be set at any time.
     limited : bool
         Whether a limiter comes last. Without one the output is not bounded, and comes sooner.
+    serial : int
+        How many voices were struck before; chance goes on from there.
 
     Attributes
     ----------
-    now : int
-        Frames rendered since the engine started, but for what a call left over of a tick.
     section : Section
         What sounds for the present program.
     taps : list of callable
@@ -55,16 +87,16 @@ class Engine:
     >>> engine.render(48_000, [Event("on", 1, 57.0, 0.8), brighter])
     """
 
-    def __init__(self, program: Program, *, cores: int = 1, limited: bool = True) -> None:
-        self.section = Section(program)
-        self.now = 0
+    def __init__(
+        self, program: Program, *, cores: int = 1, limited: bool = True, serial: int = 0
+    ) -> None:
+        super().__init__()
+        self.section = Section(program, serial=serial)
         self.cores = cores
         self.taps: list[Tap] = []
         self._limiter = Limiter() if limited else None
-        self._leaving: list[tuple[Section, int]] = []
+        self._leaving: list[_Leaving] = []
         self._pool: ThreadPoolExecutor | None = None
-        self._left_over = np.zeros((0, 2), np.float32)
-        self._pending: list[AnyEvent] = []
 
     @property
     def latency(self) -> int:
@@ -79,37 +111,6 @@ class Engine:
 
     # -- playing ---------------------------------------------------------------
 
-    def render(self, frames: int, events: Iterable[AnyEvent] = ()) -> NDArray[np.float32]:
-        """The next stretch of sound.
-
-        Parameters
-        ----------
-        frames : int
-            How many frames, any number from 0.
-        events : iterable of Event, SetParameter or EditProgram
-            What happens, at absolute times in frames; an event takes effect at the next tick at
-            or after its time, those of one time in the order in which they came. A control that
-            is not there moves nothing.
-
-        Returns
-        -------
-        ndarray of float32, shape (frames, 2)
-        """
-        self._pending.extend(events)
-        self._pending.sort(key=lambda event: event.time)
-        missing = frames - len(self._left_over)
-        ticks = max(0, -(-missing // TICK))
-        fresh = np.zeros((ticks * TICK, 2), np.float32)
-        done = 0
-        while done < ticks:
-            self._apply_due()
-            span = self._ticks_until_event(min(SPAN, ticks - done))
-            self._run(fresh[done * TICK : (done + span) * TICK])
-            done += span
-        sound = np.concatenate((self._left_over, fresh)) if len(self._left_over) else fresh
-        self._left_over = sound[frames:].copy()
-        return sound[:frames]
-
     def _apply_due(self) -> None:
         while self._pending and self._pending[0].time <= self.now:
             event = self._pending.pop(0)
@@ -120,7 +121,11 @@ class Engine:
                         self.section.set_parameter(event.owner, event.parameter, event.value)
                 case EditProgram():
                     self._edit(event.program)
-                case _:
+                case Renew():
+                    self._renew(event.serial)
+                case Recall():
+                    self.section.recall(event.snapshot)
+                case Event():
                     self.section.play(event)
             for tap in self.taps:
                 tap(event, self.now)
@@ -128,12 +133,20 @@ class Engine:
     def _edit(self, program: Program) -> None:
         self.section, leaving = self.section.successor(program)
         if leaving is not None:
-            self._leaving.append((leaving, _LEAVING_TICKS))
+            self._leaving.append(_Leaving(leaving))
 
-    def _ticks_until_event(self, most: int) -> int:
-        if not self._pending:
-            return most
-        return min(most, -(-(self._pending[0].time - self.now) // TICK))
+    def _renew(self, serial: int) -> None:
+        held, difference = held_by_hand(self.section), self.section.difference
+        self.section = Section(as_it_stands(self.section), serial=serial)
+        self.section.hear_difference(difference)
+        self._leaving.clear()
+        for event in held:
+            self.section.play(event)
+        if self._limiter is not None:
+            self._limiter = Limiter(self.ceiling_db)
+
+    def _most_ticks(self) -> int:
+        return min(SPAN, self.section.ticks_until_border())
 
     def _run(self, out: NDArray[np.float32]) -> None:
         """A span of ticks, up to SPAN."""
@@ -141,6 +154,8 @@ class Engine:
         mixer = section.mixer
         mixer.begin(ticks, section.strips)
         moment = section.advance(ticks, self._threads())
+        self._leaving += [_Leaving(one, Fader(1.0)) for one in section.left_behind]
+        section.left_behind.clear()
         section.mix(moment, mixer)
         self._mix_leaving(ticks)
         mixer.end(out, moment)
@@ -157,16 +172,10 @@ class Engine:
         return self._pool
 
     def _mix_leaving(self, ticks: int) -> None:
-        going = []
-        for leaving, left in self._leaving:
-            moment = leaving.advance(ticks, None)
-            borders = np.clip((left - np.arange(ticks + 1)) / _LEAVING_TICKS, 0.0, 1.0)
-            frames = np.arange(1, ticks * TICK + 1) / TICK
-            ramp = np.interp(frames, np.arange(ticks + 1), borders)[:, None].astype(np.float32)
-            leaving.mix(moment, self.section.mixer, ramp)
-            if left > ticks:
-                going.append((leaving, left - ticks))
-        self._leaving = going
+        for leaving in self._leaving:
+            moment = leaving.section.advance(ticks, None)
+            leaving.section.mix(moment, self.section.mixer, leaving.gains(ticks))
+        self._leaving = [one for one in self._leaving if one.heard]
 
     # -- recording -------------------------------------------------------------
 
@@ -185,17 +194,42 @@ class Engine:
         """
         program, opening = as_it_stands(self.section), held_by_hand(self.section)
         exact = self.silent()
-        if not exact:
-            opening += self.section.voices.keys_down()
+        if exact:
+            self._renew(serial=0)
         else:
-            self.section = Section(program)
-            for event in opening:
-                self.section.play(event)
-            if self._limiter is not None:
-                self._limiter = Limiter(self.ceiling_db)
+            opening += self.section.voices.keys_down()
         recording = Recording(self, program, exact, self.now, list(opening))
         self.taps.append(recording.note)
         return recording
+
+    # -- what a stream of it begins with -----------------------------------------
+
+    @property
+    def program(self) -> Program:
+        """What sounds, with controls as they stood when it last began anew."""
+        return self.section.program
+
+    @property
+    def tempo(self) -> float:
+        """Beats a minute, as set."""
+        return self.section.setting(WHOLE_ID, "tempo")
+
+    @property
+    def serial(self) -> int:
+        """How many voices have been struck."""
+        return self.section.voices.serial
+
+    def held(self) -> list[AnyEvent]:
+        """Controllers, the pad and pedals as they stand."""
+        return [*held_by_hand(self.section)]
+
+    def keys_down(self) -> list[AnyEvent]:
+        """The keys that are down, to be struck again."""
+        return [*self.section.voices.keys_down()]
+
+    def moved_since(self, program: Program) -> tuple[Moved, ...]:
+        """Controls that stand elsewhere than a program says."""
+        return moved_from(program, as_it_stands(self.section))
 
     # -- looking in ------------------------------------------------------------
 

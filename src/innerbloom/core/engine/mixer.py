@@ -13,9 +13,10 @@ from numpy.typing import NDArray
 from innerbloom.core.dsp.rates import SPAN, TICK
 from innerbloom.core.engine.chain import Chain
 from innerbloom.core.engine.clock import Moment
+from innerbloom.core.engine.kernels.mixing import peak_of
 from innerbloom.core.engine.program import BusProgram, Program
 from innerbloom.core.engine.strip import PAST, Strip
-from innerbloom.core.engine.ways import Delay, Way, gains_of, padded
+from innerbloom.core.engine.ways import Delay, Fader, Way, gains_of, padded
 from innerbloom.core.instrument.owners import MAIN, WHOLE_ID
 
 _LEFT_BY = 64
@@ -32,11 +33,13 @@ class BusStrip:
         self.way = Way(MAIN, 1.0)
         self.delay = Delay()
         self._gone = 0
+        self.peak = 0.0
 
     def pass_on(self, out: NDArray[np.float32], moment: Moment, wait: int, stays: bool) -> bool:
         """Send what came in through its effects to the main bus; whether it is still open."""
         audio = self.input[: len(out)]
         self.chain.process(audio, moment)
+        self.peak = max(self.peak, float(peak_of(audio)))
         self.delay.process(audio, wait)
         if stays:
             self.way.level = padded(gains_of(moment.settings_of(self.program.id)["level"]))
@@ -78,6 +81,8 @@ class Mixer:
         self._used = self._past_used = False
         self._output = Way(MAIN, 1.0)
         self._latest, self._level, self._gains = 0, np.nan, np.ones(SPAN)
+        self._alone: str | None = None
+        self._others = Fader(1.0)
 
     def change(self, program: Program) -> None:
         """Go on as another program says; buses that are gone fade out."""
@@ -125,6 +130,8 @@ class Mixer:
         main, past = self._main[: len(out)], self._past[: len(out)]
         stay = {one.id for one in self.program.buses}
         self._direct_delay.process(main, self._slowest_bus)
+        if self._alone is not None or self._others.value < 1.0:
+            self._quieten(main, past)
         for id_, bus in list(self.buses.items()):
             wait = self._slowest_bus - bus.chain.latency
             if not bus.pass_on(main, moment, wait, id_ in stay):
@@ -136,6 +143,39 @@ class Mixer:
             main += past
         self._output.add(out, main, self._levels(moment))
         self._used = True
+
+    def hear_difference(self, effect: str | None) -> None:
+        """Let only what one effect changes be heard; other streams are silent where it is shared."""
+        self._alone = None
+        self.main.hear_difference(effect)
+        for id_, bus in self.buses.items():
+            if bus.chain.hear_difference(effect):
+                self._alone = id_
+
+    def _quieten(self, main: NDArray[np.float32], past: NDArray[np.float32]) -> None:
+        """Take away what does not pass the shared bus that is heard alone."""
+        ticks, from_ = len(main) // TICK, self._others.value
+        ends = self._others.ramp(1.0 if self._alone is None else 0.0, ticks)[:ticks]
+        steps = np.arange(1, len(main) + 1) / TICK
+        gains = np.interp(steps, np.arange(ticks + 1), np.concatenate(([from_], ends)))
+        quieter = gains.astype(np.float32)[:, None]
+        main *= quieter
+        past *= quieter
+        for id_, bus in self.buses.items():
+            if id_ != self._alone:
+                bus.input[: len(main)] *= quieter
+
+    def shown(self) -> dict[str, list[float]]:
+        """What pictures of the effects on shared buses and the main bus show now."""
+        chains = [self.main, *(bus.chain for bus in self.buses.values())]
+        return {id_: shown for chain in chains for id_, shown in chain.shown().items()}
+
+    def levels(self) -> dict[str, float]:
+        """Peaks of the shared buses since the last look, as linear gain, by their ids."""
+        found = {id_: bus.peak for id_, bus in self.buses.items()}
+        for bus in self.buses.values():
+            bus.peak = 0.0
+        return found
 
     def _levels(self, moment: Moment) -> NDArray[np.float64]:
         """Gains of the instrument's level at the end of each tick."""

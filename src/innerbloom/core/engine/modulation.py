@@ -12,6 +12,8 @@ from innerbloom.core.dsp.rates import GROUPS, SPAN
 from innerbloom.core.engine.kernels.routing import (
     ACROSS,
     KEYS_HELD,
+    MAP_ACROSS,
+    MAP_UP,
     PLAYED,
     PUT,
     SOURCE_COUNT,
@@ -101,8 +103,9 @@ class Modulation:
             self.pad.move(0 if event.kind == "pad_across" else 1, event.value, tick)
             self._pad_rested = False
 
-    def fill_played(self, first: int, keys_held: int) -> None:
-        """What is played through a span that begins at a tick."""
+    def fill_played(self, first: int, keys_held: int, place: NDArray[np.float64]) -> None:
+        """What is played through a span that begins at a tick, and where on the map one stands, in %."""
+        self.played[:, MAP_ACROSS : MAP_UP + 1] = place / 100.0
         held = min(keys_held / _MOST_KEYS, 1.0)
         if self.played[0, KEYS_HELD] != held:
             self.played[:, KEYS_HELD] = held

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from innerbloom.core.dsp.state import SOUND
 from innerbloom.core.engine.layout import Layout, lay_out
 from innerbloom.core.engine.modulation_program import ModulationProgram, compile_modulation
+from innerbloom.core.engine.snapshots import SnapshotProgram, compile_snapshots
 from innerbloom.core.engine.zones import Zones, zones_of
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument.catalogue import EFFECT_KINDS, LAYER_KINDS
@@ -31,15 +32,20 @@ RECORDED_UNIT = db_to_gain(12.0)
 
 @dataclass(frozen=True)
 class EffectProgram:
-    """One effect: its kind's name, and what its kind found of its sound."""
+    """One effect: its kind's name, what its kind prepared for it, and the layer it listens to."""
 
     id: str
     kind: str
     made: Any
+    listens_to: str | None = None
 
     def same_as(self, other: EffectProgram) -> bool:
         """Whether its state can go on as the other's."""
-        return (self.id, self.kind) == (other.id, other.kind) and self.made is other.made
+        ours, theirs = (
+            (self.id, self.kind, self.listens_to),
+            (other.id, other.kind, other.listens_to),
+        )
+        return ours == theirs and self.made is other.made
 
 
 @dataclass(frozen=True)
@@ -93,6 +99,7 @@ class Program:
         Shared buses, and what the main bus passes.
     members : int
         Size of the stack.
+    snapshots : SnapshotProgram
     tuning : ndarray of float64, shape (128,)
         Semitones added to each key; NaN for a key that is silent.
     """
@@ -103,6 +110,7 @@ class Program:
     buses: tuple[BusProgram, ...]
     effects: tuple[EffectProgram, ...]
     members: int
+    snapshots: SnapshotProgram
     tuning: NDArray[np.float64]
 
     def setting(self, owner: str, parameter: str) -> float:
@@ -123,9 +131,12 @@ def compile_program(document: Instrument, materials: Materials) -> Program:
         layout=layout,
         layers=tuple(_compile_layer(layer, materials) for layer in document.layers),
         modulation=compile_modulation(document, layout, materials),
-        buses=tuple(BusProgram(one.id, _chain(one.effects, materials)) for one in document.buses),
-        effects=_chain(document.effects, materials),
+        buses=tuple(
+            BusProgram(one.id, compile_chain(one.effects, materials)) for one in document.buses
+        ),
+        effects=compile_chain(document.effects, materials),
         members=len(document.stack),
+        snapshots=compile_snapshots(document, layout),
         tuning=_tuning(document),
     )
 
@@ -136,13 +147,22 @@ def _tuning(document: Instrument) -> NDArray[np.float64]:
     return np.array([math.nan if c is None else c / 100.0 for c in document.tuning.cents])
 
 
-def _chain(effects: list[Effect], materials: Materials) -> tuple[EffectProgram, ...]:
-    return tuple(EffectProgram(one.id, one.kind, _lent(one, materials)) for one in effects)
+def compile_chain(effects: list[Effect], materials: Materials) -> tuple[EffectProgram, ...]:
+    """Effects one after another, with what each needs of its sound.
+
+    Raises
+    ------
+    BloomError
+        If a sound cannot be found.
+    """
+    return tuple(
+        EffectProgram(one.id, one.kind, _made(one, materials), one.listens_to) for one in effects
+    )
 
 
-def _lent(effect: Effect, materials: Materials) -> Any:
+def _made(effect: Effect, materials: Materials) -> Any:
     prepare = EFFECT_KINDS[effect.kind].prepare
-    return None if prepare is None or effect.sound is None else prepare(effect.sound, materials)
+    return None if prepare is None else prepare(effect, materials)
 
 
 def _compile_layer(layer: Layer, materials: Materials) -> LayerProgram:
@@ -156,7 +176,7 @@ def _compile_layer(layer: Layer, materials: Materials) -> LayerProgram:
         prepared=prepared,
         played=_played(layer, kind, prepared, entries),
         zones=zones_of(layer, entries[: max(1, len(layer.sounds))]),
-        effects=_chain(layer.effects, materials),
+        effects=compile_chain(layer.effects, materials),
         output=layer.output,
         sends=tuple((one.id, one.to) for one in layer.sends),
     )

@@ -9,9 +9,12 @@ from __future__ import annotations
 from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
+import numpy as np
+
 from innerbloom.core.engine.program import Program
 from innerbloom.core.instrument.catalogue import CONTROLLERS
 from innerbloom.core.performance.events import AnyEvent, Event
+from innerbloom.core.performance.take import Moved
 
 if TYPE_CHECKING:
     from innerbloom.core.engine.engine import Engine
@@ -85,3 +88,24 @@ def held_by_hand(section: Section) -> list[Event]:
     events += [Event("pad_up", value=up)] if up else []
     events += [Event("hold", value=1.0)] if voices.holding else []
     return events
+
+
+def moved_from(program: Program, stands: Program) -> tuple[Moved, ...]:
+    """Controls that stand elsewhere than a program says, as the engine holds them."""
+    found: list[Moved] = []
+    layout = program.layout
+    for owner, start in layout.starts.items():
+        for offset, declared in enumerate(layout.owners[owner].declared):
+            value = float(stands.layout.row[start + offset])
+            if value != float(layout.row[start + offset]):
+                found.append((owner, declared.id, value))
+    return tuple(found)
+
+
+def moved_to(program: Program, moved: tuple[Moved, ...]) -> Program:
+    """A program with some controls elsewhere; those it does not have are left out."""
+    row = np.array(program.layout.row)
+    for owner, parameter, value in moved:
+        if program.layout.has(owner, parameter):
+            row[program.layout.column(owner, parameter)] = value
+    return replace(program, layout=replace(program.layout, row=row))

@@ -12,11 +12,11 @@ from concurrent.futures import ThreadPoolExecutor
 import numpy as np
 from numpy.typing import NDArray
 
-from innerbloom.core.declare.parameters import engine_value, option
 from innerbloom.core.dsp.chance import draw_of
-from innerbloom.core.dsp.rates import GROUPS, SPAN, TICK
+from innerbloom.core.dsp.rates import GROUPS, SPAN, TICK, TICK_S
 from innerbloom.core.dsp.state import LAYER_VOICE, ZONE
 from innerbloom.core.engine.clock import Moment
+from innerbloom.core.engine.controls import WIDTH, Controls
 from innerbloom.core.engine.kernels.control import (
     Slots,
     Turn,
@@ -27,27 +27,26 @@ from innerbloom.core.engine.kernels.control import (
     settle,
 )
 from innerbloom.core.engine.kernels.finish import finish_layer
-from innerbloom.core.engine.layers import COMMON, LayerState, SettingsViews, wanted_presences
+from innerbloom.core.engine.layers import COMMON, LayerState, SettingsViews
 from innerbloom.core.engine.layout import Key
 from innerbloom.core.engine.mixer import Mixer
 from innerbloom.core.engine.modulation import Modulation
 from innerbloom.core.engine.program import LayerProgram, Program
+from innerbloom.core.engine.snapshots import Standing
 from innerbloom.core.engine.strip import Strip
 from innerbloom.core.engine.voices import VoiceBook
+from innerbloom.core.engine.ways import padded
 from innerbloom.core.engine.zones import layer_gain
-from innerbloom.core.instrument.catalogue import INSTRUMENT, LAYER
 from innerbloom.core.instrument.owners import WHOLE_ID
 from innerbloom.core.layers.kind import Span, Voices
 from innerbloom.core.performance.events import Event
 
 _CHANCE_OF_ZONES = 1 << 21
-_WIDTH = len(INSTRUMENT)
-_ROUTES_ON = option(INSTRUMENT, "routes", "on")
-_HOLDS = option(LAYER, "loudness_hold", "on")
+_RETIRE_TICKS = 64
 _PLAYED = ("control", "pad_across", "pad_up", "pad_let_go")
 
 
-class Section:
+class Section(Controls):
     """All that sounds for one program.
 
     Parameters
@@ -55,19 +54,21 @@ class Section:
     program : Program
     before : Section or None
         The one that it goes on from.
+    serial : int
+        How many voices have been struck before, where it goes on from none.
     """
 
-    def __init__(self, program: Program, before: Section | None = None) -> None:
+    def __init__(self, program: Program, before: Section | None = None, *, serial: int = 0) -> None:
         self.program, self.layout = program, program.layout
         self.clock: int = 0 if before is None else before.clock
         self.wanted = self.layout.row.copy()
         self.now = self.wanted.copy()
-        self._instrument = np.zeros(_WIDTH)
+        self._instrument = np.zeros(WIDTH)
         self.settings = self.layout.view(WHOLE_ID, self._instrument[None, :])
         self._seed = np.uint64(0)
         self._note_instrument(None)
         if before is None:
-            self.voices = VoiceBook(self.settings, program.members, program.tuning)
+            self.voices = VoiceBook(self.settings, program.members, program.tuning, serial)
         else:
             self.voices = before.voices
         slots = self.voices.slots
@@ -80,6 +81,11 @@ class Section:
         self.modulation = Modulation(program.modulation, self.layout, slots)
         self.own_depths = self._depths()
         self._presences: list[float] = []
+        self.difference: str | None = None if before is None else before.difference
+        self.standing: Standing = Standing(
+            program.snapshots, self.layout, None if before is None else before.standing
+        )
+        self._is_moved = program.snapshots.moved
         self._refresh()
         self._compensate()
         if before is not None:
@@ -89,8 +95,11 @@ class Section:
             for state, wanted in zip(self.layers, self._presences, strict=True):
                 state.strip.presence.value = wanted
             self.now[:] = self.wanted
+        self.left_behind: list[Section] = []
         self._running = self._audible = set(range(len(self.layers)))
         self._link_bundles()
+        if self.difference is not None:
+            self.hear_difference(self.difference)
 
     def _make_room(self, slots: int) -> None:
         """Everything whose shape depends on the program."""
@@ -130,80 +139,6 @@ class Section:
             state.bundle(index, self.slots, settings, self._amps[index], level, spread)
         self._note_links()
 
-    # -- what is set ---------------------------------------------------------------
-
-    def set_parameter(self, owner: str, parameter: str, value: float | str) -> None:
-        """Move one control; KeyError if there is no such owner or parameter."""
-        declared = self.layout.declared(owner, parameter)
-        column = self.layout.column(owner, parameter)
-        self.wanted[column] = engine_value(declared, value)
-        role = self.layout.owners[owner].role
-        if role == "route":
-            self._set_route(owner, parameter, float(value))
-        elif role == "instrument":
-            self._note_instrument(self.led[self.last_tick])
-            if parameter == "voices":
-                self.voices.respect_limit()
-        self._refresh()
-        if role == "layer":
-            self._note_links()
-        elif parameter == "unison_detune":
-            self._compensate()
-
-    def _set_route(self, route: str, parameter: str, value: float) -> None:
-        program = self.modulation.program
-        number = program.route_ids.index(route)
-        if parameter == "depth":
-            self.own_depths[number] = value
-        elif parameter in ("rise", "fall"):
-            self.modulation.set_lag(number, parameter, value)
-
-    def _depths(self) -> NDArray[np.float64]:
-        """What the depths of all routes are set to, whether they are on or not."""
-        columns = self.modulation.program.moves["depth"]
-        return np.asarray(self.layout.row[columns], np.float64)
-
-    def _refresh(self) -> None:
-        """What follows from the settings: depths of routes that are off, presences, stacks."""
-        program = self.modulation.program
-        on = self.setting(WHOLE_ID, "routes") == _ROUTES_ON
-        moves = program.moves
-        self.wanted[moves["depth"]] = self.own_depths * program.switched_on * on
-        self._presences = wanted_presences(
-            [self.setting(one.id, "mute") for one in self.program.layers],
-            [self.setting(one.id, "solo") for one in self.program.layers],
-        )
-
-    def _compensate(self) -> None:
-        """How much louder each layer's stack would be than one voice."""
-        detune = self.setting(WHOLE_ID, "unison_detune")
-        for state in self.layers:
-            state.compensate(self.modulation.program.members, detune)
-
-    def _note_links(self) -> None:
-        """How each layer is moved by the one below it, and what that one sends."""
-        links = [int(self.setting(one.id, "link")) for one in self.program.layers[1:]]
-        for index, (state, link) in enumerate(zip(self.layers, [*links, 0], strict=True)):
-            hold = link > 0 and self.setting(state.program.id, "loudness_hold") == _HOLDS
-            below = self.layers[index + 1] if link else state
-            sends = index > 0 and links[index - 1] > 0
-            state.link(below.sent, link, hold, sends)
-
-    def setting(self, owner: str, parameter: str) -> float:
-        """What something is set to, as the engine holds it."""
-        return float(self.wanted[self.layout.column(owner, parameter)])
-
-    def _note_instrument(self, led: NDArray[np.float64] | None) -> None:
-        """The instrument's settings as events find them: as set, or as moved where that is so."""
-        self._instrument[:] = self.wanted[:_WIDTH]
-        self._seed = np.uint64(int(self.settings["seed"][0]))
-        if led is None or not self.modulation.begun:
-            return
-        for owner, parameter in self.modulation.keys:
-            if owner == WHOLE_ID:
-                column = self.layout.column(owner, parameter)
-                self._instrument[column] = led[column]
-
     # -- what is played ------------------------------------------------------------
 
     def play(self, event: Event) -> None:
@@ -233,6 +168,10 @@ class Section:
 
     def advance(self, ticks: int, pool: ThreadPoolExecutor | None) -> Moment:
         """Move everything a span of ticks on; the voices' sound lies on the buses of layers."""
+        if self.clock % _RETIRE_TICKS == 0:
+            self.voices.retire(self.slots.layers)
+        if self._is_moved and self.clock % SPAN == 0:
+            self._stand()
         self.last_tick = ticks - 1
         settle(ticks, self.wanted, self.now, self.layout.stepped, self.rows)
         for index in self._running:
@@ -246,12 +185,28 @@ class Section:
                 state.sounded = False
         self.modulation.sidechain.end(self.clock, ticks)
         base, moved = self.rows[:ticks], self.led[:ticks]
-        moment = Moment(self.clock, ticks, self.voices.leader, self.layout, base, moved)
+        moment = Moment(
+            self.clock,
+            ticks,
+            self.layout,
+            base,
+            moved,
+            float(self.voices.leader["age"][0]) - ticks * TICK_S,
+            60.0 / float(moved[-1, self.layout.column(WHOLE_ID, "tempo")]),
+            self.voices.keys_of_down(),
+            lambda layer: self._stream_of(layer, ticks * TICK),
+        )
         self.clock += ticks
         return moment
 
-    def mix(self, moment: Moment, mixer: Mixer, gains: NDArray[np.float32] | None = None) -> None:
-        """Send the layers' streams to a mixer's buses, at the gain of each frame if need be."""
+    def _stream_of(self, layer: str, frames: int) -> NDArray[np.float32] | None:
+        """What the voices of a layer add up to in the span just made; None where it is not there."""
+        found = next((state for state in self.layers if state.program.id == layer), None)
+        return None if found is None else found.collect(frames)
+
+    def mix(self, moment: Moment, mixer: Mixer, gains: NDArray[np.float64] | None = None) -> None:
+        """Send the layers' streams to a mixer's buses; ``gains`` at the end of each tick lie over what
+        comes out of their effects."""
         frames = moment.ticks * TICK
         for index in sorted(self._audible):
             state, strip = self.layers[index], self.layers[index].strip
@@ -261,7 +216,7 @@ class Section:
                 continue
             audio = state.collect(frames)
             if gains is not None:
-                audio *= gains
+                strip.heard = strip.heard * padded(gains)
             strip.pass_on(audio, moment, mixer)
 
     @property
@@ -272,7 +227,7 @@ class Section:
     def _lead(self, ticks: int) -> None:
         """What all notes share, a span on."""
         modulation = self.modulation
-        modulation.fill_played(self.clock, self.voices.keys_held())
+        modulation.fill_played(self.clock, self.voices.keys_held(), self.standing.place)
         modulation.sidechain.begin(self.clock, ticks, self.rows[0], len(self.layers))
         if modulation.sidechain.follows:
             for index, state in enumerate(self.layers):
@@ -293,6 +248,8 @@ class Section:
             fresh,
         )
         modulation.begun = True
+        if self._is_moved:
+            self.standing.note(self.rows[ticks - 1], self.led[ticks - 1])
 
     def _turn(self, first: int, step: int, ticks: int) -> Turn:
         return Turn(first, step, ticks, self.voices.phrase, self._seed)
@@ -360,8 +317,18 @@ class Section:
             was, width = before.layout.starts[owner], len(self.layout.owners[owner].declared)
             self.now[at : at + width] = before.now[was : was + width]
 
-    def _leaving(self, going: list[int]) -> Section:
-        """A copy in which only some layers are heard, and those that modulate them go on."""
+    def _pass_over(self, changing: list[int]) -> None:
+        """Let layers as they are fade out, while the same layers come in as they will be."""
+        if changing and self.sounding():
+            self.left_behind.append(self._leaving(changing, copied=True))
+            for index in changing:
+                self.layers[index].strip.come_in()
+
+    def _leaving(self, going: list[int], *, copied: bool = False) -> Section:
+        """A copy in which only some layers are heard, and those that modulate them go on.
+
+        With ``copied`` those that are heard go on here too.
+        """
         other = Section.__new__(Section)
         other.__dict__.update(self.__dict__)
         other.voices = self.voices.copied()
@@ -370,10 +337,16 @@ class Section:
         needed = self._needed_by(going)
         # what does not run is only there to keep its place
         other.layers = [
-            state if i in going else state.copied() if i in needed else copy.copy(state)
+            state
+            if i in going and not copied
+            else state.copied()
+            if i in needed
+            else copy.copy(state)
             for i, state in enumerate(self.layers)
         ]
-        other._running, other._audible = needed, set(going)
+        other._running, other._audible, other.left_behind = needed, set(going), []
+        # whoever goes stays where it is on the map
+        other.standing, other._is_moved = copy.copy(self.standing), False
         other._make_room(self.voices.slots)
         other.led[:] = self.led
         other.slots.layers[:], other.slots.zones[:] = self.slots.layers, self.slots.zones
@@ -394,12 +367,17 @@ class Section:
                 needed.add(below)
         return needed
 
+    def ticks_until_border(self) -> int:
+        """Ticks that a span may have at most: voices that have ended are freed, and the map is
+        looked at, at fixed moments however time is cut."""
+        every = SPAN if self.program.snapshots.moved else _RETIRE_TICKS
+        return every - self.clock % every
+
     # -- looking in --------------------------------------------------------------------
 
     def sounding(self) -> int:
         """How many voices sound now, counting those being let go."""
-        self.voices.retire(self.slots.layers)
-        return self.voices.sounding()
+        return self.voices.sounding(self.slots.layers)
 
     def is_led(self, key: Key) -> bool:
         """Whether only the leader moves a target."""

@@ -13,6 +13,7 @@ from innerbloom.core.dsp.rates import SPAN, TICK
 from innerbloom.core.engine.chain import Chain
 from innerbloom.core.engine.clock import Moment
 from innerbloom.core.engine.kernels.finish import QUIETEST_DB
+from innerbloom.core.engine.kernels.mixing import peak_of
 from innerbloom.core.engine.program import LayerProgram
 from innerbloom.core.engine.ways import Delay, Fader, Way, gains_of, padded
 from innerbloom.core.instrument.catalogue import LAYER, SEND
@@ -55,6 +56,7 @@ class Strip:
         self._outputs: dict[str, Way] = {}
         self._sends: dict[str, Way] = {}
         self._taps: dict[str, Fader] = {}
+        self.peak = 0.0
 
     def change(self, program: LayerProgram) -> None:
         """Go on as another program of the same layer says."""
@@ -66,6 +68,12 @@ class Strip:
         other = copy.deepcopy(self, {id(self.chain): None, id(self.program): self.program})
         other.chain = self.chain.copied()
         return other
+
+    def come_in(self) -> None:
+        """Be heard anew, as after a mute."""
+        self.presence.value = 0.0
+        for way in (*self._outputs.values(), *self._sends.values()):
+            way.come_in()
 
     def ringing(self) -> bool:
         """Whether something is still to come out."""
@@ -92,6 +100,7 @@ class Strip:
         own = self._own_gains(moment)
         if own is not self._plain_of[0] or self.heard is not self._plain_of[1]:
             self._plain, self._plain_of = own * self.heard, (own, self.heard)
+        self.peak = -1.0
         if bus is None:
             way.pass_by(self._plain, moment.ticks)
         else:
@@ -101,11 +110,13 @@ class Strip:
         """Send whole ticks of the layer's voices through its effects and to the buses."""
         self.chain.process(audio, moment)
         self._delay.process(audio, mixer.wait_of(self.chain.latency))
+        # what still waits in the delay counts too
+        self.peak = float(peak_of(audio))
         gains = self._own_gains(moment) * self.heard
         past = bool(
             moment.base[0, moment.layout.column(self.program.id, "effects")] == _PAST_EFFECTS
         )
-        silent = not audio.any()
+        silent = self.peak == 0.0
         if not self._outputs:
             # what is sent from the beginning does not ease in
             opened = 0.0 if past else 1.0

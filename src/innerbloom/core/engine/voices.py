@@ -55,18 +55,22 @@ class VoiceBook:
         Size of the stack, 1..8.
     tuning : ndarray, shape (128,)
         Semitones added to each key; NaN for a silent key.
+    serial : int
+        How many voices have been struck before; chance depends on it.
     """
 
     slots = 2 * MAX_VOICES
 
-    def __init__(self, whole: NDArray[Any], members: int, tuning: NDArray[np.float64]) -> None:
+    def __init__(
+        self, whole: NDArray[Any], members: int, tuning: NDArray[np.float64], serial: int = 0
+    ) -> None:
         self.records = np.zeros(self.slots, VOICE)
         self.whole, self.members, self.tuning = whole, members, tuning
         self.holding = False
         self.leader = np.zeros(1, VOICE)
         self.leader["pitch"] = self.leader["key"] = 60.0
         self.phrase = 0
-        self._serial = 0
+        self.serial = serial
         self._down: list[_Key] = []
         self._last_key = math.nan
 
@@ -105,14 +109,22 @@ class VoiceBook:
         return []
 
     def retire(self, layers: NDArray[Any]) -> None:
-        """Free the voices whose every layer has ended; LAYER_VOICE of shape (layers, slots)."""
-        # one that has not met its note yet counts as busy
-        busy = (layers["active"] != 0) | (layers["serial"] != self.records["serial"])
-        self.records["state"][~busy.any(axis=0)] = FREE
+        """Free the voices whose every layer has ended; LAYER_VOICE of shape (layers, slots).
 
-    def sounding(self) -> int:
-        """Voices held or being let go."""
-        return int(self._living().size)
+        Only what is part of the stream may do so: when a voice is freed is part of what sounds.
+        """
+        self.records["state"][~self._busy(layers)] = FREE
+
+    def _busy(self, layers: NDArray[Any]) -> NDArray[np.bool_]:
+        """Voices with a layer that has not ended; one that has not met its note yet is busy."""
+        busy = (layers["active"] != 0) | (layers["serial"] != self.records["serial"])
+        return np.asarray(busy.any(axis=0))
+
+    def sounding(self, layers: NDArray[Any]) -> int:
+        """Voices held or being let go that have not ended; looking at it changes nothing."""
+        living = np.zeros(self.slots, np.bool_)
+        living[self._living()] = True
+        return int((living & self._busy(layers)).sum())
 
     def copied(self) -> VoiceBook:
         """The same voices, going their own way from here."""
@@ -124,6 +136,10 @@ class VoiceBook:
     def keys_held(self) -> int:
         """How many keys are down, pedals aside."""
         return len(self._down)
+
+    def keys_of_down(self) -> tuple[float, ...]:
+        """The keys that are down, as note numbers."""
+        return tuple(float(one.key) for one in self._down)
 
     def keys_down(self) -> list[Event]:
         """The keys that are down, as they would be struck again."""
@@ -183,9 +199,9 @@ class VoiceBook:
 
     def _start_voice(self, struck: _Key, member: int, members: int, legato: bool) -> int:
         slot = self._empty_slot()
-        self._serial += 1
+        self.serial += 1
         voice = self.records[slot]
-        voice["state"], voice["note"], voice["serial"] = HELD, struck.note, self._serial
+        voice["state"], voice["note"], voice["serial"] = HELD, struck.note, self.serial
         voice["trigger"] = 0
         voice["member"] = member
         voice["place"] = 0.0 if members == 1 else 2.0 * member / (members - 1) - 1.0
@@ -196,7 +212,7 @@ class VoiceBook:
         voice["lifted"] = voice["kept"] = 0
         voice["age"] = 0.0
         seed = np.uint64(int(self.whole["seed"][0]))
-        voice["random"] = draw_of(seed, np.uint64(self._serial), np.uint64(_CHANCE_OF_VOICES))
+        voice["random"] = draw_of(seed, np.uint64(self.serial), np.uint64(_CHANCE_OF_VOICES))
         if member == members - 1:
             self._last_key = struck.key
         return slot

@@ -12,12 +12,16 @@ import sys
 import time
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor, as_completed
+from functools import partial
 
 import numpy as np
 
 from innerbloom.core.compiling import cache_folder, forget_old
+from innerbloom.core.declare.parameters import default_record
 from innerbloom.core.dsp.convolve import convolve_tick
+from innerbloom.core.dsp.partitioned import Convolver, partitioned
 from innerbloom.core.dsp.rates import BLOCK, TICK
+from innerbloom.core.effects import EFFECT_KINDS, Ticks
 from innerbloom.core.engine.engine import Engine
 from innerbloom.core.engine.program import Program, compile_program
 from innerbloom.core.engine.section import Section
@@ -69,6 +73,22 @@ def compile_engine() -> None:
     convolve_tick(np.zeros(TICK, np.float32), np.zeros(TICK + 7, np.float32), taps, taps, 0.0, 1.0)
 
 
+def compile_effects(kind: str) -> None:
+    """The kernels of a kind of effect, with its settings as they are at first."""
+    declared = EFFECT_KINDS[kind]
+    effect = declared.make(None)
+    values = np.repeat(default_record(declared.declared), BLOCK // TICK)
+    for first in range(0, 32, BLOCK // TICK):
+        effect.process(np.full((BLOCK, 2), 1e-3, np.float32), Ticks(first, 0.0, values))
+
+
+def compile_convolution() -> None:
+    """Convolution with a response long enough for two sizes of partitions."""
+    convolver = Convolver(partitioned(np.repeat(_SILENCE, 2, axis=1)))
+    for first in range(0, 130, BLOCK // TICK):
+        convolver.process(np.zeros((BLOCK, 2), np.float32), first)
+
+
 def compile_spectra() -> None:
     """Taking sounds apart, and their parts alone."""
     tone = np.sin(0.06 * np.arange(len(_SILENCE)), dtype=np.float32)[:, None]
@@ -84,8 +104,10 @@ def compile_processes() -> None:
 
 _OTHERS: dict[str, Callable[[], None]] = {
     "engine": compile_engine,
+    "convolution": compile_convolution,
     "processes": compile_processes,
     "spectra": compile_spectra,
+    **{f"effect {kind}": partial(compile_effects, kind) for kind in EFFECT_KINDS},
 }
 _LONGEST_FIRST = ("engine", "spectral", "wave", "loop")
 

@@ -108,6 +108,10 @@ class Way:
         self._last = float(gains[ticks - 1])
         add_groups(out, bus, ticks, before, gains)
 
+    def come_in(self) -> None:
+        """Go on from silence."""
+        self._last = 0.0
+
     def pass_by(self, gains: NDArray[np.float64], ticks: int) -> None:
         """Note the gain where there is nothing to add."""
         self._last = float(gains[ticks - 1])

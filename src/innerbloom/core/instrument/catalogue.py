@@ -94,6 +94,8 @@ SOURCES: tuple[Source, ...] = (
     Source("held", "notes held", "How many keys are down; eight or more are 1."),
     Source("pad_across", "pad across", "The gesture pad, from left to right.", True),
     Source("pad_up", "pad up", "The gesture pad, from bottom to top.", True),
+    Source("map_across", "map across", "Where one stands on the map, from left to right."),
+    Source("map_up", "map up", "Where one stands on the map, from bottom to top."),
     Source("envelope", "envelope", "The layer's own level shape."),
     Source("tone_envelope", "tone envelope", "The layer's second envelope."),
 )

@@ -10,6 +10,7 @@ from typing import Any
 from innerbloom.core.declare.sound import Sound
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument.catalogue import EFFECT_KINDS
+from innerbloom.core.instrument.chain_document import Chain, parse_chain
 from innerbloom.core.instrument.document import Instrument, parse_instrument
 from innerbloom.core.instrument.mixing import MAX_EFFECTS
 from innerbloom.core.instrument.owners import WHOLE_ID, free_id
@@ -25,6 +26,7 @@ def add_effect(
     *,
     sound: Sound | None = None,
     at: int | None = None,
+    settings: dict[str, float | str] | None = None,
 ) -> Instrument:
     """An effect more, at the end of a chain or at a place in it.
 
@@ -45,7 +47,7 @@ def add_effect(
     if len(effects) >= MAX_EFFECTS:
         raise DocumentError(f"A chain has {MAX_EFFECTS} effects at most: remove one first.")
     lent = None if sound is None else sound.model_dump(mode="json")
-    made = {"id": free_id(plain, "e"), "kind": kind, "sound": lent}
+    made = {"id": free_id(plain, "e"), "kind": kind, "sound": lent, "settings": settings or {}}
     effects.insert(len(effects) if at is None else at, made)
     return parse_instrument(plain)
 
@@ -70,6 +72,42 @@ def lend_sound(document: Instrument, effect: str, sound: Sound) -> Instrument:
     plain = document.model_dump(mode="json")
     effects, number = _find(plain, effect)
     effects[number]["sound"] = sound.model_dump(mode="json")
+    return parse_instrument(plain)
+
+
+def body_then_room(document: Instrument, chain: str) -> Instrument:
+    """A short body and a long room at the end of a chain: what close recordings lack.
+
+    The body goes in line, mixed to a third, as practice has it.
+    """
+    body: dict[str, float | str] = {
+        "size": 1.6,
+        "decay": 90,
+        "mix": 35,
+        "pre_delay": 0,
+        "diffusion": 60,
+        "early": -40,
+    }
+    room: dict[str, float | str] = {"size": 18, "decay": 2_800, "mix": 28}
+    for given in (body, room):
+        document = add_effect(document, chain, "room", settings=given)
+    return document
+
+
+def take_chain(document: Instrument, chain: str, name: str) -> Chain:
+    """The effects of a chain, to be kept under a name."""
+    effects = _chain(document.model_dump(mode="json"), chain)
+    return parse_chain({"name": name, "effects": effects})
+
+
+def use_chain(document: Instrument, chain: str, kept: Chain) -> Instrument:
+    """A kept chain's effects at the end of a chain, with ids of their own."""
+    plain = document.model_dump(mode="json")
+    effects = _chain(plain, chain)
+    if len(effects) + len(kept.effects) > MAX_EFFECTS:
+        raise DocumentError(f"A chain has {MAX_EFFECTS} effects at most: remove some first.")
+    for one in kept.model_dump(mode="json")["effects"]:
+        effects.append({**one, "id": free_id(plain, "e")})
     return parse_instrument(plain)
 
 

@@ -20,6 +20,8 @@ from innerbloom.core.instrument.reach import (
     set_value,
     usual_depth,
 )
+from innerbloom.core.instrument.snapshot_map import map_of
+from innerbloom.core.instrument.snapshots import MAP
 from innerbloom.core.instrument.wiring import without
 from innerbloom.core.instrument.wording import owner_name, sentence_of, target_name
 
@@ -162,13 +164,14 @@ def _doubled(document: Instrument) -> Iterator[Finding]:
 
 def _without_effect(document: Instrument) -> Iterator[Finding]:
     owners = owners_of(document)
-    first = document.layers[0].id
+    first, mapped = document.layers[0].id, map_of(document) is not None
     for route in document.routes:
         owner = owners[route.target]
         if not route.on or owner.role in ("modulator", "route"):
             continue
-        if route.parameter == "link_amount" and owner.id == first:
-            text = f"{_short(document, route)} has no effect: there is no layer above to move."
+        why = _nowhere(route, owner.id == first, mapped)
+        if why is not None:
+            text = f"{_short(document, route)} has no effect: {why}."
             removal = _removal(document, route)
             yield Finding(f"idle:{route.id}", (route.id,), text, "Remove the route", removal)
             continue
@@ -179,6 +182,15 @@ def _without_effect(document: Instrument) -> Iterator[Finding]:
             path = f"{owner.settings_path}/{setting}"
             patch = [{"op": "replace", "path": path, "value": value}]
             yield Finding(f"idle:{route.id}", (route.id,), text, fix, patch)
+
+
+def _nowhere(route: Route, first: bool, mapped: bool) -> str | None:
+    """Why a route leads nowhere, whatever is set; None where it leads somewhere."""
+    if route.parameter == "link_amount" and first:
+        return "there is no layer above to move"
+    if route.parameter in MAP and not mapped:
+        return "no two snapshots lie on the map that differ"
+    return None
 
 
 def _unmet(owner: Owner, parameter: str) -> tuple[str, str, str, str] | None:

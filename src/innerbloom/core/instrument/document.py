@@ -11,7 +11,7 @@ from innerbloom.core.declare.model import Id, Model, Name, Share, json_text, pub
 from innerbloom.core.declare.parameters import Settings, settings_model
 from innerbloom.core.declare.registry import ByKind, settings_of
 from innerbloom.core.declare.revisions import DocumentKind
-from innerbloom.core.declare.sound import Sound
+from innerbloom.core.declare.sound import Sound, recordings_in
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument.catalogue import (
     ENTRY,
@@ -29,6 +29,12 @@ from innerbloom.core.instrument.modulation import (
     check_movement,
 )
 from innerbloom.core.instrument.owners import MAIN, WHOLE_ID, ids_in, owners_of
+from innerbloom.core.instrument.snapshots import (
+    MAX_SNAPSHOTS,
+    Snapshot,
+    State,
+    check_snapshots,
+)
 from innerbloom.core.instrument.upgrade import VERSION, upgraded
 
 MAX_LAYERS = 8
@@ -138,6 +144,9 @@ class Instrument(Model):
         Shared by the layers that go or send there.
     effects : list of Effect
         What the main bus passes, ahead of its level and the limiter.
+    snapshots : list of Snapshot
+    snapshot_base : dict of owner to dict of parameter to value
+        The state that snapshots tell their differences from, without what is at its default.
     """
 
     format: Literal["inner-bloom/instrument"] = "inner-bloom/instrument"
@@ -154,6 +163,8 @@ class Instrument(Model):
     routes: list[Route] = Field(default_factory=list, max_length=MAX_ROUTES)
     buses: list[Bus] = Field(default_factory=list, max_length=MAX_BUSES)
     effects: Effects = Field(default_factory=list)
+    snapshots: list[Snapshot] = Field(default_factory=list, max_length=MAX_SNAPSHOTS)
+    snapshot_base: State = Field(default_factory=dict)
 
 
 _WITH_OWNERS = {"layers", "modulators", "routes", "buses", "effects"}
@@ -186,6 +197,7 @@ def parse_instrument(data: Any) -> Instrument:
         _check_layer(number, layer)
     check_mixing(document)
     check_movement(document)
+    check_snapshots(document)
     return document
 
 
@@ -235,21 +247,6 @@ def sounds_of(document: Instrument) -> list[Sound]:
     parts = [one.part for one in owners_of(document).values()]
     alone = [one.sound for one in parts if not isinstance(one, Layer) and hasattr(one, "sound")]
     return of_layers + [sound for sound in alone if sound is not None]
-
-
-def recordings_in(document: dict[str, Any]) -> list[str]:
-    """Hashes of all recordings that a complete document, as plain data, plays; each once."""
-    found: dict[str, None] = {}
-    waiting: list[Any] = [document]
-    while waiting:
-        part = waiting.pop()
-        if isinstance(part, dict):
-            if part.get("recording"):
-                found[part["recording"]] = None
-            waiting += part.values()
-        elif isinstance(part, list):
-            waiting += part
-    return list(found)
 
 
 def json_schema() -> dict[str, Any]:

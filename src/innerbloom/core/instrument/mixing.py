@@ -5,9 +5,9 @@ from __future__ import annotations
 from functools import cache
 from typing import TYPE_CHECKING, Annotated, Any, Literal, TypeAlias
 
-from pydantic import Field, create_model
+from pydantic import Field, TypeAdapter, create_model
 
-from innerbloom.core.declare.model import Id, Model, Name, refuse
+from innerbloom.core.declare.model import Id, Model, Name, Share, refuse
 from innerbloom.core.declare.parameters import Settings
 from innerbloom.core.declare.registry import ByKind, settings_of
 from innerbloom.core.declare.sound import Sound
@@ -17,6 +17,8 @@ from innerbloom.core.instrument.owners import MAIN
 MAX_BUSES = 4
 MAX_EFFECTS = 16
 """Effects that one stream may pass."""
+
+MAX_LEVEL_POINTS = 32
 
 if TYPE_CHECKING:
     BusModel: TypeAlias = Settings
@@ -32,11 +34,19 @@ class Effect(Model):
     ----------
     sound : Sound or None
         What an effect that works with a sound works with; without one it does nothing.
+    listens_to : str or None
+        Id of the layer that it listens to in place of its own stream.
+    drawn_level : list of (place, level)
+        Gain along the sound that it works with, both in 0..1, places rising.
     """
 
     id: Id
     kind: str
     sound: Sound | None = None
+    listens_to: Id | None = None
+    drawn_level: list[tuple[Share, Share]] = Field(
+        default=[(0.0, 1.0), (1.0, 1.0)], min_length=2, max_length=MAX_LEVEL_POINTS
+    )
     settings: Settings
 
 
@@ -50,6 +60,12 @@ def effect_model(kind: str) -> type[Effect]:
         kind=(Literal[kind], kind),  # type: ignore[valid-type, arg-type]
         settings=(settings, Field(default_factory=settings)),
     )
+
+
+def parse_effect(plain: dict[str, Any]) -> Effect:
+    """One effect by itself; raises a pydantic ValidationError where it is none."""
+    made: Effect = TypeAdapter(AnyEffect).validate_python(plain)
+    return made
 
 
 AnyEffect = Annotated[Effect, ByKind(EFFECT_KINDS, effect_model, "an effect")]
@@ -87,3 +103,21 @@ def check_mixing(document: Any) -> None:
         for i, send in enumerate(layer.sends):
             if send.to not in buses:
                 raise refuse(f"layers.{number}.sends.{i}.to", f"there is no bus '{send.to}'")
+    _check_effects(document)
+
+
+def _check_effects(document: Any) -> None:
+    layers = {layer.id for layer in document.layers}
+    chains = [("effects", document.effects)]
+    for part in ("layers", "buses"):
+        chains += [
+            (f"{part}.{i}.effects", one.effects) for i, one in enumerate(getattr(document, part))
+        ]
+    for path, effects in chains:
+        for number, effect in enumerate(effects):
+            along = [place for place, _ in effect.drawn_level]
+            if along != sorted(along):
+                raise refuse(f"{path}.{number}.drawn_level", "its places have to rise")
+            if effect.listens_to is not None and effect.listens_to not in layers:
+                why = f"there is no layer '{effect.listens_to}' to listen to"
+                raise refuse(f"{path}.{number}.listens_to", why)

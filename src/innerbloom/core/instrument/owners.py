@@ -158,5 +158,6 @@ def ids_in(plain: dict[str, Any]) -> list[str]:
 
 def free_id(plain: dict[str, Any], prefix: str) -> str:
     """An id that nothing has in a document given as plain data."""
-    taken = set(ids_in(plain))
+    # what snapshots remember of something that is gone must not come to mean something new
+    taken = {*ids_in(plain), *plain.get("snapshot_base", {})}
     return next(f"{prefix}{n}" for n in range(1, len(taken) + 2) if f"{prefix}{n}" not in taken)

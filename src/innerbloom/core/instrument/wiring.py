@@ -112,6 +112,12 @@ def without(document: Instrument, ids: set[str]) -> Instrument:
         part[:] = [one for one in part if one["id"] not in gone]
     if not plain["layers"]:
         raise DocumentError("An instrument keeps at least one layer: add another one first.")
+    _no_longer_speak_of(plain, gone)
+    return parse_instrument(plain)
+
+
+def _no_longer_speak_of(plain: dict[str, Any], gone: set[str]) -> None:
+    """Take what is gone out of whatever named it."""
     for layer in plain["layers"]:
         layer["output"] = MAIN if layer["output"] in gone else layer["output"]
     for route in plain["routes"]:
@@ -120,7 +126,10 @@ def without(document: Instrument, ids: set[str]) -> Instrument:
     for one in plain["modulators"]:
         if one["follows"] in gone:
             one["follows"] = None
-    return parse_instrument(plain)
+    for part in lists_of(plain):
+        for one in part:
+            if one.get("listens_to") in gone:
+                one["listens_to"] = None
 
 
 def take_course(document: Instrument, modulator: str, sound: Sound) -> Instrument:

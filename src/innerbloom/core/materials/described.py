@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from innerbloom.core.analysis.contour import contour_of
 from innerbloom.core.analysis.mono import mono_at
 from innerbloom.core.analysis.segments import segments_of
+from innerbloom.core.analysis.strongest import strongest_partials
 from innerbloom.core.dsp.rates import RATE
 from innerbloom.core.materials.protocol import Locate, Materials, Request
 from innerbloom.core.process.colouring import power_spectra
@@ -37,3 +38,13 @@ class ContourRequest(Request[NDArray[np.float64]]):
 
     def make(self, locate: Locate, materials: Materials) -> NDArray[np.float64]:
         return contour_of(*self.read(locate))
+
+
+@dataclass(frozen=True)
+class PartialsRequest(Request[NDArray[np.float64]]):
+    """The strongest partials of a sound in Hz, rising; see :func:`.strongest_partials`."""
+
+    count: int = 24
+
+    def make(self, locate: Locate, materials: Materials) -> NDArray[np.float64]:
+        return strongest_partials(mono_at(*self.read(locate), RATE), RATE, self.count)

@@ -42,6 +42,8 @@ class Event:
         -1..1; bend in semitones.
     time : int
         When, in frames since the engine started; a time gone by means at once.
+    channel : int
+        MIDI channel it came on, 1..16; 0 for none.
     """
 
     kind: EventKind
@@ -49,6 +51,7 @@ class Event:
     key: float = 60.0
     value: float = 0.0
     time: int = 0
+    channel: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,14 +82,96 @@ class EditProgram:
     ----------
     program : Program
     time : int
+    document : dict, optional
+        What the program was compiled from, as plain data, for whoever keeps the stream.
     """
 
     program: Any
     time: int = 0
+    document: dict[str, Any] | None = None
 
 
-AnyEvent = Event | SetParameter | EditProgram
+@dataclass(frozen=True, slots=True)
+class Renew:
+    """Everything begins anew: controls, controllers, pad and pedals stay as they stand.
+
+    Meant for moments in which nothing sounds, from which a stream can then be replayed.
+
+    Attributes
+    ----------
+    serial : int
+        How many voices have been struck before: chance goes on from there.
+    time : int
+    """
+
+    serial: int = 0
+    time: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Recall:
+    """The instrument goes into the state of one of its snapshots.
+
+    Attributes
+    ----------
+    snapshot : str
+        Its id; one that is not there changes nothing.
+    time : int
+    """
+
+    snapshot: str
+    time: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class OfPlayer:
+    """What happens to one player of an ensemble, past its keys and its phrase.
+
+    Attributes
+    ----------
+    player : str
+        Its id; one that is not there hears nothing.
+    event : Event, SetParameter, Renew or Recall
+    time : int
+        Counts in place of the event's own.
+    """
+
+    player: str
+    event: Any
+    time: int = 0
+
+    @classmethod
+    def of(cls, player: str, event: Any) -> OfPlayer:
+        """An event of a player, at the event's own time."""
+        return cls(player, event, event.time)
+
+    def at(self) -> Any:
+        """The event itself, at this one's time."""
+        return replace(self.event, time=self.time)
+
+
+AnyEvent = Event | SetParameter | EditProgram | Renew | Recall | OfPlayer
 """Everything that may happen, each with a time in frames."""
+
+
+def gesture_of(event: Any) -> Event | None:
+    """The gesture that an event is, of a player or of the whole; None where it is none."""
+    inner = event.event if isinstance(event, OfPlayer) else event
+    return inner if isinstance(inner, Event) else None
+
+
+def player_of(event: Any) -> str:
+    """Whose an event is; empty where it is nobody's in particular."""
+    return event.player if isinstance(event, OfPlayer) else ""
+
+
+def with_gesture(event: Any, **changes: Any) -> Any:
+    """The same event, its gesture changed; one that is no gesture stays as it is."""
+    gesture = gesture_of(event)
+    if gesture is None:
+        return event
+    changed = replace(gesture, **changes)
+    return replace(event, event=changed) if isinstance(event, OfPlayer) else changed
 
 
 def moved_by(event: AnyEvent, frames: int) -> AnyEvent:

@@ -8,7 +8,7 @@ of its zone.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from io import BytesIO
 
 import mido
@@ -58,8 +58,13 @@ class MidiReader:
         self._next = first_note
 
     def take(self, message: mido.Message, time: int) -> list[Event]:
-        """The events of one message, at a time in frames."""
+        """The events of one message, at a time in frames, with its channel outside MPE zones."""
         channel = getattr(message, "channel", 0)
+        events = self._taken(message, channel, time)
+        of_zone = self._is_manager(channel) or self._manager_of(channel) is not None
+        return events if of_zone else [replace(one, channel=channel + 1) for one in events]
+
+    def _taken(self, message: mido.Message, channel: int, time: int) -> list[Event]:
         match message.type:
             case "note_on" if message.velocity > 0:
                 return self._start(channel, message.note, message.velocity / 127.0, time)

@@ -8,6 +8,8 @@ is put together by weighted overlap-add (D. W. Griffin and J. S. Lim, IEEE Trans
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 import scipy.fft
 from numpy.typing import NDArray
@@ -16,9 +18,12 @@ from scipy.signal import get_window
 OVERLAP = 4
 
 
+@lru_cache(32)
 def hann(length: int) -> NDArray[np.float32]:
-    """Periodic Hann window."""
-    return np.asarray(get_window("hann", length), np.float32)
+    """Periodic Hann window, made once for each length: not to be written to."""
+    window = np.asarray(get_window("hann", length), np.float32)
+    window.flags.writeable = False
+    return window
 
 
 def frames_at(

@@ -84,6 +84,30 @@ def _oversampled_peak(x, phases):  # type: ignore[no-untyped-def]
     return peak
 
 
+class TruePeakMeter:
+    """The highest level between samples of a stream, at 192 kHz or more (BS.1770-4, Annex 2).
+
+    Attributes
+    ----------
+    highest : float
+        As linear gain, so far.
+    """
+
+    def __init__(self, rate: float, channels: int) -> None:
+        self._factor = max(1, math.ceil(192_000 / rate))
+        self._phases = _interpolation_phases(self._factor)
+        self._tail = np.zeros((_TAPS - 1, channels), np.float32)
+        self.highest = 0.0
+
+    def feed(self, block: NDArray[np.float32]) -> None:
+        """Take in a block of shape (frames, channels)."""
+        self.highest = max(self.highest, float(np.abs(block).max(initial=0.0)))
+        joined = np.concatenate((self._tail, block))
+        if self._factor > 1:
+            self.highest = max(self.highest, float(_oversampled_peak(joined, self._phases)))
+        self._tail = joined[-(_TAPS - 1) :].copy()
+
+
 class LevelMeter:
     """Measures a stream of blocks.
 
@@ -108,25 +132,16 @@ class LevelMeter:
         self._floor_hop = max(1, round(_FLOOR_BLOCK_S * rate))
         self._floor: list[NDArray[np.float64]] = []
         self._plain: NDArray[np.floating] = np.zeros((0, channels), np.float32)
-        self._factor = max(1, math.ceil(192_000 / rate))
-        self._phases = _interpolation_phases(self._factor)
-        self._tail = np.zeros((_TAPS - 1, channels), np.float32)
         self._sample_peak = 0.0
-        self._true_peak = 0.0
+        self._true_peak = TruePeakMeter(rate, channels)
 
     def feed(self, block: NDArray[np.float32]) -> None:
         """Take in a block of shape (frames, channels)."""
-        self._feed_peak(block)
+        self._sample_peak = max(self._sample_peak, float(np.abs(block).max(initial=0.0)))
+        self._true_peak.feed(block)
         weighted, self._state = sosfilt(self._sos, block, axis=0, zi=self._state)
         self._weighted = _collect(self._hops, self._weighted, weighted, self._hop)
         self._plain = _collect(self._floor, self._plain, block, self._floor_hop)
-
-    def _feed_peak(self, block: NDArray[np.float32]) -> None:
-        self._sample_peak = max(self._sample_peak, float(np.abs(block).max(initial=0.0)))
-        joined = np.concatenate((self._tail, block))
-        if self._factor > 1:
-            self._true_peak = max(self._true_peak, float(_oversampled_peak(joined, self._phases)))
-        self._tail = joined[-(_TAPS - 1) :].copy()
 
     @property
     def sample_peak_dbfs(self) -> float:
@@ -136,7 +151,7 @@ class LevelMeter:
     @property
     def true_peak_dbtp(self) -> float:
         """Highest level between samples, at 192 kHz or more (BS.1770-4 Annex 2)."""
-        return _db(max(self._sample_peak, self._true_peak))
+        return _db(self._true_peak.highest)
 
     def integrated_lufs(self) -> float:
         """Gated loudness of all that was fed; -inf for silence or under 400 ms of sound."""

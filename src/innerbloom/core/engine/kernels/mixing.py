@@ -46,3 +46,27 @@ def add_groups(out, bus, ticks, before, gains):
             out[at, 0] += (bus[0, at, 0] + bus[1, at, 0]) * gain
             out[at, 1] += (bus[0, at, 1] + bus[1, at, 1]) * gain
         before = gains[tick]
+
+
+@borrowing
+def sounding_ticks(audio):
+    """In which ticks of a stream, float32 of shape (ticks * TICK, 2), there is any sound.
+
+    A bit each, the first tick's the lowest.
+    """
+    found = 0
+    for tick in range(len(audio) // TICK):
+        for i in range(tick * TICK, (tick + 1) * TICK):
+            if audio[i, 0] != np.float32(0.0) or audio[i, 1] != np.float32(0.0):
+                found |= 1 << tick
+                break
+    return found
+
+
+@borrowing
+def peak_of(audio):
+    """Largest amplitude of a stream of shape (frames, 2)."""
+    most = np.float32(0.0)
+    for i in range(len(audio)):
+        most = max(most, abs(audio[i, 0]), abs(audio[i, 1]))
+    return most

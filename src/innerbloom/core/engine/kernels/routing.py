@@ -65,6 +65,7 @@ _KEY, _BEND, _PRESSURE = _IDS.index("key"), _IDS.index("bend"), _IDS.index("pres
 _SLIDE, _WHEEL, _STACK = _IDS.index("slide"), _IDS.index("wheel"), _IDS.index("stack")
 _RANDOM, _AGE, _HELD = _IDS.index("random"), _IDS.index("age"), _IDS.index("held")
 _ACROSS, _UP = _IDS.index("pad_across"), _IDS.index("pad_up")
+_MAP_ACROSS, _MAP_UP = _IDS.index("map_across"), _IDS.index("map_up")
 FIRST_SHAPE = _IDS.index("envelope")
 SECOND_SHAPE = _IDS.index("tone_envelope")
 """Named sources from here on are envelopes of the target's layer, known once a tick has begun."""
@@ -74,7 +75,10 @@ FIRST_MODULATOR = SOURCE_COUNT + CONTROLLERS
 ACROSS, UP, KEYS_HELD = CONTROLLERS, CONTROLLERS + 1, CONTROLLERS + 2
 """Places of the pad and of the number of keys among what is played."""
 
-PLAYED = CONTROLLERS + 3
+MAP_ACROSS, MAP_UP = CONTROLLERS + 3, CONTROLLERS + 4
+"""Places of where one stands on the map, which is not played but comes the same way."""
+
+PLAYED = CONTROLLERS + 5
 RESIDUE_KEPT = 0.97
 """Share of a jump that an edit made which is left after a tick (time constant 44 ms)."""
 
@@ -100,7 +104,7 @@ class Routing(NamedTuple):
     members : float64 array, shape (members, targets)
         What each member of a stack adds to each target.
     played : float64 array, shape (SPAN, PLAYED)
-        Controllers in 0..1, the pad in -1..1, and the share of keys held.
+        Controllers in 0..1, the pad in -1..1, the share of keys held, the map in 0..1.
     states : MODULATOR_STATE array, shape (slots + 1, modulators)
     nodes : float64 array, shape (slots + 1, 2 * modulators)
         What modulators give; those shared by all notes have been put there.
@@ -178,6 +182,8 @@ def name_sources(named, voice, played):
     named[_HELD] = played[KEYS_HELD]
     named[_ACROSS] = played[ACROSS]
     named[_UP] = played[UP]
+    named[_MAP_ACROSS] = played[MAP_ACROSS]
+    named[_MAP_UP] = played[MAP_UP]
 
 
 @borrowing

@@ -1,0 +1,131 @@
+"""A take played again, otherwise: with other chance, through another instrument, slower, in parts."""
+
+from __future__ import annotations
+
+import copy
+import hashlib
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from innerbloom.core.deliver.playable import parse_playable, with_seed
+from innerbloom.core.deliver.replay import Change, replay
+from innerbloom.core.ensemble.document import is_ensemble
+from innerbloom.core.instrument.document import parse_instrument
+from innerbloom.core.instrument.snapshooting import recall
+from innerbloom.core.materials.protocol import Materials
+from innerbloom.core.performance.events import Recall, SetParameter
+from innerbloom.core.performance.hands import at_tempo, by_hands, loosened
+from innerbloom.core.performance.take import EditDocument, Plain, Take
+
+
+@dataclass(frozen=True)
+class Way:
+    """How a take is to be played again; all defaults play it as it was.
+
+    Attributes
+    ----------
+    seed : int, optional
+        Another chance.
+    slower : float
+        How many times as long gestures take; pitches stay.
+    layers : tuple of str
+        Ids of the only layers, or players, to be heard; empty for all.
+    document : dict, optional
+        Another instrument, or an ensemble, as plain data. Controls that were moved belong to the one that they
+        were moved on, and stay behind.
+    snapshot : str, optional
+        Id of a snapshot that it is played through, of every instrument that has it; snapshots
+        that were recalled meanwhile are left out.
+    """
+
+    seed: int | None = None
+    slower: float = 1.0
+    layers: tuple[str, ...] = ()
+    document: Plain | None = None
+    snapshot: str | None = None
+
+    @property
+    def same(self) -> bool:
+        """Whether it changes nothing."""
+        return self == Way()
+
+    def of(self, take: Take) -> Take:
+        """The take as it is played this way."""
+        if self.document is not None:
+            gestures = (
+                one for one in by_hands(take).events
+                if not isinstance(one, SetParameter | EditDocument)
+            )  # fmt: skip
+            take = replace(loosened(take), document=self.document, moved=(), events=tuple(gestures))
+        if self.snapshot is not None:
+            events = tuple(one for one in take.events if not isinstance(one, Recall))
+            take = replace(loosened(take), moved=(), events=events)
+        if self.seed is not None:
+            take = replace(
+                take, moved=tuple(one for one in take.moved if one[1] != "seed"),
+                events=tuple(one for one in take.events if not _sets_seed(one)),
+            )  # fmt: skip
+        return take if self.slower == 1.0 else at_tempo(take, self.slower)
+
+    def change(self, document: Plain) -> Plain:
+        """An instrument or ensemble of the take as it sounds this way."""
+        if is_ensemble(document):
+            return self._of_ensemble(document)
+        plain = document
+        if self.snapshot is not None and _has(document, self.snapshot):
+            recalled = recall(parse_instrument(document), self.snapshot)
+            plain = recalled.document.model_dump(mode="json")
+        plain = self._seeded(plain)
+        for layer in plain["layers"] if self.layers else []:
+            layer["settings"]["mute"] = "off" if layer["id"] in self.layers else "on"
+            layer["settings"]["solo"] = "off"
+        return plain
+
+    def _of_ensemble(self, document: Plain) -> Plain:
+        """Players stand for layers."""
+        plain = self._seeded(document)
+        for player in plain["players"] if self.layers else []:
+            player["settings"]["mute"] = "off" if player["id"] in self.layers else "on"
+        return plain
+
+    def _seeded(self, document: Plain) -> Plain:
+        """A copy, with another chance if that is asked for."""
+        if self.seed is None:
+            return copy.deepcopy(document)
+        return with_seed(parse_playable(document), self.seed).model_dump(mode="json")
+
+
+def _has(document: Plain, snapshot: str) -> bool:
+    return any(one["id"] == snapshot for one in document.get("snapshots", []))
+
+
+def _sets_seed(event: Any) -> bool:
+    return isinstance(event, SetParameter) and event.parameter == "seed"
+
+
+def played_again(
+    take: Take, way: Way, materials: Materials, report: Callable[[float], bool] | None = None
+) -> Iterator[NDArray[np.float32]]:
+    """The sound of a take played a certain way, ahead of the limiter; see :func:`.replay`."""
+    change: Change = way.change
+    return replay(way.of(take), materials, change=change, report=report)
+
+
+class Digest:
+    """The hash of a sound that passes: SHA-256 of float32 samples, little endian, interleaved."""
+
+    def __init__(self) -> None:
+        self._hash = hashlib.sha256()
+
+    def of(self, blocks: Iterator[NDArray[np.float32]]) -> Iterator[NDArray[np.float32]]:
+        """Pass blocks on."""
+        for block in blocks:
+            self._hash.update(np.ascontiguousarray(block, "<f4").tobytes())
+            yield block
+
+    def hexdigest(self) -> str:
+        return self._hash.hexdigest()

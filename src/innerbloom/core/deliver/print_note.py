@@ -1,0 +1,78 @@
+"""A note or chord of an instrument as a sound that can be played again: levelled, its loop found."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from innerbloom.core.analysis.loops import find_loops
+from innerbloom.core.engine import ENGINE_RATE
+from innerbloom.core.errors import BloomError
+from innerbloom.core.performance.events import Event
+from innerbloom.core.prepare.clip import Clip
+from innerbloom.core.sound.crossfade import crossfaded
+from innerbloom.core.sound.loop import Loop
+from innerbloom.core.units import db_to_gain
+
+PEAK_DBFS = -0.3
+_LEAST_LOOP_S = 0.4
+_FROM, _UNTIL = 0.15, 0.95
+"""Where in the time that the key is held a loop is looked for: past the attack, before the end."""
+
+
+def chord(keys: Iterable[float], seconds: float, velocity: float) -> list[Event]:
+    """Keys struck together and held so long, in seconds."""
+    struck = [Event("on", note, key, velocity) for note, key in enumerate(keys, 1)]
+    end = max(1, round(seconds * ENGINE_RATE))
+    return struck + [Event("off", one.note, one.key, 0.0, end) for one in struck]
+
+
+def printed(sound: NDArray[np.float32], root: float, held_s: float) -> Clip:
+    """A rendered note with its highest sample at -0.3 dBFS, and the best loop of what is held.
+
+    Parameters
+    ----------
+    sound : ndarray, shape (frames, 2) at 48 kHz
+    root : float
+        MIDI note that it sounds at: that of the lowest key.
+    held_s : float
+        How long the key was held.
+
+    Raises
+    ------
+    BloomError
+        If it is silent.
+    """
+    peak = float(np.abs(sound).max(initial=0.0))
+    if peak < 1e-6:
+        raise BloomError("The note is silent: choose another key, or look at the layers' levels.")
+    level = (sound * np.float32(db_to_gain(PEAK_DBFS) / peak)).astype(np.float32)
+    clip = Clip(level, ENGINE_RATE, root=root, root_how="given")
+    found = _loop_of(level, held_s)
+    return clip if found is None else _looped(clip, *found)
+
+
+def _loop_of(sound: NDArray[np.float32], held_s: float) -> tuple[int, int, int] | None:
+    """First frame, one past the last, and the crossfade of the best loop; None for none."""
+    first, last = (round(share * held_s * ENGINE_RATE) for share in (_FROM, _UNTIL))
+    try:
+        loops, _ = find_loops(sound[first:last], ENGINE_RATE, least_s=_LEAST_LOOP_S, most=1)
+    except BloomError:
+        return None
+    if not loops:
+        return None
+    best = loops[0]
+    return best.start + first, best.end + first, best.crossfade
+
+
+def _looped(clip: Clip, start: int, end: int, crossfade: int) -> Clip:
+    """The clip with its loop, its end crossfaded into what comes before its start."""
+    samples = clip.samples.copy()
+    fade = min(crossfade, start, end - start)
+    if fade > 0:
+        samples[end - fade : end] = crossfaded(
+            samples, end - fade, start - fade, fade, "equal power"
+        )
+    return clip.with_samples(samples, loop=Loop(start, end))

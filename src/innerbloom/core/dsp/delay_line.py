@@ -1,0 +1,64 @@
+"""Delay lines: rings of samples, read between samples by a cubic.
+
+References
+----------
+.. [1] T. I. Laakso, V. Valimaki, M. Karjalainen and U. K. Laine, "Splitting the unit delay", IEEE
+   Signal Processing Magazine 13(1), 1996: Lagrange interpolation of third order.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from innerbloom.core.compiling import borrowing
+
+
+def ring_size(seconds_frames: float) -> int:
+    """The power of two that holds so many frames and a few more for reading between samples."""
+    return 1 << math.ceil(math.log2(seconds_frames + 8))
+
+
+@borrowing
+def read_cubic(ring, at, frames):
+    """What was written so many frames before place ``at``.
+
+    Parameters
+    ----------
+    ring : float32 array; its length is a power of two
+    at : int
+        Place of the newest sample, counted on without end.
+    frames : float
+        Delay, 1 at least.
+    """
+    mask = len(ring) - 1
+    whole = math.floor(frames)
+    x = frames - whole
+    first = at - np.int64(whole)
+    newer, here = ring[(first + 1) & mask], ring[first & mask]
+    older, oldest = ring[(first - 1) & mask], ring[(first - 2) & mask]
+    low, high, far = x + 1.0, x - 1.0, x - 2.0
+    return (
+        -newer * (x * high * far) / 6.0
+        + here * (low * high * far) / 2.0
+        - older * (low * x * far) / 2.0
+        + oldest * (low * x * high) / 6.0
+    )
+
+
+@borrowing
+def glide(state, aim, share):
+    """One tick of a delay on its way to another: it sets off and arrives without a jerk.
+
+    Parameters
+    ----------
+    state : float64 array, shape (2,)
+        What it is on its way to, and what it is: two poles one after another.
+    share : float
+        Of the way, made by each in a tick.
+    """
+    state[0] += share * (aim - state[0])
+    state[1] += share * (state[0] - state[1])
+    if abs(aim - state[1]) < 1e-4 and abs(aim - state[0]) < 1e-4:
+        state[0] = state[1] = aim

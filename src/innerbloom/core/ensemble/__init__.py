@@ -1,0 +1,1 @@
+"""Ensembles: several instruments that are played together."""
