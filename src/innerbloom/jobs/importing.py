@@ -9,17 +9,19 @@ from pathlib import Path
 from sqlalchemy.orm import Session
 
 from innerbloom.core.analysis.examine import examine
-from innerbloom.core.deliver.bundle import unpack_bundle
+from innerbloom.core.deliver.bundle import parts_of, unpack_bundle, whole_of
+from innerbloom.core.deliver.playable import parse_playable
 from innerbloom.core.deliver.sources import beside, file_digest
+from innerbloom.core.ensemble.document import Ensemble
 from innerbloom.core.errors import SoundFileError
 from innerbloom.core.instrument.document import KIND as INSTRUMENT
-from innerbloom.core.instrument.document import parse_instrument, sounds_of
+from innerbloom.core.instrument.document import sounds_of
 from innerbloom.core.sound.files import convert_foreign, is_directly_readable
 from innerbloom.core.sound.metadata import read_origin
 from innerbloom.core.sound.takes import read_take
 from innerbloom.jobs.kind import JobKind, JobResult, Params, Work
 from innerbloom.jobs.report import Report
-from innerbloom.store import documents, recordings
+from innerbloom.store import documents, ensembles, recordings
 from innerbloom.store.files import FileStore, safe_suffix, safe_title
 from innerbloom.store.models import JobRow
 
@@ -96,7 +98,8 @@ def import_bundle(work: Work) -> Params:
     try:
         document = unpack_bundle(source, folder)
         taken: dict[str, Params] = {}
-        for sound in sounds_of(document):
+        parts = parts_of(document)
+        for sound in (sound for part in parts.values() for sound in sounds_of(part)):
             if sound.recording is None or store.find(sound.recording) is None:
                 assert sound.path is not None
                 if sound.path not in taken:
@@ -109,7 +112,8 @@ def import_bundle(work: Work) -> Params:
                     taken[sound.path] = {**found, "name": name[:120]}
                 sound.recording = taken[sound.path]["digest"]
             sound.path = None
-        return {"document": document.model_dump(mode="json"), "taken": list(taken.values())}
+        whole = whole_of(document, parts)
+        return {"document": whole.model_dump(mode="json"), "taken": list(taken.values())}
     finally:
         shutil.rmtree(folder, ignore_errors=True)
         source.unlink(missing_ok=True)
@@ -127,7 +131,11 @@ def finish_bundle(db: Session, job: JobRow, found: Params) -> JobResult:
     lineage = {"bundle": job.params["filename"]}
     for taken in found["taken"]:
         recordings.add(db, taken["digest"], f"{taken['name']}.flac", taken, lineage)
-    row = documents.create(db, INSTRUMENT, parse_instrument(found["document"]))
+    document = parse_playable(found["document"])
+    if isinstance(document, Ensemble):
+        row = ensembles.take_apart(db, document)
+        return JobResult(ensemble=row.id, name=row.name)
+    row = documents.create(db, INSTRUMENT, document)
     return JobResult(instrument=row.id, name=row.name)
 
 

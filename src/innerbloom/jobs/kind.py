@@ -23,10 +23,12 @@ class JobResult(BaseModel):
 
     Attributes
     ----------
-    recording, instrument : int or None
-        What is new on the shelf, or among the instruments.
+    recording, instrument, ensemble : int or None
+        What is new on the shelf, among the instruments, or among the ensembles.
     recordings : list of int
         Several, where it made several.
+    renderings : list of str
+        What a take was played again to.
     known : list of int
         What it would have made and is on the shelf already.
     name : str
@@ -41,7 +43,9 @@ class JobResult(BaseModel):
 
     recording: int | None = None
     instrument: int | None = None
+    ensemble: int | None = None
     recordings: list[int] = []
+    renderings: list[str] = []
     known: list[int] = []
     name: str = ""
     problems: list[str] = []

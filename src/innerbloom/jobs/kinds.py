@@ -12,6 +12,8 @@ from innerbloom.jobs.portraying import PORTRAIT
 from innerbloom.jobs.preparing import KEEP, STAGE
 from innerbloom.jobs.rendering import RENDER
 from innerbloom.jobs.sketching import SKETCH, THUMBNAILS
+from innerbloom.jobs.taking import AGAIN, LISTEN, MOMENTS
+from innerbloom.jobs.varying import DRAW, HAND_OVER
 
 JOB_KINDS: Registry[JobKind] = Registry(
     IMPORT,
@@ -26,4 +28,9 @@ JOB_KINDS: Registry[JobKind] = Registry(
     EXPORT,
     MEASURE,
     THUMBNAILS,
+    LISTEN,
+    AGAIN,
+    MOMENTS,
+    DRAW,
+    HAND_OVER,
 )

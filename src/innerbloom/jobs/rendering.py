@@ -8,13 +8,14 @@ from typing import Any
 import numpy as np
 from sqlalchemy.orm import Session
 
+from innerbloom.core.deliver.playable import bend_range_of, compile_playable, parse_playable
+from innerbloom.core.deliver.print_note import chord, printed
 from innerbloom.core.deliver.render import expected_frames, render_blocks
-from innerbloom.core.engine import ENGINE_RATE, compile_program
+from innerbloom.core.engine import ENGINE_RATE
 from innerbloom.core.errors import Cancelled
-from innerbloom.core.instrument.document import parse_instrument
-from innerbloom.core.instrument.owners import WHOLE_ID
-from innerbloom.core.performance.events import Event, single_note
+from innerbloom.core.performance.events import Event
 from innerbloom.core.performance.midi import events_from_midi
+from innerbloom.core.prepare.source import write_clip
 from innerbloom.core.sound.metadata import Origin
 from innerbloom.core.sound.writing import SUFFIX, write_sound
 from innerbloom.jobs.kind import JobKind, JobResult, Params, Work
@@ -28,12 +29,13 @@ MIDI = "played.mid"
 def render_instrument(work: Work) -> Params:
     """Render a note, or the MIDI file beside the document.
 
-    Parameters: ``key``, ``seconds``, ``velocity``, ``format``, ``title``.
+    Parameters: ``key`` and further ``keys``, ``seconds``, ``velocity``, ``format``, ``title``,
+    ``printed`` (levelled, with its loop and root).
     """
     store, params = work.store, work.params
-    document = parse_instrument(work.document())
-    program = compile_program(document, DiskMaterials(store))
-    events = _events(work, program.setting(WHOLE_ID, "bend_range"))
+    document = parse_playable(work.document())
+    program = compile_playable(document, DiskMaterials(store))
+    events = _events(work, bend_range_of(document))
     total = expected_frames(program, events)
     form = params["format"]
     path = store.renders / f"{work.folder.name}{SUFFIX[form]}"
@@ -46,8 +48,14 @@ def render_instrument(work: Work) -> Params:
                 raise Cancelled("Stopped.")
             yield block
 
-    origin = Origin(title=params["title"], notes=f"Rendered from the instrument {document.name}")
-    frames = write_sound(path, told(), ENGINE_RATE, 2, form=form, origin=origin)
+    origin = Origin(title=params["title"], notes=f"Rendered from {document.name}")
+    if params.get("printed"):
+        root = min([params["key"], *params.get("keys", [])])
+        clip = printed(np.concatenate(list(told())), root, params["seconds"])
+        write_clip(path, clip, form=form, origin=origin, root=root)
+        frames = clip.frames
+    else:
+        frames = write_sound(path, told(), ENGINE_RATE, 2, form=form, origin=origin)
     return {
         "file": path.name,
         "seconds": round(frames / ENGINE_RATE, 3),
@@ -59,11 +67,17 @@ def _events(work: Work, bend_range: float) -> list[Event]:
     params, midi = work.params, work.folder / MIDI
     if midi.is_file():
         return events_from_midi(midi.read_bytes(), ENGINE_RATE, bend_range)
-    return single_note(params["key"], params["seconds"], ENGINE_RATE, params["velocity"])
+    keys = [params["key"], *params.get("keys", [])]
+    return chord(keys, params["seconds"], params["velocity"])
 
 
 def finish_render(db: Session, job: JobRow, made: Params) -> JobResult:
-    return JobResult(instrument=job.params["instrument"], name=job.params["title"], **made)
+    return JobResult(
+        instrument=job.params.get("instrument"),
+        ensemble=job.params.get("ensemble"),
+        name=job.params["title"],
+        **made,
+    )
 
 
 RENDER = JobKind("render", "Rendering", render_instrument, finish_render)

@@ -7,7 +7,7 @@ from typing import Annotated, Literal, NotRequired
 from pydantic import Field, TypeAdapter
 from typing_extensions import TypedDict
 
-from innerbloom.core.engine.looking import LayerLook
+from innerbloom.core.engine.looking import LayerLook, MapLook, PlayerLook
 
 HeldNote = tuple[float, float, float, float]
 
@@ -27,6 +27,43 @@ class Moving(TypedDict):
     pad: tuple[float, float]
 
 
+class Mixing(TypedDict):
+    """What the mixer does now: see :class:`.MixLook` and :class:`.MixWatch`.
+
+    ``alone`` is the effect of which only the difference is heard.
+    """
+
+    streams: dict[str, float]
+    effects: dict[str, list[float]]
+    spectrum: list[int]
+    momentary: float
+    short_term: float
+    integrated: float
+    range: float
+    peak: float
+    correlation: float
+    alone: str | None
+
+
+TakeState = Literal["idle", "waiting", "counting", "recording"]
+
+
+class Taking(TypedDict):
+    """How a take stands.
+
+    ``seconds`` long so far, ``beats`` still to be counted in, ``extremes`` the lowest and highest
+    sample since the last look, ``played`` the seconds that could be kept of what was just played.
+    """
+
+    state: TakeState
+    take: str | None
+    seconds: float
+    marks: int
+    beats: int
+    extremes: tuple[float, float]
+    played: float
+
+
 Look = TypedDict(
     "Look",
     {
@@ -41,13 +78,18 @@ Look = TypedDict(
         "notes": list[HeldNote],
         "moved": int | None,
         "moving": Moving | None,
+        "mix": Mixing | None,
+        "map": MapLook | None,
+        "due": str | None,
+        "players": dict[str, PlayerLook],
+        "taking": Taking,
     },
 )
 """What meters and pictures show, some twenty times a second.
 
 ``heard`` numbers the request that ``listening`` (seconds) is about; ``notes`` hold note id, pitch,
 slide and pressure of every key that is down; ``moved`` is a controller that a keyboard has just
-moved.
+moved; ``due`` is a snapshot that is waited for.
 """
 
 Seen = TypedDict(
@@ -62,11 +104,17 @@ Seen = TypedDict(
 """What was seen to move while notes sounded: how far each route went, and how often the end of a
 range held a target, 0..1."""
 
+Taken = TypedDict("Taken", {"is": Literal["taken"], "take": str, "seconds": float})
+"""A take has come to its end and is on the disk."""
+
 Loaded = TypedDict("Loaded", {"is": Literal["loaded"]})
 Problem = TypedDict("Problem", {"is": Literal["problem"], "text": str, "final": NotRequired[bool]})
 """One sentence; ``final`` where the session ends with it."""
 
-Answer = Look | Seen | Loaded | Problem
+Recalled = TypedDict("Recalled", {"is": Literal["recalled"], "snapshot": str})
+"""A snapshot has been gone into."""
+
+Answer = Look | Seen | Taken | Loaded | Recalled | Problem
 ANSWER: TypeAdapter[Answer] = TypeAdapter(Annotated[Answer, Field(discriminator="is")])
 
 

@@ -59,6 +59,10 @@ class Listening:
         """Fade out in the next block."""
         self._stopping = True
 
+    def close(self) -> None:
+        """Let the file go."""
+        self._file.close()
+
     def read(self, frames: int) -> tuple[NDArray[np.float32], bool]:
         """The next frames, shape (frames, 2), and whether there is more."""
         while len(self._ready) < frames and not self._ended:

@@ -8,6 +8,8 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
 from innerbloom.core.errors import BloomError
+from innerbloom.core.performance.hands import HandEdit
+from innerbloom.core.performance.take_format import Backing
 from innerbloom.core.sound.loop import Curve, Direction
 
 LARGEST_BYTES = 1 << 20
@@ -83,10 +85,18 @@ class PadLetGo(_Message):
 
 
 class Watch(_Message):
-    """Whether what moves is to be shown."""
+    """Whether what moves is to be shown, and whether what the mixer does."""
 
     do: Literal["watch"]
     on: bool
+    mix: bool = False
+
+
+class Difference(_Message):
+    """Hear only what one effect changes; None for everything again."""
+
+    do: Literal["difference"]
+    effect: str | None = Field(max_length=16)
 
 
 class Panic(_Message):
@@ -108,6 +118,21 @@ class Set(_Message):
     value: float | Annotated[str, Field(max_length=40)]
 
 
+class Recall(_Message):
+    """Go into the state of a snapshot: at once, or when the next beat or bar comes."""
+
+    do: Literal["recall"]
+    snapshot: str = Field(max_length=16)
+    at: Literal["once", "beat", "bar"] = "once"
+
+
+class Phrase(_Message):
+    """What chords become; checked as :data:`.PHRASE` declares it."""
+
+    do: Literal["phrase"]
+    settings: dict[str, float | Annotated[str, Field(max_length=40)]]
+
+
 class LoopHeard(_Message):
     start: float = Field(ge=0, le=1e6)
     end: float = Field(ge=0, le=1e6)
@@ -125,19 +150,67 @@ class CycleHeard(_Message):
 class Listen(_Message):
     """Hear a sound from a moment on, a loop or a few cycles of it, or a tone, or both.
 
-    ``gain`` is in dB, ``tone`` in Hz, ``crossfade`` in ms, other times in seconds. ``id`` comes
+    Of a take its sound is heard, or one that it was played again to; of variations one by its folder
+    and number. ``gain`` is in dB, ``tone`` in Hz, ``crossfade`` in ms, other times in seconds. ``id`` comes
     back in what is shown of the session, so that a page knows which request it is hearing.
     """
 
     do: Literal["listen"]
     id: int = Field(default=0, ge=0, le=2**53)
     recording: str | None = Field(default=None, pattern=r"^[0-9a-f]{64}$")
+    take: str | None = Field(default=None, pattern=r"^[0-9a-f]{32}(/[0-9a-f]{32})?$")
+    variation: str | None = Field(default=None, pattern=r"^[0-9a-f]{32}/[0-9]{1,4}$")
     at: float = Field(default=0.0, ge=0, le=1e6)
     until: float | None = Field(default=None, ge=0, le=1e6)
     gain: float = Field(default=0.0, ge=-60, le=30)
     loop: LoopHeard | None = None
     cycle: CycleHeard | None = None
     tone: float | None = Field(default=None, ge=16, le=12_000)
+
+
+class Over(_Message):
+    """A take whose hands play meanwhile, but for some lanes, which are played anew.
+
+    ``at`` is where in it they begin, in seconds; ``edits`` are the changes that were made to them.
+    """
+
+    take: str = Field(pattern=r"^[0-9a-f]{32}$")
+    lanes: list[Annotated[str, Field(max_length=60)]] = Field(min_length=1, max_length=60)
+    at: float = Field(default=0.0, ge=0, le=86_400)
+    edits: list[HandEdit] = Field(default=[], max_length=2_000)
+
+
+class Record(_Message):
+    """Begin a take, or end it.
+
+    ``wait`` begins with the first note; ``beats`` are counted in at ``tempo`` (0 for the
+    instrument's own), ``click`` goes on in it. ``instrument`` and ``name`` say what is played.
+    """
+
+    do: Literal["record"]
+    on: bool
+    wait: bool = False
+    beats: int = Field(default=0, ge=0, le=16)
+    click: bool = False
+    tempo: float = Field(default=0.0, ge=0, le=999)
+    instrument: int | None = None
+    name: str = Field(default="", max_length=120)
+    backing: Backing | None = None
+    over: Over | None = None
+
+
+class KeepPlayed(_Message):
+    """Make a take of what was played in the last minutes."""
+
+    do: Literal["keep_played"]
+    instrument: int | None = None
+    name: str = Field(default="", max_length=120)
+
+
+class Mark(_Message):
+    """That was good: a marker in the take."""
+
+    do: Literal["mark"]
 
 
 class Midi(_Message):
@@ -148,7 +221,10 @@ class Midi(_Message):
 
 
 Gesture = On | Off | Touch | Bend | Hold | Control | Pad | PadLetGo | Panic
-Message = Midi | Load | Credit | Gesture | Set | Listen | Watch | Late
+Message = (
+    Midi | Load | Credit | Gesture | Set | Recall | Phrase | Listen | Watch | Difference | Late
+    | Record | KeepPlayed | Mark
+)  # fmt: skip
 MESSAGE: TypeAdapter[Message] = TypeAdapter(Annotated[Message, Field(discriminator="do")])
 
 

@@ -27,6 +27,8 @@ from innerbloom.live.materials import live_materials
 from innerbloom.live.messages import LARGEST_BYTES, MessageError, parse_message
 from innerbloom.live.session import LiveSession
 from innerbloom.store.files import FileStore
+from innerbloom.store.take_folders import TakeFolders
+from innerbloom.store.variation_folders import VariationFolders
 
 MOST_SESSIONS = 6
 TICKET_S = 30.0
@@ -82,7 +84,8 @@ class LiveServer:
         self.tickets = Tickets()
         store = FileStore(root)
         self._materials, self._locate = live_materials(store), store.readable
-        self._sounding = store.sounding
+        self._sounding, self._takes = store.sounding, TakeFolders(store)
+        self._variations = VariationFolders(store)
         self._places = threading.BoundedSemaphore(MOST_SESSIONS)
 
     def check(self, connection: ServerConnection, request: Request) -> Response | None:
@@ -105,11 +108,15 @@ class LiveServer:
                 f"{MOST_SESSIONS} pages are playing already: close one and reload.",
             )
             return
+        session = LiveSession(
+            self._materials, self._locate, self._sounding, self._takes, self._variations
+        )
         try:
-            _converse(connection, LiveSession(self._materials, self._locate, self._sounding))
+            _converse(connection, session)
         except ConnectionClosed:
             pass
         finally:
+            session.close()
             self._places.release()
 
 
@@ -131,8 +138,7 @@ def _converse(connection: ServerConnection, session: LiveSession) -> None:
                 _refuse(connection, 1008, "This page sent too many messages at once: reload it.")
                 return
             _apply(connection, session, text)
-        answer = session.loaded()
-        if answer:
+        for answer in session.due():
             connection.send(json.dumps(answer))
         if session.credit > 0:
             connection.send(session.block())

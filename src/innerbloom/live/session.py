@@ -7,46 +7,50 @@ import os
 import queue
 import threading
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 import numpy as np
-import soundfile as sf
-from numpy.typing import NDArray
 
-from innerbloom.core.declare.parameters import refusal
-from innerbloom.core.engine import (
-    BLOCK,
-    ENGINE_RATE,
-    Engine,
-    Limiter,
-    Program,
-    compile_program,
+from innerbloom.core.deliver.playable import (
+    AnyEngine,
+    AnyProgram,
+    compile_playable,
+    engine_for,
+    parse_playable,
 )
+from innerbloom.core.engine import BLOCK, ENGINE_RATE, Engine, Limiter
+from innerbloom.core.engine.ensemble import EnsembleEngine
+from innerbloom.core.engine.looking import look_at_map, look_at_mix, look_at_players
 from innerbloom.core.engine.telemetry import Watch, arrivals
 from innerbloom.core.errors import BloomError
-from innerbloom.core.instrument.document import parse_instrument
-from innerbloom.core.instrument.owners import WHOLE_ID
 from innerbloom.core.materials.protocol import Materials
 from innerbloom.core.performance.events import EditProgram, Event, SetParameter
 from innerbloom.core.performance.midi import MidiReader
+from innerbloom.core.performance.take import Plain
 from innerbloom.live import messages as m
-from innerbloom.live.answers import Answer, Look, Moving, Seen, problem
-from innerbloom.live.listening import Listening
-from innerbloom.live.preview import LoopPreview, preview_cycles, preview_loop, reference_tone
+from innerbloom.live.answers import Answer, Look, Mixing, Moving, Seen, problem
+from innerbloom.live.engines import bend_range, plays, program_change, refused
+from innerbloom.live.heard import SessionListening
+from innerbloom.live.mix_watch import MixWatch
+from innerbloom.live.outgoing import Outgoing
+from innerbloom.live.playing import SessionPhrase
+from innerbloom.live.recalling import SessionRecalls
+from innerbloom.live.taking import SessionTakes
 from innerbloom.store.sounding import Sounding
+from innerbloom.store.take_folders import TakeFolders
+from innerbloom.store.variation_folders import VariationFolders
 
 log = logging.getLogger(__name__)
 
 FIRST_MIDI_NOTE = 1 << 30
 """Notes from a keyboard count from here, those a page names itself from 1."""
 
-_BUSY, _CALM = 0.6, 0.25
+_BUSY, _CALM, _BUSY_TOGETHER = 0.6, 0.25, 0.85
 """Load above which a second core helps, and below which it goes again."""
 
 _BLOCK_S = BLOCK / ENGINE_RATE
-Heard = Listening | LoopPreview
 
 
 class LiveSession:
@@ -59,28 +63,40 @@ class LiveSession:
         Gives a readable file of a recording by its hash; raises a BloomError if there is none.
     sounding : Sounding
         Told while something is heard, and when a block was late.
+    folders : TakeFolders
+        Where takes are recorded.
+    variations : VariationFolders
+        Where those that were drawn lie.
     """
 
     def __init__(
-        self, materials: Materials, path_of: Callable[[str], Path], sounding: Sounding
+        self,
+        materials: Materials,
+        path_of: Callable[[str], Path],
+        sounding: Sounding,
+        folders: TakeFolders,
+        variations: VariationFolders,
     ) -> None:
-        self._materials, self._path_of, self._sounding = materials, path_of, sounding
-        self._engine: Engine | None = None
-        self._listening: list[Heard] = []
-        self._opened: queue.SimpleQueue[tuple[int, list[Heard] | str]] = queue.SimpleQueue()
-        self._newest_listen = 0
-        self._heard = 0
-        self._shown: Heard | None = None
+        self._materials, self._sounding = materials, sounding
+        self._takes = SessionTakes(folders, path_of)
+        self._engine: AnyEngine | None = None
+        self._listening = SessionListening(path_of, folders, variations)
         self._held: dict[int, m.On] = {}
         self._midi = MidiReader(2.0, first_note=FIRST_MIDI_NOTE)
         self._moved: int | None = None
         self._hold = 0.0
-        self._loaded: queue.SimpleQueue[Program | str] = queue.SimpleQueue()
+        self._loaded: queue.SimpleQueue[tuple[AnyProgram, Plain] | str] = queue.SimpleQueue()
         self._newest = 0
+        self._program: AnyProgram | None = None
         self._load = 0.0
         self._peaks = np.zeros(2)
         self._limiter = Limiter()
         self._watch: Watch | None = None
+        self._mix: MixWatch | None = None
+        self._alone: str | None = None
+        self._recalls = SessionRecalls()
+        self._phrase = SessionPhrase()
+        self._outgoing: Outgoing | None = None
         self.credit = 0
 
     # -- what the page says ----------------------------------------------------
@@ -96,28 +112,65 @@ class LiveSession:
                 self._midi_in(bytes(message.data))
             case m.Set():
                 return self._set(message)
+            case m.Recall() | m.Phrase():
+                return self._state_asked(message)
             case m.Listen():
-                return self._listen(message)
+                return self._listening.ask(message)
             case m.Watch():
-                self._watch = Watch() if message.on else None
+                self._watch_for(message)
+            case m.Difference():
+                return self._hear_difference(message.effect)
+            case m.Record() | m.KeepPlayed() | m.Mark():
+                return self._take_asked(message)
             case m.Late():
                 self._sounding.was_late()
             case m.Panic(do="hush"):
-                self._newest_listen += 1
-                self._hush()
+                self._listening.forget()
             case _:
+                refused = self._takes.struck() if isinstance(message, m.On) else None
                 self._play(message)
+                return refused
         return None
 
+    def _watch_for(self, message: m.Watch) -> None:
+        self._watch = Watch() if message.on else None
+        if not message.mix:
+            self._mix = None
+        elif self._mix is None:
+            self._mix = MixWatch()
+
+    def _state_asked(self, message: m.Recall | m.Phrase) -> Answer | None:
+        if isinstance(message, m.Recall):
+            return self._recalls.ask(message, self._engine)
+        return self._phrase.configure(message.settings, self._engine)
+
+    def _take_asked(self, message: m.Record | m.KeepPlayed | m.Mark) -> Answer | None:
+        match message:
+            case m.KeepPlayed():
+                return self._takes.keep_played(message)
+            case m.Mark():
+                self._takes.mark()
+                return None
+        if message.on:
+            self._hear_difference(None)
+        return self._takes.ask(message)
+
     def _midi_in(self, data: bytes) -> None:
-        if self._engine is None:
-            return
-        self._midi.bend_range = self._engine.section.setting(WHOLE_ID, "bend_range")
-        events = self._midi.take_bytes(data, self._engine.now)
+        engine = self._engine
+        if engine is not None:
+            asked = program_change(data, engine)
+            if asked is not None:
+                self._recalls.ask(asked, engine)
+            self._midi.bend_range = bend_range(engine)
+        events = self._midi.take_bytes(data, 0 if engine is None else engine.now)
         for event in events:
             if event.kind == "control":
+                # learnt from while the instrument is still on its way, too
                 self._moved = event.note
-        self._engine.render(0, events)
+            elif event.kind == "on":
+                self._takes.struck()
+        if engine is not None:
+            self._phrase.play(events, engine)
 
     def _play(self, message: m.Gesture) -> None:
         note = getattr(message, "note", 0)
@@ -130,85 +183,31 @@ class LiveSession:
         elif isinstance(message, m.Panic):
             self._held.clear()
             self._hold = 0.0
-            self._hush()
+            self._listening.hush()
         if self._engine is not None:
             value, key = getattr(message, "value", 0.0), getattr(message, "key", 60.0)
             event = Event(message.do, note, key, value, self._engine.now)  # type: ignore[arg-type]
-            self._engine.render(0, [event])
+            self._phrase.play([event], self._engine)
 
     def _set(self, message: m.Set) -> Answer | None:
         """Move a control of any owner."""
         engine = self._engine
         if engine is None:
             return None
-        owner = engine.section.layout.owners.get(message.owner)
-        if owner is None:
-            return problem("What this control belongs to is no longer there.")
-        found = owner.parameter(message.parameter)
-        if found is None:
-            return problem(f"There is no setting '{message.parameter}' here.")
-        wrong = refusal(found, message.value)
-        if wrong:
+        wrong = refused(engine, message)
+        if wrong is not None:
             return problem(wrong)
         moved = SetParameter(message.owner, message.parameter, message.value, engine.now)
         engine.render(0, [moved])
         return None
 
-    def _listen(self, message: m.Listen) -> Answer | None:
-        """Open what is to be heard; beside the sound where a loop takes a moment to lay out."""
-        self._newest_listen = message.id
-        if message.loop is None and message.cycle is None:
-            self._open(message)
-            return self._take_opened()
-        threading.Thread(target=self._open, args=(message,), daemon=True).start()
+    def _hear_difference(self, effect: str | None) -> Answer | None:
+        if effect is not None and self._takes.state != "idle":
+            return problem("All is heard while a take is recorded: stop it first.")
+        self._alone = effect
+        if isinstance(self._engine, Engine):
+            self._engine.section.hear_difference(effect)
         return None
-
-    def _open(self, message: m.Listen) -> None:
-        try:
-            heard = list(self._heard_by(message))
-        except BloomError as error:
-            self._opened.put((message.id, str(error)))
-        except (sf.LibsndfileError, OSError):
-            text = "This recording cannot be read any more: its file may be damaged."
-            self._opened.put((message.id, text))
-        else:
-            self._opened.put((message.id, heard))
-
-    def _heard_by(self, message: m.Listen) -> Iterator[Heard]:
-        gain = 10.0 ** (message.gain / 20.0)
-        if message.recording is not None:
-            path = self._path_of(message.recording)
-            if message.loop is not None:
-                one = message.loop
-                yield preview_loop(path, one.start, one.end, one.crossfade, one.curve,
-                                   one.direction, gain)  # fmt: skip
-            elif message.cycle is not None:
-                few = message.cycle
-                yield preview_cycles(path, few.place, few.hz, few.cycles, gain)
-            else:
-                yield Listening(path, message.at, message.until, message.gain)
-        if message.tone is not None:
-            yield reference_tone(message.tone)
-
-    def _take_opened(self) -> Answer | None:
-        """Start what has been opened, in place of what was heard."""
-        try:
-            number, found = self._opened.get_nowait()
-        except queue.Empty:
-            return None
-        if number < self._newest_listen:
-            return None
-        self._hush()
-        self._heard = number
-        if isinstance(found, str):
-            return problem(found)
-        self._listening.extend(found)
-        self._shown = found[0] if found else None
-        return None
-
-    def _hush(self) -> None:
-        for listening in self._listening:
-            listening.stop()
 
     # -- loading ---------------------------------------------------------------
 
@@ -219,7 +218,8 @@ class LiveSession:
     def _compile(self, document: dict[str, Any], number: int) -> None:
         """Runs beside the sound: preparing a recording may take a second."""
         try:
-            program = compile_program(parse_instrument(document), self._materials)
+            parsed = parse_playable(document)
+            program = compile_playable(parsed, self._materials, self._program)
         except BloomError as error:
             self._loaded.put(str(error))
             return
@@ -228,33 +228,57 @@ class LiveSession:
             self._loaded.put("Something unforeseen went wrong with this instrument: see the log.")
             return
         if number == self._newest:
-            self._loaded.put(program)
+            self._program = program
+            self._loaded.put((program, parsed.model_dump(mode="json")))
 
     def loaded(self) -> Answer | None:
         """Take over what has become ready, a document or a sound; says so or what went wrong."""
         try:
             ready = self._loaded.get_nowait()
         except queue.Empty:
-            return self._take_opened()
+            return self._listening.begin_opened()
         if isinstance(ready, str):
             return problem(ready)
-        if self._engine is not None:
-            self._engine.render(0, [EditProgram(ready, self._engine.now)])
+        program, plain = ready
+        if self._engine is not None and plays(self._engine, program):
+            self._engine.render(0, [EditProgram(program, self._engine.now, plain)])
         else:
-            self._begin(ready)
+            self._begin(program, plain)
         if self._watch is not None:
             self._watch = Watch()
         return {"is": "loaded"}
 
-    def _begin(self, program: Program) -> None:
-        """The first instrument of the session takes up the keys that are already down."""
+    def _begin(self, program: AnyProgram, plain: Plain) -> None:
+        """What is first played, or first after something of another kind, takes up the keys that
+        are down already."""
+        if self._engine is not None:
+            self._takes.stop()
+            self._outgoing = Outgoing(self._engine)
         # the limiter comes after everything that is heard, what is listened to included
-        self._engine = Engine(program, limited=False)
-        again = [Event("hold", value=self._hold)]
+        self._engine = engine_for(program, limited=False)
+        self._takes.follow(self._engine, plain)
+        self._recalls = SessionRecalls()
+        self._phrase.begin_anew()
+        if self._alone is not None and isinstance(self._engine, Engine):
+            self._engine.section.hear_difference(self._alone)
+        again = [Event("hold", value=self._hold)] if self._hold else []
         again += [Event("on", on.note, on.key, on.value) for on in self._held.values()]
-        self._engine.render(0, again)
+        self._phrase.play(again, self._engine)
 
     # -- sound -----------------------------------------------------------------
+
+    def due(self) -> list[Answer]:
+        """What is to be said before the next block."""
+        loaded = self.loaded()
+        return [
+            *([] if loaded is None else [loaded]),
+            *self._recalls.done(self._engine),
+            *self._takes.due(),
+        ]
+
+    def close(self) -> None:
+        """The page has gone: a take comes to its end."""
+        self._takes.close()
 
     def block(self) -> bytes:
         """The next block: 256 frames of interleaved stereo float32, little endian."""
@@ -262,12 +286,19 @@ class LiveSession:
         self.credit -= 1
         out = np.zeros((BLOCK, 2), np.float32)
         if self._engine is not None:
-            out += self._engine.render(BLOCK)
-        self._add_listening(out)
+            self._phrase.walk(self._engine, BLOCK)
+            sound = self._engine.render(BLOCK)
+            beside = self._takes.pass_on(sound)
+            out += sound if beside is None else sound + beside
+        if self._outgoing is not None and not self._outgoing.add_to(out):
+            self._outgoing = None
+        self._listening.add_to(out)
         if self._engine is not None:
             self._limiter.ceiling_db = self._engine.ceiling_db
         self._limiter.process(out)
         self._peaks = np.maximum(self._peaks, np.abs(out).max(axis=0))
+        if self._mix is not None:
+            self._mix.take_in(out)
         share = (time.perf_counter() - start) / _BLOCK_S
         self._load += 0.05 * (share - self._load)
         self._share_out()
@@ -277,24 +308,12 @@ class LiveSession:
         """Take a second core while one is not enough; the samples are the same."""
         if self._engine is None or (os.cpu_count() or 1) < 2:
             return
-        if self._load > _BUSY:
+        # players wait for one another's turns more than voices do
+        busy = _BUSY_TOGETHER if isinstance(self._engine, EnsembleEngine) else _BUSY
+        if self._load > busy:
             self._engine.cores = 2
         elif self._load < _CALM:
             self._engine.cores = 1
-
-    def _add_listening(self, out: NDArray[np.float32]) -> None:
-        going = []
-        for listening in self._listening:
-            samples, more = listening.read(BLOCK)
-            out += samples
-            if more:
-                going.append(listening)
-        self._listening = going
-
-    def _place(self) -> float | None:
-        """Where what is listened to is now, in seconds; None once it has ended."""
-        shown = self._shown
-        return round(shown.place_s, 3) if shown in self._listening and shown else None
 
     def look(self) -> Look:
         """What the pictures and meters show now; peaks are those since the last look."""
@@ -307,12 +326,17 @@ class LiveSession:
             "peaks": (round(float(self._peaks[0]), 5), round(float(self._peaks[1]), 5)),
             "voices": engine.sounding() if engine else 0,
             "held_db": round(self._limiter.reduction_db(), 2),
-            "listening": self._place(),
-            "heard": self._heard,
-            "layers": engine.look() if engine else [],
+            "listening": self._listening.place_s(),
+            "heard": self._listening.heard,
+            "layers": engine.look() if isinstance(engine, Engine) else [],
             "notes": engine.notes() if engine else [],
             "moved": self._moved,
             "moving": self._moving(),
+            "mix": self._mixing(),
+            "map": look_at_map(engine.section) if isinstance(engine, Engine) else None,
+            "players": look_at_players(engine) if isinstance(engine, EnsembleEngine) else {},
+            "due": self._recalls.waiting,
+            "taking": self._takes.look(),
         }
         self._peaks[:] = 0.0
         self._moved = None
@@ -320,7 +344,7 @@ class LiveSession:
 
     def _moving(self) -> Moving | None:
         """What arrives now, if the page watches, and what has been seen since it began to."""
-        if self._engine is None or self._watch is None:
+        if not isinstance(self._engine, Engine) or self._watch is None:
             return None
         now = arrivals(self._engine)
         across, up = self._engine.section.modulation.pad_now()
@@ -331,6 +355,24 @@ class LiveSession:
             "targets": np.stack((now.added, now.values, now.clamped), axis=1).round(4).tolist(),
             "keys": [f"{owner}.{parameter}" for owner, parameter in now.keys],
             "pad": (round(across, 4), round(up, 4)),
+        }
+
+    def _mixing(self) -> Mixing | None:
+        """What the mixer does, if the page watches it."""
+        if not isinstance(self._engine, Engine) or self._mix is None:
+            return None
+        seen = look_at_mix(self._engine.section)
+        return {
+            "streams": seen["streams"],
+            "effects": seen["effects"],
+            "spectrum": self._mix.spectrum(),
+            "momentary": round(self._mix.momentary, 1),
+            "short_term": round(self._mix.short_term, 1),
+            "integrated": round(self._mix.integrated, 1),
+            "range": round(self._mix.range_lu, 1),
+            "peak": round(self._mix.true_peak_db, 1),
+            "correlation": round(self._mix.correlation, 2),
+            "alone": self._alone,
         }
 
     def seen(self) -> Seen | None:

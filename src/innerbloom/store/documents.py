@@ -20,18 +20,21 @@ from innerbloom.core.declare.revisions import (
     difference,
     open_steps,
 )
+from innerbloom.core.deliver.variation_set import KIND as VARIATIONS
+from innerbloom.core.ensemble.document import KIND as ENSEMBLE
 from innerbloom.core.errors import BloomError
 from innerbloom.core.instrument.document import KIND as INSTRUMENT
 from innerbloom.core.materials.spectrum.document import KIND as SPECTRUM
 from innerbloom.core.materials.wavetable.document import KIND as WAVETABLE
 from innerbloom.core.names import numbered
+from innerbloom.core.performance.take_document import KIND as TAKE
 from innerbloom.core.prepare.pieces import KIND as PIECES
 from innerbloom.core.prepare.recipe import KIND as RECIPE
 from innerbloom.core.prepare.recipe import default_steps
 from innerbloom.store.models import Document, Recording, Revision, now
 
 DOCUMENT_KINDS: Registry[DocumentKind[Any]] = Registry(
-    INSTRUMENT, RECIPE, WAVETABLE, SPECTRUM, PIECES
+    INSTRUMENT, ENSEMBLE, RECIPE, WAVETABLE, SPECTRUM, PIECES, TAKE, VARIATIONS
 )
 """Every kind of document that has revisions."""
 

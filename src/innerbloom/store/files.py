@@ -63,6 +63,8 @@ class FileStore:
         self.card = root / "card"
         self.sketches = root / "sketches"
         self.movements = root / "movements"
+        self.chains = root / "chains"
+        self.takes = root / "takes"
         for folder in self._folders():
             folder.mkdir(parents=True, exist_ok=True)
         self.sounding = Sounding(self.jobs)
@@ -78,6 +80,7 @@ class FileStore:
             self.renders,
             self.captures,
             self.sketches,
+            self.takes,
         )
 
     @property

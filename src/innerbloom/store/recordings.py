@@ -8,6 +8,7 @@ from sqlalchemy import exists, func, select
 from sqlalchemy.orm import Session
 
 from innerbloom.core.declare.sound import Sound
+from innerbloom.core.deliver.credits import Credit
 from innerbloom.core.instrument.grow import sound_from
 from innerbloom.core.instrument.layering import FoundLoop
 from innerbloom.core.materials.wavetable.table import CYCLE
@@ -42,10 +43,31 @@ def ancestors(db: Session, row: Recording) -> list[Ancestor]:
     return out
 
 
+def credits_of(db: Session, digests: list[str]) -> list[Credit]:
+    """Credits of all recordings that some sounds of the shelf go back to, each once."""
+    found: dict[str, Credit] = {}
+    for digest in digests:
+        row = with_digest(db, digest)
+        if row is None:
+            found[digest] = Credit(name=f"a recording that is gone ({digest[:8]})", digest=digest)
+            continue
+        sources = [one.row for one in ancestors(db, row) if one.row.kind == "recording"]
+        for one in sources or [row]:
+            found[one.digest] = Credit(
+                name=one.name, digest=one.digest, recordist=one.recordist, place=one.place,
+                date=one.date, licence=one.licence,
+            )  # fmt: skip
+    return list(found.values())
+
+
 def _parents(db: Session, row: Recording) -> list[Ancestor]:
     lineage = row.lineage
     # a recipe works on one recording; what else has recordings says by its kind what they are to it
-    used = "played in it" if "instrument" in lineage else _TAKEN.get(row.kind, "taken from")
+    used = (
+        "played in it"
+        if "instrument" in lineage or "take" in lineage
+        else _TAKEN.get(row.kind, "taken from")
+    )
     said = [(lineage.get("digest"), "prepared from")]
     said += [(digest, used) for digest in lineage.get("recordings", [])]
     found = [(with_digest(db, digest), role) for digest, role in said if digest]

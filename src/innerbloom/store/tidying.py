@@ -10,10 +10,15 @@ from datetime import timedelta
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from innerbloom.core.deliver.variation_set import KIND as VARIATIONS
+from innerbloom.core.performance.take_document import KIND as TAKE
 from innerbloom.store.disk_cache import DiskCache, size_on_disk
 from innerbloom.store.files import FileStore
-from innerbloom.store.models import JobRow, now
+from innerbloom.store.models import Document, JobRow, now
 from innerbloom.store.settings import ProjectSettings
+from innerbloom.store.take_folders import RENDERINGS
+from innerbloom.store.take_sounds import remove_rendering
+from innerbloom.store.variation_folders import VariationFolders
 
 DAY_S = 86_400
 _ENDED = ("done", "failed", "cancelled")
@@ -44,16 +49,19 @@ def used(store: FileStore) -> list[Used]:
         Used("sounds prepared for playing", size_on_disk(store.prepared.root), True),
         Used("what the Bench made on the way", size_on_disk(store.stages.root), True),
         Used("renders and old jobs", size_on_disk(store.renders) + size_on_disk(store.jobs), True),
+        Used("variations that were drawn", size_on_disk(VariationFolders(store).root), True),
+        Used("takes, and what they were played again to", size_on_disk(store.takes), False),
     ]
 
 
 def tidy(store: FileStore, db: Session, settings: ProjectSettings) -> int:
     """Give up what was not used for long, and the least used beyond a size; gives bytes freed.
 
-    Jobs that are under way, recordings, materials and documents stay.
+    Jobs that are under way, recordings, materials, takes and documents stay.
     """
     oldest = time.time() - settings.keep_days * DAY_S
-    freed = _tidy_jobs(store, db, settings.keep_days)
+    freed = _tidy_jobs(store, db, settings.keep_days) + _tidy_renderings(store, db, oldest)
+    freed += _tidy_variations(store, db, oldest)
     freed += _prune([store.prepared, store.stages], round(settings.keep_gb * 1e9), oldest)
     return freed
 
@@ -67,6 +75,31 @@ def _tidy_jobs(store: FileStore, db: Session, days: int) -> int:
         freed += _remove(store, job)
         db.delete(job)
     db.commit()
+    return freed
+
+
+def _tidy_renderings(store: FileStore, db: Session, oldest: float) -> int:
+    """Give up what takes were played again to long ago; what is heard of a take stays."""
+    takes = db.scalars(select(Document).where(Document.kind == TAKE.id))
+    heard = {take.content.get("sound") for take in takes}
+    freed = 0
+    for sound in store.takes.glob(f"*/{RENDERINGS}/*.wav"):
+        if sound.stem not in heard and sound.stat().st_mtime < oldest:
+            freed += sum(path.stat().st_size for path in sound.parent.glob(f"{sound.stem}.*"))
+            remove_rendering(sound.parent, sound.stem)
+    return freed
+
+
+def _tidy_variations(store: FileStore, db: Session, oldest: float) -> int:
+    """Give up what was drawn long ago and is in no set any more: the same settings draw it again."""
+    root = VariationFolders(store).root
+    sets = db.scalars(select(Document).where(Document.kind == VARIATIONS.id))
+    shown = {one.content.get("made") for one in sets}
+    freed = 0
+    for folder in root.iterdir() if root.is_dir() else ():
+        if folder.name not in shown and folder.stat().st_mtime < oldest:
+            freed += size_on_disk(folder)
+            shutil.rmtree(folder, ignore_errors=True)
     return freed
 
 

@@ -28,19 +28,25 @@ from innerbloom.web.guard import guard
 from innerbloom.web.openapi import one_schema_a_model
 from innerbloom.web.routes import (
     bench,
+    ensembles,
     exporting,
     gathering,
     instruments,
     jobs,
     layers,
+    mixing,
     movement,
     outlines,
     pictures,
     pieces,
     project,
     recordings,
+    snapshots,
     spectra,
     tables,
+    take_files,
+    takes,
+    variations,
 )
 from innerbloom.web.services import Live, Services, close_database
 
@@ -99,11 +105,17 @@ def create_app(
         pieces,
         gathering,
         instruments,
+        ensembles,
         layers,
+        mixing,
         movement,
+        snapshots,
         outlines,
         jobs,
         project,
+        takes,
+        take_files,
+        variations,
     ):
         app.register_blueprint(resource.bp)
     app.register_blueprint(movement.kept_bp)

@@ -10,6 +10,7 @@ from innerbloom.core.declare.parameters import Choice, Parameter
 from innerbloom.core.declare.revisions import Patch
 from innerbloom.core.deliver.held_note import HeldNote
 from innerbloom.core.deliver.portrait import KeyPortrait
+from innerbloom.core.effects.kind import Picture
 from innerbloom.core.instrument.catalogue import MAX_SOUNDS, Source
 from innerbloom.core.instrument.document import MAX_LAYERS, Instrument
 from innerbloom.web.schemas import _In
@@ -49,8 +50,12 @@ class EffectKindOut(BaseModel, from_attributes=True):
     id: str
     name: str
     help: str
+    group: str
     declared: list[Parameter | Choice]
     sound: Literal["none", "one"]
+    listens: bool
+    shows: list[str]
+    picture: Picture
 
 
 class Catalogue(BaseModel):
@@ -67,11 +72,19 @@ class Catalogue(BaseModel):
     sources: list[Source]
     modulator_kinds: list[ModulatorKindOut]
     routes: list[Parameter]
+    take: list[Parameter | Choice]
     polarities: list[str]
     envelope_steepness: float
     longest_stretch_s: float
     most_layers: int
     most_members: int
+    most_buses: int
+    ensemble: list[Parameter | Choice]
+    players: list[Parameter | Choice]
+    phrase: list[Parameter | Choice]
+    variations: list[Parameter | Choice]
+    most_players: int
+    most_snapshots: int
 
 
 class _Do(_In):

@@ -79,6 +79,9 @@ class LineageTold(BaseModel):
     bundle: str | None = None
     captured: str | None = None
     card: str | None = None
+    take: int | None = None
+    take_name: str | None = None
+    instrument_name: str | None = None
     steps: int | None = None
 
     @classmethod
@@ -284,6 +287,13 @@ class InstrumentList(BaseModel):
 
 class RenderIn(_In):
     key: float = Field(default=48.0, ge=0, le=127)
+    keys: list[Annotated[float, Field(ge=0, le=127)]] = Field(
+        default=[], max_length=16, description="Further keys that are struck with it."
+    )
+    printed: bool = Field(
+        default=False,
+        description="Bring its peak to -0.3 dBFS, find its loop, and write loop and root.",
+    )
     seconds: float = Field(default=4.0, ge=0.01, le=3600)
     velocity: float = Field(default=0.8, gt=0, le=1)
     midi: Base64Bytes | None = Field(

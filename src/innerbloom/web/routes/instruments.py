@@ -10,6 +10,7 @@ from apiflask import APIBlueprint, HTTPError
 from flask import Response, send_file
 
 from innerbloom.core.deliver.bundle import write_bundle
+from innerbloom.core.deliver.playable import Playable
 from innerbloom.core.instrument.document import KIND as INSTRUMENT
 from innerbloom.core.instrument.document import Instrument, parse_instrument
 from innerbloom.jobs.kind import as_file
@@ -134,14 +135,19 @@ def restore_instrument(instrument_id: int) -> Revision[Any]:
 def render(instrument_id: int, json_data: s.RenderIn) -> s.JobStarted:
     """Render a note or a MIDI file, as a job."""
     row = found_instrument(instrument_id)
-    title = json_data.title.strip() or f"{row.name} render"
+    return start_rendering(row, json_data, row.content)
+
+
+def start_rendering(row: Document, asked: s.RenderIn, whole: dict[str, Any]) -> s.JobStarted:
+    """Render an instrument or an ensemble, given as plain data with all that it plays."""
+    title = asked.title.strip() or f"{row.name} render"
     params = {
-        **json_data.model_dump(exclude={"midi"}), "title": title, "instrument": row.id,
+        **asked.model_dump(exclude={"midi"}), "title": title, row.kind: row.id,
         "revision": row.revision,
     }  # fmt: skip
-    files = as_file(row.content)
-    if json_data.midi is not None:
-        files[MIDI] = json_data.midi
+    files = as_file(whole)
+    if asked.midi is not None:
+        files[MIDI] = asked.midi
     return s.JobStarted(job=services().jobs.submit("render", title, params, files))
 
 
@@ -149,15 +155,18 @@ def render(instrument_id: int, json_data: s.RenderIn) -> s.JobStarted:
 @bp.doc(responses={200: "a zip with the document and its recordings as FLAC"})
 def export_bundle(instrument_id: int) -> Response:
     row = found_instrument(instrument_id)
-    document, name = parse_instrument(row.content), safe_title(row.name, "Instrument")
+    return bundle_of(parse_instrument(row.content), row.name)
+
+
+def bundle_of(document: Playable, title: str) -> Response:
+    """A bundle to be downloaded."""
     files = services().files
     with tempfile.TemporaryDirectory(dir=files.incoming) as folder:
         path = Path(folder) / "bundle.zip"
         write_bundle(document, files.locate, path)
         # the open file outlives its name
-        return send_file(
-            path.open("rb"), "application/zip", as_attachment=True, download_name=f"{name}.zip"
-        )
+        name = f"{safe_title(title, 'Instrument')}.zip"
+        return send_file(path.open("rb"), "application/zip", as_attachment=True, download_name=name)
 
 
 @bp.post("/bundles")

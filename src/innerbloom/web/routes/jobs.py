@@ -10,7 +10,7 @@ from apiflask import APIBlueprint, HTTPError
 from flask import Response, send_from_directory
 from sqlalchemy import select
 
-from innerbloom.core.instrument.document import recordings_in
+from innerbloom.core.declare.sound import recordings_in
 from innerbloom.jobs.kind import DOCUMENT
 from innerbloom.jobs.rendering import MIDI
 from innerbloom.store.files import safe_title
@@ -109,7 +109,9 @@ def keep(job_id: str) -> s.JobStarted:
         "instrument": row.params["instrument"], "name": document["name"],
         "revision": row.params["revision"], "document": document,
         "played": {
-            **{key: row.params[key] for key in ("key", "seconds", "velocity")},
+            **{key: row.params[key] for key in ("seconds", "velocity")},
+            # a chord sounds at its lowest key
+            "key": min([row.params["key"], *row.params.get("keys", [])]),
             "midi": base64.b64encode(midi.read_bytes()).decode() if midi.is_file() else None,
         },
         "recordings": recordings_in(document),

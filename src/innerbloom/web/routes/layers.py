@@ -95,9 +95,11 @@ def _change_sounds(
             )
         case ls.AddPrint():
             row = found_recording(action.recording)
-            printed, _ = sound_of(row)
+            printed, loop = sound_of(row)
+            # a loop that was found lets the note be held for as long as one likes
+            settings = {} if loop else {"loop": "off"}
             return "Print a note", lambda: layering.add_layer(
-                document, "loop", name=row.name, sound=printed, settings={"loop": "off"}
+                document, "loop", name=row.name, sound=printed, loop=loop, settings=settings
             )
         case ls.RemoveSound():
             return "Remove a sound", lambda: layering.remove_sound(

@@ -10,7 +10,7 @@ from innerbloom.core.instrument import doctor, reach, reuse, sentences, wiring, 
 from innerbloom.core.instrument.catalogue import MODULATOR_KINDS
 from innerbloom.core.instrument.document import Instrument, parse_instrument
 from innerbloom.core.instrument.modulation import Route, envelope_of, modulator_of, reading_of
-from innerbloom.store import movements
+from innerbloom.store.movements import movements_of
 from innerbloom.store.recordings import sound_of
 from innerbloom.web import movement_schemas as ms
 from innerbloom.web.revised import Revision
@@ -65,10 +65,10 @@ def _changed(document: Instrument, action: ms.MovementAction) -> tuple[str, Inst
             sound, _ = sound_of(found_recording(action.recording))
             return "Recording of a contour", wiring.take_course(document, action.modulator, sound)
         case ms.DropPiece():
-            piece = movements.taken(services().files, action.movement)
+            piece = movements_of(services().files).taken(action.movement)
             return "Drop a movement", reuse.drop_piece(document, piece)
         case ms.Adopt():
-            piece = movements.taken(services().files, action.movement)
+            piece = movements_of(services().files).taken(action.movement)
             target = (action.target, action.parameter)
             return "Add a route", reuse.adopt(
                 document, piece, action.which, action.modulator, target
@@ -158,7 +158,7 @@ def _group(source: str, macros: set[str]) -> ms.SourceGroup:
 def missed(instrument_id: int, query_data: ms.MissedIn) -> ms.MissedOut:
     """Routes of a kept movement, dropped as a modulator, that found no target here."""
     document = opened(instrument_id)
-    piece = movements.taken(services().files, query_data.movement)
+    piece = movements_of(services().files).taken(query_data.movement)
     found = reuse.missed_by(document, piece, query_data.modulator)
     return ms.MissedOut(
         missed=[
@@ -190,7 +190,7 @@ kept_bp = APIBlueprint("movements", __name__, url_prefix="/api/movements")
 @kept_bp.output(ms.KeptMovements)
 def kept() -> ms.KeptMovements:
     """Movements kept for reuse."""
-    found = movements.listed(services().files)
+    found = movements_of(services().files).listed()
     return ms.KeptMovements(movements=[ms.KeptMovement(**one.__dict__) for one in found])
 
 
@@ -200,7 +200,7 @@ def kept() -> ms.KeptMovements:
 def keep(json_data: ms.KeepMovement) -> ms.KeptMovement:
     """Keep a modulator with its routes, to drop into other instruments."""
     document = opened(json_data.instrument)
-    made = movements.keep(services().files, reuse.take_piece(document, json_data.modulator))
+    made = movements_of(services().files).keep(reuse.take_piece(document, json_data.modulator))
     return ms.KeptMovement(**made.__dict__)
 
 
@@ -208,5 +208,5 @@ def keep(json_data: ms.KeepMovement) -> ms.KeptMovement:
 @kept_bp.output({}, status_code=204)
 def forget(movement_id: str) -> tuple[str, int]:
     """Keep it no longer; instruments that have it are not touched."""
-    movements.forget(services().files, movement_id)
+    movements_of(services().files).forget(movement_id)
     return "", 204

@@ -7,6 +7,9 @@ from flask import request
 
 from innerbloom.core.declare.curves import STEEPNESS
 from innerbloom.core.declare.sound import MAX_STRETCH_S
+from innerbloom.core.deliver.variation_settings import VARIATIONS
+from innerbloom.core.ensemble.document import MAX_PLAYERS
+from innerbloom.core.ensemble.parameters import ENSEMBLE, PLAYER
 from innerbloom.core.errors import BloomError
 from innerbloom.core.instrument.catalogue import (
     BUS,
@@ -21,7 +24,11 @@ from innerbloom.core.instrument.catalogue import (
     SOURCES,
 )
 from innerbloom.core.instrument.document import MAX_LAYERS, MAX_MEMBERS
+from innerbloom.core.instrument.mixing import MAX_BUSES
 from innerbloom.core.instrument.modulation import POLARITIES
+from innerbloom.core.instrument.snapshots import MAX_SNAPSHOTS
+from innerbloom.core.performance.phrase_settings import PHRASE
+from innerbloom.core.performance.take_document import DECLARED as TAKE
 from innerbloom.store.settings import ProjectSettings, write_settings
 from innerbloom.store.tidying import tidy, used
 from innerbloom.web import schemas as s
@@ -42,6 +49,12 @@ def parameters() -> Catalogue:
     """Every parameter there is, as the engine knows it."""
     return Catalogue(
         whole=list(INSTRUMENT),
+        ensemble=list(ENSEMBLE),
+        players=list(PLAYER),
+        phrase=list(PHRASE),
+        variations=list(VARIATIONS),
+        most_players=MAX_PLAYERS,
+        most_snapshots=MAX_SNAPSHOTS,
         kinds={kind.id: list(kind.declared) for kind in LAYER_KINDS.values()},
         layer_kinds=[LayerKindOut.model_validate(kind) for kind in LAYER_KINDS.values()],
         effect_kinds=[EffectKindOut.model_validate(kind) for kind in EFFECT_KINDS.values()],
@@ -54,11 +67,13 @@ def parameters() -> Catalogue:
             ModulatorKindOut.model_validate(kind) for kind in MODULATOR_KINDS.values()
         ],
         routes=list(ROUTE),
+        take=list(TAKE),
         polarities=list(POLARITIES),
         envelope_steepness=STEEPNESS,
         longest_stretch_s=MAX_STRETCH_S,
         most_layers=MAX_LAYERS,
         most_members=MAX_MEMBERS,
+        most_buses=MAX_BUSES,
     )
 
 

@@ -1,0 +1,181 @@
+"""Long work on takes: listening to them, playing them again, keeping moments of them."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+from numpy.typing import NDArray
+from sqlalchemy.orm import Session
+
+from innerbloom.core.analysis.examine import examine
+from innerbloom.core.deliver.again import Digest, Way, played_again
+from innerbloom.core.deliver.moment import cut_moment, levelled
+from innerbloom.core.deliver.replay import replay
+from innerbloom.core.deliver.sources import file_digest
+from innerbloom.core.engine import ENGINE_RATE
+from innerbloom.core.errors import BloomError, Cancelled
+from innerbloom.core.performance.hands import edited
+from innerbloom.core.performance.take import Take, stretch_of
+from innerbloom.core.performance.take_document import Decision, parse_take
+from innerbloom.core.sound.files import read_blocks
+from innerbloom.core.sound.metadata import Origin
+from innerbloom.core.sound.writing import write_sound
+from innerbloom.jobs.kind import JobKind, JobResult, Params, Work
+from innerbloom.store import documents, recordings
+from innerbloom.store.models import Document, JobRow
+from innerbloom.store.prepared import DiskMaterials
+from innerbloom.store.take_folders import RENDERINGS, TakeFolders, write_header
+from innerbloom.store.take_sounds import Rendering, keep_rendering, look_at_sound
+
+_RENDERED = 0.85
+"""Share of the work that rendering a sound is, before it is looked at."""
+
+Blocks = Iterator[NDArray[Any]]
+
+
+def listen(work: Work) -> Params:
+    """Parameters: ``folder``. Look at a take's sound; one that has none is played from its hands."""
+    folders = TakeFolders(work.store)
+    stored = folders.read(work.params["folder"])
+    path, before = folders.sound(stored.id), 0.0
+    if not path.is_file():
+        blocks = replay(
+            stored.take, DiskMaterials(work.store), report=lambda share: work.report(0.8 * share)
+        )
+        write_sound(path, blocks, ENGINE_RATE, 2, form="wav32f")
+        before = 0.8
+    frames, digest = look_at_sound(path, work.report, before, 1.0 - before)
+    found = {"frames": frames, "sha256": digest, "lost": stored.lost + stored.header.lost}
+    write_header(folders.folder(stored.id), stored.header.model_copy(update=found))
+    return {"seconds": frames / ENGINE_RATE}
+
+
+def play_again(work: Work) -> Params:
+    """Parameters: ``folder``, ``start``, ``end``, ``adopt``; the document holds ``edits`` and
+    ``ways``, each with ``words`` and the fields of a :class:`.Way`."""
+    folders = TakeFolders(work.store)
+    stored, asked = folders.read(work.params["folder"]), work.document()
+    document: Any = parse_take(asked["take"])
+    take = edited(stored.take, document.edits)
+    whole = work.params["end"] is None
+    start, end = work.params["start"], work.params["end"] or take.seconds
+    take = stretch_of(take, start, end)
+    made: list[str] = []
+    for number, told in enumerate(asked["ways"]):
+        way = Way(
+            told["seed"], told["slower"], tuple(told["layers"]), told["document"], told["snapshot"]
+        )
+
+        def report(share: float, before: int = number) -> bool:
+            return work.report((before + share) / len(asked["ways"]))
+
+        def rendered(share: float, report: Any = report) -> bool:
+            return bool(report(_RENDERED * share))
+
+        path = folders.folder(stored.id) / RENDERINGS / f"{uuid.uuid4().hex}.wav"
+        path.parent.mkdir(exist_ok=True)
+        digest = Digest()
+        blocks = digest.of(played_again(take, way, DiskMaterials(work.store), rendered))
+        frames = write_sound(path, blocks, ENGINE_RATE, 2, form="wav32f")
+        look_at_sound(path, report, _RENDERED, 1.0 - _RENDERED)
+        same = way.same and not document.edits
+        recorded = _recorded(folders.sound(stored.id), take, stored.take) if same else None
+        keep_rendering(
+            path.parent,
+            Rendering(
+                id=path.stem, words=told["words"], start=start, end=end,
+                seconds=frames / ENGINE_RATE,
+                exact=recorded == digest.hexdigest() if recorded else None,
+                edits=len(document.edits), whole=whole and way.same,
+            ),
+        )  # fmt: skip
+        made.append(path.stem)
+    return {"renderings": made}
+
+
+def _recorded(path: Path, stretch: Take, whole: Take) -> str | None:
+    """The hash of what was recorded of a stretch; None where there is no sound of it."""
+    if not path.is_file():
+        return None
+    digest = Digest()
+    first = stretch.lead_in - whole.lead_in
+    for _ in digest.of(read_blocks(path, start=first, frames=stretch.frames)):
+        pass
+    return digest.hexdigest()
+
+
+def finish_again(db: Session, job: JobRow, made: Params) -> JobResult:
+    """A take whose hands were changed sounds from now on as it was played again."""
+    row = db.get(Document, job.params["take"])
+    if job.params["adopt"] and row is not None:
+        document = parse_take(row.content).model_copy(update={"sound": made["renderings"][0]})
+        documents.replace(db, row, row.revision, document, "Sound of the changed hands")
+    return JobResult(renderings=made["renderings"], name=job.title)
+
+
+def keep_moments(work: Work) -> Params:
+    """Parameters: ``sound`` (its address), ``ceiling``, ``level``, ``peak``, ``loudness``,
+    ``tuning``, ``origin``; the document holds the moments, each with its ``key``."""
+    folders, params = TakeFolders(work.store), work.params
+    path = folders.sound_of(params["sound"])
+    made, problems = [], []
+    moments = work.document()
+    for number, plain in enumerate(moments):
+        if not work.report(number / len(moments)):
+            raise Cancelled("Stopped.")
+        try:
+            made.append(_make_moment(work, path, plain))
+        except BloomError as error:
+            problems.append(f"{plain['decision']['name']}: {error}")
+    if not made:
+        raise BloomError(problems[0] if problems else "There was nothing to keep.")
+    return {"made": made, "problems": problems}
+
+
+def _make_moment(work: Work, path: Path, plain: Params) -> Params:
+    store, params, moment = work.store, work.params, Decision.model_validate(plain["decision"])
+    sound = cut_moment(path, moment, params["ceiling"])
+    sound, _ = levelled(sound, params["level"], params["peak"], params["loudness"])
+    origin = Origin(title=moment.name, **params["origin"])
+    incoming = store.new_incoming("moment.wav")
+    try:
+        write_sound(incoming, iter([sound]), ENGINE_RATE, 2, form="wav32f", origin=origin)
+        found = examine(incoming)
+        digest = file_digest(incoming)
+        store.save_pictures(digest, found)
+        store.adopt(incoming, digest, ".wav")
+    finally:
+        incoming.unlink(missing_ok=True)
+    peak = None if found.peak_dbfs is None else round(found.peak_dbfs, 2)
+    return {
+        "digest": digest, "name": moment.name, "origin": origin.__dict__, "key": plain["key"],
+        "start": moment.start, "end": moment.end,
+        "measured": {**found.summary(params["tuning"]), "peak_dbfs": peak},
+    }  # fmt: skip
+
+
+def finish_moments(db: Session, job: JobRow, found: Params) -> JobResult:
+    """Enter moments with what they came from: take, instrument, recordings."""
+    ids, known = [], []
+    for made in found["made"]:
+        present = recordings.with_digest(db, made["digest"])
+        if present is not None and present.deleted is None:
+            known.append(present.id)
+            continue
+        lineage = {**job.params["lineage"], "start": made["start"], "end": made["end"],
+                   "key": made["key"]}  # fmt: skip
+        row = recordings.add(db, made["digest"], f"{made['name']}.wav", made, lineage, "clip")
+        ids.append(row.id)
+    return JobResult(recordings=ids, known=known, problems=found["problems"])
+
+
+def finish_listening(db: Session, job: JobRow, found: Params) -> JobResult:
+    return JobResult(seconds=found["seconds"])
+
+
+LISTEN = JobKind("take", "Listening to", listen, finish_listening, waited_for=True)
+AGAIN = JobKind("again", "Playing again", play_again, finish_again)
+MOMENTS = JobKind("moments", "Keeping", keep_moments, finish_moments, waited_for=True)

@@ -1,0 +1,82 @@
+"""Variations: drawn, and handed over as one zip."""
+
+from __future__ import annotations
+
+import zipfile
+from dataclasses import replace
+from pathlib import Path
+
+from sqlalchemy.orm import Session
+
+from innerbloom.core.deliver.credits import Credit
+from innerbloom.core.deliver.hand_over import HandOver, hand_over
+from innerbloom.core.deliver.variation_set import choose, parse_variations
+from innerbloom.core.deliver.variations import made_of
+from innerbloom.core.instrument.document import parse_instrument
+from innerbloom.jobs.kind import JobKind, JobResult, Params, Work
+from innerbloom.store import documents
+from innerbloom.store.models import Document, JobRow
+from innerbloom.store.prepared import DiskMaterials
+from innerbloom.store.variation_folders import VariationFolders
+
+
+def draw(work: Work) -> Params:
+    """Parameters: ``variations``. The job's document holds the set and the ``instrument``."""
+    asked = work.document()
+    settings = parse_variations(asked["set"]).settings
+    instrument = parse_instrument(asked["instrument"])
+    made = made_of(instrument, settings, DiskMaterials(work.store), work.report)
+    folder, drawn = VariationFolders(work.store).write(made, instrument)
+    return {"folder": folder, "count": len(drawn)}
+
+
+def finish_draw(db: Session, job: JobRow, made: Params) -> JobResult:
+    """What was drawn takes the place of what was drawn before."""
+    row = db.get(Document, job.params["variations"])
+    if row is not None and row.deleted is None:
+        document = parse_variations(row.content)
+        changed = document.model_copy(update={"made": made["folder"], "decisions": {}})
+        documents.replace(db, row, row.revision, changed, f"Draw {made['count']}")
+    return JobResult(name=job.title)
+
+
+def hand_over_zip(work: Work) -> Params:
+    """Parameters: ``title``. The job's document holds the set and the ``credits``."""
+    asked = work.document()
+    document = parse_variations(asked["set"])
+    folders = VariationFolders(work.store)
+    chosen = [one for one in choose(folders.read(document.made), document) if one.kept]
+    credits = tuple(Credit.model_validate(one) for one in asked["credits"])
+    how = HandOver(
+        document.name,
+        document.instrument_name,
+        document.names,
+        document.form,
+        document.rate,
+        credits,
+    )
+    made = [replace(folders.variation(document.made, one.drawn, one.gain), nearest=one.nearest)
+            for one in chosen]  # fmt: skip
+    target = work.folder / document.name.replace("/", "_")[:80]
+    contents = hand_over(made, how, target, work.report)
+    path = work.store.renders / f"{work.folder.name}.zip"
+    _zip(target, path)
+    seconds = sum(one.seconds for one in contents.files)
+    return {"file": path.name, "name": f"{document.name}.zip", "bytes": path.stat().st_size,
+            "seconds": round(seconds, 3)}  # fmt: skip
+
+
+def _zip(folder: Path, target: Path) -> None:
+    # sounds hardly get smaller
+    with zipfile.ZipFile(target, "w", zipfile.ZIP_STORED) as out:
+        for path in sorted(folder.iterdir()):
+            out.write(path, f"{folder.name}/{path.name}")
+            path.unlink()
+
+
+def finish_hand_over(db: Session, job: JobRow, made: Params) -> JobResult:
+    return JobResult(**made)
+
+
+DRAW = JobKind("draw", "Drawing", draw, finish_draw)
+HAND_OVER = JobKind("hand over", "Handing over", hand_over_zip, finish_hand_over)

@@ -1,0 +1,131 @@
+"""What the mix view shows of the whole: its running spectrum, loudness and correlation.
+
+Loudness by ITU-R BS.1770-4 and EBU Tech 3341: momentary over 0.4 s, short-term over 3 s,
+integrated since the watch began, gated; loudness range by EBU Tech 3342.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import deque
+
+import numpy as np
+import scipy.fft
+from numpy.typing import NDArray
+from scipy.signal import sosfilt
+
+from innerbloom.core.dsp.rates import BLOCK, RATE
+from innerbloom.core.process.stft import hann
+from innerbloom.core.sound.levels import TruePeakMeter, k_weighting, lufs_of
+
+BANDS = 72
+_WINDOW = 8_192
+_LOWEST_HZ, _HIGHEST_HZ = 30.0, 16_000.0
+_FLOOR_DB = -96.0
+_MOMENTARY, _SHORT = round(0.4 * RATE / BLOCK), round(3.0 * RATE / BLOCK)
+_ABSOLUTE_GATE = -70.0
+_SILENT_LUFS = -99.0
+_RELATIVE_GATE_LU, _RANGE_GATE_LU = 10.0, 20.0
+
+
+def _spoken(power: float) -> float:
+    """Loudness in LUFS, a number in silence too."""
+    return max(lufs_of(power), _SILENT_LUFS)
+
+
+def _power_of(lufs: float) -> float:
+    """The power of a loudness: the inverse of :func:`.lufs_of`."""
+    return float(10.0 ** ((lufs + 0.691) / 10.0))
+
+
+def _bands() -> NDArray[np.intp]:
+    """First bin of each band, and the end: spaced by octaves, a bin at least."""
+    edges = np.geomspace(_LOWEST_HZ, _HIGHEST_HZ, BANDS + 1) * _WINDOW / RATE
+    bins = np.ceil(edges).astype(np.intp)
+    return np.asarray(np.maximum(bins, bins[0] + np.arange(BANDS + 1)))
+
+
+class MixWatch:
+    """Takes in blocks of what is heard."""
+
+    def __init__(self) -> None:
+        self._sound = np.zeros((_WINDOW, 2), np.float32)
+        self._filters = k_weighting(RATE)
+        self._state = np.zeros((len(self._filters), 2, 2))
+        self._powers: deque[float] = deque(maxlen=_SHORT)
+        self._gated: list[float] = []
+        self._blocks = 0
+        self._peak = TruePeakMeter(RATE, 2)
+        self._short_terms: list[float] = []
+        self._edges = _bands()
+
+    def take_in(self, block: NDArray[np.float32]) -> None:
+        """A block of shape (BLOCK, 2)."""
+        self._sound[:-BLOCK] = self._sound[BLOCK:]
+        self._sound[-BLOCK:] = block
+        self._peak.feed(block)
+        weighted, self._state = sosfilt(self._filters, block, axis=0, zi=self._state)
+        self._powers.append(float(np.square(weighted).sum()) / BLOCK)
+        self._blocks += 1
+        # gating blocks overlap by three quarters
+        if self._blocks % (_MOMENTARY // 4) == 0:
+            power = self._mean(_MOMENTARY)
+            if lufs_of(power) > _ABSOLUTE_GATE:
+                self._gated.append(power)
+            if self._blocks >= _SHORT:
+                self._short_terms.append(self._mean(_SHORT))
+
+    def _mean(self, blocks: int) -> float:
+        newest = list(self._powers)[-blocks:]
+        return sum(newest) / max(1, len(newest))
+
+    @property
+    def momentary(self) -> float:
+        """In LUFS."""
+        return _spoken(self._mean(_MOMENTARY))
+
+    @property
+    def short_term(self) -> float:
+        """In LUFS."""
+        return _spoken(self._mean(_SHORT))
+
+    @property
+    def integrated(self) -> float:
+        """In LUFS; the lowest where nothing has been loud enough yet."""
+        if not self._gated:
+            return _spoken(0.0)
+        powers = np.array(self._gated)
+        gate = 10.0 ** (-_RELATIVE_GATE_LU / 10.0) * powers.mean()
+        return _spoken(float(powers[powers > gate].mean()))
+
+    @property
+    def range_lu(self) -> float:
+        """Loudness range in LU since the watch began: from the 10th to the 95th percentile of
+        short-term loudness, gated at -70 LUFS and 20 LU below the mean (EBU Tech 3342, section 2)."""
+        powers = np.array(self._short_terms)
+        powers = powers[powers > _power_of(_ABSOLUTE_GATE)]
+        if not len(powers):
+            return 0.0
+        powers = powers[powers > 10.0 ** (-_RANGE_GATE_LU / 10.0) * powers.mean()]
+        low, high = np.percentile(powers, (10, 95))
+        return float(10.0 * np.log10(high / low))
+
+    @property
+    def true_peak_db(self) -> float:
+        """Highest true peak since the watch began, in dBTP."""
+        return 20.0 * math.log10(max(self._peak.highest, 1e-6))
+
+    @property
+    def correlation(self) -> float:
+        """Of left and right, -1..1; 1 in silence."""
+        left, right = self._sound.astype(np.float64).T
+        both = math.sqrt(float(left @ left) * float(right @ right))
+        return float(left @ right) / both if both > 1e-12 else 1.0
+
+    def spectrum(self) -> list[int]:
+        """Level of each band in dBFS, lowest band first, whole numbers."""
+        mono = self._sound.mean(axis=1) * hann(_WINDOW)
+        power = np.abs(scipy.fft.rfft(mono)) ** 2 * (8.0 / 3.0) * 2.0 / _WINDOW**2
+        totals = np.add.reduceat(power, self._edges)[:BANDS]
+        levels = 10.0 * np.log10(totals + 1e-12)
+        return [int(one) for one in np.maximum(levels, _FLOOR_DB).round()]

@@ -1,0 +1,139 @@
+"""One take while it is recorded: events and sound, written by a thread that may wait for the disk."""
+
+from __future__ import annotations
+
+import errno
+import logging
+import queue
+import threading
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from innerbloom.core.engine import BLOCK, ENGINE_RATE
+from innerbloom.core.engine.history import History
+from innerbloom.core.performance.take import EventWriter, Mark, Plain, TakeEvent
+from innerbloom.core.performance.take_format import header_of
+from innerbloom.store.take_folders import TakeFile
+
+log = logging.getLogger(__name__)
+
+_WRITE_EVERY = round(ENGINE_RATE / BLOCK)
+_Piece = tuple[list[TakeEvent], list[NDArray[np.float32]]]
+
+
+class _Writer:
+    """Turns events into lines and writes them with the sound, one piece after another."""
+
+    def __init__(self, file: TakeFile, document: Plain) -> None:
+        self._file, self._lines = file, EventWriter(document)
+        self._pieces: queue.SimpleQueue[_Piece | None] = queue.SimpleQueue()
+        self.wrong: str | None = None
+        self._thread = threading.Thread(target=self._run, daemon=True)
+        self._thread.start()
+
+    def put(self, piece: _Piece) -> None:
+        self._pieces.put(piece)
+
+    def end(self) -> None:
+        """Nothing more is to come."""
+        self._pieces.put(None)
+
+    @property
+    def done(self) -> bool:
+        """Whether all is on the disk."""
+        return not self._thread.is_alive()
+
+    def wait(self) -> int:
+        """Until all is on the disk; gives the frames that there are."""
+        self._thread.join()
+        return self._file.frames
+
+    def _run(self) -> None:
+        while (piece := self._pieces.get()) is not None:
+            if self.wrong is None:
+                self._try(self._write, piece)
+        self._try(self._file.end)
+
+    def _write(self, piece: _Piece) -> None:
+        events, blocks = piece
+        lines = [self._lines.line(event) for event in events]
+        self._file.append(lines, np.concatenate([np.zeros((0, 2), np.float32), *blocks]))
+
+    def _try(self, write: Callable[..., None], *given: _Piece) -> None:
+        try:
+            write(*given)
+        except Exception as error:
+            log.exception("a take could not be written")
+            full = isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT)
+            why = "The disk is full" if full else "The disk refused"
+            self.wrong = f"{why}: the take was stopped, and what there is of it is kept."
+
+
+class TakeRecording:
+    """A take that is being recorded, from this moment on.
+
+    Parameters
+    ----------
+    take_id : str
+    folder : Path
+        Where it is written.
+    history : History
+        Of the engine that plays it.
+    about : dict
+        What else its header says.
+
+    Raises
+    ------
+    OSError
+        If the disk does not take it.
+    """
+
+    def __init__(self, take_id: str, folder: Path, history: History, about: dict[str, Any]) -> None:
+        self.id, self._history = take_id, history
+        opening = history.take(history.now, history.now)
+        self._shift = opening.lead_in - history.now
+        self._writer = _Writer(TakeFile(folder, header_of(opening, **about)), opening.document)
+        self._events: list[TakeEvent] = list(opening.events)
+        self._blocks: list[NDArray[np.float32]] = []
+        self.frames = self.marks = 0
+        history.listeners.append(self._note)
+
+    def _note(self, event: TakeEvent) -> None:
+        self.marks += isinstance(event, Mark)
+        self._events.append(replace(event, time=event.time + self._shift))
+
+    def sound(self, block: NDArray[np.float32]) -> None:
+        """The next frames, shape (n, 2)."""
+        self._blocks.append(block.copy())
+        self.frames += len(block)
+        if len(self._blocks) >= _WRITE_EVERY:
+            self._hand_over()
+
+    def _hand_over(self) -> None:
+        self._writer.put((self._events, self._blocks))
+        self._events, self._blocks = [], []
+
+    @property
+    def wrong(self) -> str | None:
+        """One sentence, once the disk has refused."""
+        return self._writer.wrong
+
+    def stop(self) -> None:
+        """Record no more; what is left is written while the sound goes on."""
+        self._history.listeners.remove(self._note)
+        self._hand_over()
+        self._writer.end()
+
+    @property
+    def done(self) -> bool:
+        """Whether all of it is on the disk."""
+        return self._writer.done
+
+    def wait(self) -> int:
+        """Until it is; gives the frames that were kept."""
+        return self._writer.wait()
