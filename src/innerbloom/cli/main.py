@@ -12,9 +12,12 @@ from innerbloom.cli.document import new
 from innerbloom.cli.export import export
 from innerbloom.cli.inspect import inspect
 from innerbloom.cli.prepare import loops, prepare, slice_
+from innerbloom.cli.process import process
 from innerbloom.cli.render import render
 from innerbloom.cli.serve import demo, serve
 from innerbloom.cli.spectrum import morph, spectrum
+from innerbloom.cli.take import take
+from innerbloom.cli.vary import vary
 from innerbloom.cli.wavetable import wavetable
 from innerbloom.core.errors import BloomError
 
@@ -40,6 +43,6 @@ def main() -> None:
 
 
 for command in (
-    serve, demo, inspect, render, new, prepare, loops, slice_, export, bench, wavetable, spectrum, morph,
+    serve, demo, inspect, render, process, new, prepare, loops, slice_, export, bench, wavetable, spectrum, morph, take, vary,
 ):  # fmt: skip
     main.add_command(command)

@@ -11,6 +11,10 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 
 from innerbloom.core.declare.parameters import Choice, Declared
+from innerbloom.core.deliver.contents import contents_schema
+from innerbloom.core.deliver.variation_settings import VARIATIONS
+from innerbloom.core.ensemble.document import json_schema as ensemble_schema
+from innerbloom.core.ensemble.parameters import ENSEMBLE, PLAYER
 from innerbloom.core.instrument.catalogue import (
     BUS,
     EFFECT,
@@ -27,6 +31,7 @@ from innerbloom.core.instrument.catalogue import (
 )
 from innerbloom.core.instrument.document import json_schema
 from innerbloom.core.materials.wavetable.document import table_schema
+from innerbloom.core.performance.phrase_settings import PHRASE
 from innerbloom.core.prepare.recipe import STEP_KINDS, recipe_schema
 
 
@@ -57,6 +62,13 @@ def parameter_reference() -> str:
     for modulator in MODULATOR_KINDS.values():
         heading = f"## Modulator: {modulator.name} (`{modulator.id}`)"
         lines += ["", heading, "", modulator.help, "", *_table(modulator.parameters)]
+    for heading, declared in (
+        ("An ensemble", ENSEMBLE),
+        ("A player of an ensemble", PLAYER),
+        ("A phrase", PHRASE),
+        ("A set of variations", VARIATIONS),
+    ):
+        lines += ["", f"## {heading}", "", *_table(declared)]
     return "\n".join(lines) + "\n"
 
 
@@ -118,6 +130,8 @@ def written() -> dict[str, str]:
     """Every derived file by name."""
     return {
         "instrument.schema.json": json.dumps(json_schema(), indent=1) + "\n",
+        "ensemble.schema.json": json.dumps(ensemble_schema(), indent=1) + "\n",
+        "contents.schema.json": json.dumps(contents_schema(), indent=1) + "\n",
         "parameters.md": parameter_reference(),
         "steps.md": step_reference(),
         "recipe.schema.json": json.dumps(recipe_schema(), indent=1) + "\n",

@@ -35,12 +35,12 @@ def render(
     instrument: Path, note: float, seconds: float, velocity: int, midi: Path | None, out: Path,
     as_float: bool, seed: int | None,
 ) -> None:  # fmt: skip
-    """Render INSTRUMENT, a document or a bundle, to a file."""
-    from innerbloom.core.deliver.opening import open_instrument
+    """Render INSTRUMENT, a document or a bundle of one or of an ensemble, to a file."""
+    from innerbloom.core.deliver.opening import open_playable
+    from innerbloom.core.deliver.playable import bend_range_of, compile_playable, with_seed
     from innerbloom.core.deliver.render import expected_frames, render_blocks
     from innerbloom.core.deliver.sources import file_materials
-    from innerbloom.core.engine import ENGINE_RATE, compile_program
-    from innerbloom.core.instrument.owners import WHOLE_ID
+    from innerbloom.core.engine import ENGINE_RATE
     from innerbloom.core.performance.events import single_note
     from innerbloom.core.performance.midi import events_from_midi
     from innerbloom.core.sound.metadata import Origin
@@ -50,15 +50,14 @@ def render(
         form = "wav32f" if as_float and out.suffix.lower() == ".wav" else format_for(out)
     except ValueError as error:
         raise click.UsageError(str(error)) from error
-    with open_instrument(instrument) as (document, locate):
+    with open_playable(instrument) as (document, locate):
         if seed is not None:
-            document.settings.seed = seed  # type: ignore[attr-defined]
-        program = compile_program(document, file_materials(locate))
+            document = with_seed(document, seed)
+        program = compile_playable(document, file_materials(locate))
         if midi is not None:
             if not midi.is_file():
                 raise BloomError(f"There is no MIDI file '{midi}'.")
-            bend = program.setting(WHOLE_ID, "bend_range")
-            events = events_from_midi(midi.read_bytes(), ENGINE_RATE, bend)
+            events = events_from_midi(midi.read_bytes(), ENGINE_RATE, bend_range_of(document))
         else:
             events = single_note(note, seconds, ENGINE_RATE, velocity / 127.0)
         total = expected_frames(program, events)

@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 from innerbloom.core.analysis.loops import find_loops
 from innerbloom.core.declare.sound import Sound
 from innerbloom.core.declare.spectrum_settings import Analysis
+from innerbloom.core.ensemble.document import KIND as ENSEMBLE
 from innerbloom.core.instrument.document import KIND as INSTRUMENT
 from innerbloom.core.instrument.document import Instrument
 from innerbloom.core.materials.clip import ClipRequest
@@ -22,12 +23,16 @@ from innerbloom.core.prepare.recipe import parse_recipe
 from innerbloom.core.prepare.run import run_recipe
 from innerbloom.core.prepare.source import FileSource
 from innerbloom.demo.card import make_card
+from innerbloom.demo.embedded import EMBEDDED
 from innerbloom.demo.instruments import INSTRUMENTS, Plan, make_instrument
 from innerbloom.demo.layered import LAYERED
 from innerbloom.demo.moving import MOVING
 from innerbloom.demo.recordings import RECORDINGS, write_recording
+from innerbloom.demo.snapshots import four_depths
 from innerbloom.demo.spectral import PLAYED, SPECTRA
 from innerbloom.demo.tables import TABLES, WAVING, TablePlan
+from innerbloom.demo.takes import make_takes
+from innerbloom.demo.together import glasshouse_at_dawn
 from innerbloom.jobs.at_once import do_at_once
 from innerbloom.jobs.importing import IMPORT
 from innerbloom.jobs.materials import SPECTRUM, TABLE
@@ -64,8 +69,14 @@ def make_demo_project(root: Path, *, fresh: bool, say: Say) -> None:
             write_settings(db, ProjectSettings(project=PROJECT))
             _take_all_in(db, files, written, say)
             preparing = _make_all(db, files, pool, say)
+            say("Putting an ensemble together")
+            _put_together(db)
+            say("Playing two takes")
+            keeping = list(make_takes(db, files, pool))
             say("Putting the fence wire on the bench")
             _prepare_wire(db, files)
+            for keep in keeping:
+                keep()
             for one in preparing:
                 one.result()
     make_card(files.card)
@@ -102,7 +113,7 @@ def _make_all(db: Session, files: FileStore, pool: Executor, say: Say) -> list[F
     for name, taken in SPECTRA:
         say(f"Taking a recording apart: {name}")
         _make_spectrum(db, files, name, taken)
-    build(PLAYED)
+    build((*PLAYED, *EMBEDDED, four_depths))
     return preparing
 
 
@@ -179,6 +190,11 @@ def _prepare_wire(db: Session, files: FileStore) -> None:
     pieces = [{"name": "Fence wire, held"}]
     origin = recordings.origin_of(row)
     do_at_once(db, files, KEEP, {**base, **kept, "origin": origin, "pieces": pieces})
+
+
+def _put_together(db: Session) -> None:
+    numbers = {row.name: row.id for row in documents.listed(db, INSTRUMENT)}
+    documents.create(db, ENSEMBLE, glasshouse_at_dawn(lambda name: numbers[name]))
 
 
 def _named(db: Session, name: str) -> Recording:
