@@ -11,6 +11,9 @@ export const router = createRouter({
       name: "instrument",
       component: () => import("./views/instrument/InstrumentView.vue"),
     },
+    { path: "/ensemble/:id(\\d+)?", name: "ensemble", component: () => import("./views/ensemble/EnsembleView.vue") },
+    { path: "/takes/:id(\\d+)?", name: "takes", component: () => import("./views/takes/TakesView.vue") },
+    { path: "/deliver/:id(\\d+)?", name: "deliver", component: () => import("./views/deliver/DeliverView.vue") },
     { path: "/:rest(.*)", redirect: "/field" },
   ],
 });

@@ -27,6 +27,25 @@ export type Sound = Schemas["Sound"];
 export type Curve = Schemas["Curve"];
 export type Point = Curve["points"][number];
 export type LayerAction = Schemas["ActionIn"]["action"];
+export type Bus = Instrument["buses"][number];
+export type Send = Layer["sends"][number];
+export type EffectKind = Schemas["EffectKindOut"];
+export type EffectPicture = Schemas["EffectPictureOut"];
+export type VariationSet = Schemas["VariationSet"];
+export type VariationShown = Schemas["VariationShown"];
+export type VariationsDrawn = Schemas["VariationsDrawn"];
+export type VariationsLine = Schemas["VariationsLine"];
+export type VariationsRevision = Schemas["VariationsRevision"];
+export type Ensemble = Schemas["Ensemble"];
+export type Player = Schemas["Player"];
+export type EnsembleLine = Schemas["EnsembleLine"];
+export type EnsembleRevision = Schemas["EnsembleRevision"];
+export type EnsembleAction = Schemas["EnsembleActionIn"]["action"];
+export type SnapshotAction = Schemas["SnapshotActionIn"]["action"];
+export type Snapshot = Schemas["Snapshot"];
+export type SnapshotsTold = Schemas["SnapshotsOut"];
+export type MixAction = Schemas["MixActionIn"]["action"];
+export type KeptChain = Schemas["KeptChain"];
 export type MovementAction = Schemas["MovementActionIn"]["action"];
 export type Movement = Schemas["MovementOut"];
 export type RouteReading = Schemas["RouteReading"];
@@ -101,3 +120,16 @@ export function word(settings: Fields, id: string): string {
 export function field(settings: Fields, id: string): unknown {
   return settings[id];
 }
+
+export type Taken = Extract<LiveAnswer, { is: "taken" }>;
+export type TakeDocument = Schemas["TakeDocument"];
+export type TakeRevision = Schemas["TakeRevision"];
+export type TakeLine = Schemas["TakeLine"];
+export type Hands = Schemas["Hands"];
+export type Lane = Schemas["LaneShown"];
+export type PlayedNote = Schemas["NoteShown"];
+export type Moment = Schemas["MomentShown"];
+export type KeptMoment = Schemas["KeptMoment"];
+export type Rendering = Schemas["Rendering"];
+export type WayAgain = Schemas["WayIn"];
+export type HandEdit = TakeDocument["edits"][number];

@@ -18,11 +18,18 @@ export function fetchPeaks(digest: string, columns: number, start = 0, end = 1):
   return found;
 }
 
-/** Fill a waveform into a canvas of the given size. */
-export function drawWave(context: CanvasRenderingContext2D, peaks: Int16Array, width: number, height: number, colour: string): void {
+/** Fill a waveform into a canvas of the given size, as high as the loudest of all it is shown beside. */
+export function drawWave(
+  context: CanvasRenderingContext2D,
+  peaks: Int16Array,
+  width: number,
+  height: number,
+  colour: string,
+  loudestOfAll = 0,
+): void {
   const columns = peaks.length / 2;
   const middle = height / 2;
-  let loudest = 1;
+  let loudest = Math.max(1, loudestOfAll);
   for (const value of peaks) loudest = Math.max(loudest, Math.abs(value));
   // quiet recordings are drawn larger, so that their shape can be read
   const scale = (middle * 0.96) / Math.max(loudest, 1_600);

@@ -88,9 +88,9 @@ export function useRevisions<T extends object, R extends Revision<T>>(wire: Wire
     line?.drag(pointer, value);
   }
 
-  /** Ask the server for a change that only it can make; gives whether it did. */
-  function ask(label: string, asked: Ask<R>): Promise<boolean> {
-    return line ? line.add({ label, patch: null, ask: asked }) : Promise.resolve(false);
+  /** Ask the server for a change that only it can make; what of it is known is shown at once. Gives whether it did. */
+  function ask(label: string, asked: Ask<R>, known: Patch | null = null): Promise<boolean> {
+    return line ? line.ask(label, known, asked) : Promise.resolve(false);
   }
 
   function step(way: "undo" | "redo"): Promise<boolean> {
@@ -153,7 +153,13 @@ class Line<T extends object, R extends Revision<T>> {
     return this.add({ label, patch: sent, ask: (revision) => this.wire.send(id, { revision, label, patch: sent }) });
   }
 
-  add(one: Omit<Pending<R>, "settle">): Promise<boolean> {
+  ask(label: string, known: Patch | null, asked: Ask<R>): Promise<boolean> {
+    // what is known of the change takes the place of what was dragged there
+    this.dragged = this.dragged.filter(({ path }) => !known?.some((one) => one.path === path));
+    return this.add({ label, patch: known, ask: asked });
+  }
+
+  private add(one: Omit<Pending<R>, "settle">): Promise<boolean> {
     const done = new Promise<boolean>((settle) => this.waiting.push({ ...one, settle }));
     this.show(null);
     this.running ??= untilSaved(this.drain()).finally(() => (this.running = null));

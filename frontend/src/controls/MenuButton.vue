@@ -6,7 +6,7 @@ import { ref } from "vue";
 import { menuPlace } from "./menuPlace";
 
 const props = withDefaults(
-  defineProps<{ word: string; buttonClass?: string; align?: "left" | "right"; width?: string; itemsClass?: string }>(),
+  defineProps<{ word: string; label?: string; buttonClass?: string; align?: "left" | "right"; width?: string; itemsClass?: string }>(),
   {
     buttonClass: "quiet",
     align: "right",
@@ -25,7 +25,7 @@ function put(event: Event): void {
 
 <template>
   <Menu as="div">
-    <MenuButton :class="buttonClass" @click="put" @keydown="put">{{ word }}</MenuButton>
+    <MenuButton :class="buttonClass" :aria-label="label" @click="put" @keydown="put">{{ word }}</MenuButton>
     <MenuItems class="floating fixed z-30 overflow-auto py-1 outline-none" :class="[width, itemsClass]" :style="place">
       <slot />
     </MenuItems>

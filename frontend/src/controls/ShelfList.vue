@@ -4,13 +4,14 @@
  *
  * From the search the arrows go through the lines, Enter takes one and Shift Enter hears it.
  */
-import { promiseTimeout, refDebounced, until, useMousePressed, useVirtualList } from "@vueuse/core";
+import { promiseTimeout, refDebounced, until, useMousePressed } from "@vueuse/core";
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, watch } from "vue";
 
 import { api, wanted } from "../api/client";
 import type { RecordingLine } from "../api/types";
 import Waveform from "../charts/Waveform.vue";
 import { reveal } from "../composables/reveal";
+import { useRows } from "../composables/rows";
 import { useLive } from "../stores/live";
 import { useNotices } from "../stores/notices";
 import { useShelf } from "../stores/shelf";
@@ -29,7 +30,7 @@ const query = refDebounced(text, 150);
 const found = shallowRef<Set<number> | null>(null);
 const at = ref(0);
 const shown = computed(() => shelf.recordings.toReversed().filter((one) => one.id !== props.without && (found.value?.has(one.id) ?? true)));
-const { list, containerProps, wrapperProps, scrollTo } = useVirtualList(shown, { itemHeight: ROW_PX, overscan: 6 });
+const { list, containerProps, wrapperProps, scrollTo } = useRows(shown, ROW_PX);
 const isPicked = computed(() => new Set(picked.value));
 const allShown = computed(() => shown.value.length > 0 && shown.value.every((one) => isPicked.value.has(one.id)));
 /** What the arrows have come to, for those who hear the page. */
@@ -50,8 +51,8 @@ watch(query, async (q) => {
     useNotices().complain(error);
   }
 });
-// a shorter list is shown from its top: where it was scrolled to may not be there any more
-watch(shown, async () => {
+// what was searched for stands first, and is in view; what comes onto the shelf meanwhile moves nothing
+watch(found, async () => {
   at.value = 0;
   await nextTick();
   scrollTo(0);

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 
 import type { Parameter } from "../api/types";
-import { fromShare, spoken, toShare, typed } from "./scale";
+import { fromShare, graduations, spoken, toShare, typed } from "./scale";
 
 const parameter = (more: Partial<Parameter>): Parameter =>
   ({ id: "p", name: "p", unit: "", low: 0, high: 1, default: 0, scale: "linear", help: "", marks: [], ...more }) as Parameter;
@@ -76,5 +76,15 @@ describe("values in words", () => {
     expect(spoken(shape, 0)).toBe("sine");
     expect(spoken(shape, 0.25)).toBe("sine to saw 25 %");
     expect(typed(shape, "Saw")).toBe(1);
+  });
+});
+
+describe("a rule with one name", () => {
+  const RATIO = parameter({ unit: ": 1", low: 1, high: 100, scale: "log", marks: [[100, "held"]] });
+  it("says the name there and numbers elsewhere", () => {
+    expect(spoken(RATIO, 100)).toBe("held");
+    expect(spoken(RATIO, 4)).toBe("4 : 1");
+    expect(typed(RATIO, "held")).toBe(100);
+    expect(graduations(RATIO).length).toBeGreaterThan(3);
   });
 });

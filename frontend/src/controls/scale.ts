@@ -43,7 +43,10 @@ const MINUS = "\u2212";
 /** A value with its unit, as read on a rule. */
 export function spoken(p: Parameter, value: number): string {
   if (p.unit === "key") return noteName(value);
-  if (p.marks?.length) return betweenMarks(p.marks, value);
+  if (p.marks && p.marks.length > 1) return betweenMarks(p.marks, value);
+  // one name stands for one value only
+  const named = p.marks?.find(([at]) => at === value);
+  if (named) return named[1];
   if (p.unit === "ms" && value >= 1_000) return `${trimmed(value / 1_000, 2)} s`;
   const digits = p.whole_number ? 0 : p.scale !== "linear" && p.scale !== "decibel" ? (value < 1 ? 3 : value < 10 ? 1 : 0) : decimals(p);
   const number = trimmed(value, digits);
@@ -84,7 +87,7 @@ export function typed(p: Parameter, text: string): number | null {
 
 /** Values worth a mark: 1-2-5 steps on a log rule, round steps on a straight one. */
 export function graduations(p: Parameter): { share: number; long: boolean }[] {
-  if (p.marks?.length) return p.marks.map(([value]) => ({ share: toShare(p, value), long: true }));
+  if (p.marks && p.marks.length > 1) return p.marks.map(([value]) => ({ share: toShare(p, value), long: true }));
   const values = p.scale === "log" ? logSteps(p) : p.scale === "cubic" ? cubicSteps(p) : evenSteps(p);
   return values.map(({ value, long }) => ({ share: toShare(p, value), long }));
 }

@@ -8,6 +8,8 @@ import { useBench } from "../stores/bench";
 import { useInstrument } from "../stores/instrument";
 import { useLive } from "../stores/live";
 import { useProject } from "../stores/project";
+import { useTakes } from "../stores/takes";
+import { useVariations } from "../stores/variations";
 import { useLight } from "../theme/light";
 import OutputMeter from "./OutputMeter.vue";
 import ProjectPanel from "./ProjectPanel.vue";
@@ -18,6 +20,8 @@ const live = useLive();
 const project = useProject();
 const instrument = useInstrument();
 const bench = useBench();
+const takes = useTakes();
+const variations = useVariations();
 const { light, toggle } = useLight();
 
 const BLOCK_MS = 256 / 48;
@@ -25,8 +29,15 @@ const RINGS = [4, 5, 6, 8, 10, 12].map((value) => ({ value, word: `${Math.round(
 const states = { off: "Sound off", starting: "Starting", on: "Sound on", reconnecting: "Reconnecting" };
 const dot = computed(() => ({ off: "border border-soft", starting: "bg-warn", on: "bg-good", reconnecting: "bg-warn" })[live.state]);
 const load = computed(() => Math.round(100 * live.look.load));
-const benchPath = computed(() => (bench.last === null ? "/bench" : `/bench/${bench.last}`));
-const instrumentPath = computed(() => (instrument.id === null ? "/instrument" : `/instrument/${instrument.id}`));
+/** Where a step was left is where it is come back to. */
+const left = (path: string, id: number | null) => (id === null ? path : `${path}/${id}`);
+const steps = computed(() => [
+  { word: "Field", names: ["field"], to: "/field" },
+  { word: "Bench", names: ["bench"], to: left("/bench", bench.last) },
+  { word: "Instrument", names: ["instrument", "ensemble"], to: left("/instrument", instrument.id) },
+  { word: "Takes", names: ["takes"], to: left("/takes", takes.id) },
+  { word: "Deliver", names: ["deliver"], to: left("/deliver", variations.id) },
+]);
 </script>
 
 <template>
@@ -39,31 +50,19 @@ const instrumentPath = computed(() => (instrument.id === null ? "/instrument" : 
       <ProjectPanel />
     </span>
     <nav class="flex flex-1 items-center justify-center gap-3 self-stretch" aria-label="Steps of the work">
-      <RouterLink v-slot="{ isActive, href, navigate }" to="/field" custom>
-        <a :href="href" class="step" :class="{ active: isActive }" :aria-current="isActive ? 'page' : undefined" @click="navigate">Field</a>
-      </RouterLink>
-      <span class="hidden h-px w-4 bg-hairline xl:inline" />
-      <RouterLink v-slot="{ href, navigate }" :to="benchPath" custom>
-        <a
-          :href="href"
-          class="step"
-          :class="{ active: $route.name === 'bench' }"
-          :aria-current="$route.name === 'bench' ? 'page' : undefined"
-          @click="navigate"
-          >Bench</a
-        >
-      </RouterLink>
-      <span class="hidden h-px w-4 bg-hairline xl:inline" />
-      <RouterLink v-slot="{ isActive, href, navigate }" :to="instrumentPath" custom>
-        <a
-          :href="href"
-          class="step"
-          :class="{ active: isActive || $route.name === 'instrument' }"
-          :aria-current="isActive ? 'page' : undefined"
-          @click="navigate"
-          >Instrument</a
-        >
-      </RouterLink>
+      <template v-for="(one, i) in steps" :key="one.word">
+        <span v-if="i" class="hidden h-px w-4 bg-hairline xl:inline" />
+        <RouterLink v-slot="{ href, navigate }" :to="one.to" custom>
+          <a
+            :href="href"
+            class="step"
+            :class="{ active: one.names.includes(String($route.name)) }"
+            :aria-current="one.names.includes(String($route.name)) ? 'page' : undefined"
+            @click="navigate"
+            >{{ one.word }}</a
+          >
+        </RouterLink>
+      </template>
     </nav>
     <button
       class="quiet flex items-center gap-2"

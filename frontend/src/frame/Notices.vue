@@ -18,7 +18,7 @@ const store = useNotices();
       <button v-if="notice.offer" class="quiet font-semibold text-focus" @click="(notice.offer.take(), store.dismiss(notice.id))">
         {{ notice.offer.word }}
       </button>
-      <button class="quiet text-soft" aria-label="Dismiss" @click="store.dismiss(notice.id)">Close</button>
+      <button class="quiet text-soft" aria-label="Close this notice" @click="store.dismiss(notice.id)">Close</button>
     </div>
   </div>
 </template>

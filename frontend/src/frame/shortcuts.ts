@@ -21,6 +21,17 @@ interface Shortcut extends Row {
 const PLAYING = {
   hold: { keys: [" "], free: true, shown: "Space", does: "hold: notes go on when keys are let go" },
   panic: { keys: ["escape"], shown: "Esc", does: "panic: silence everything" },
+  record: { keys: ["shift+r"], shown: "Shift R", does: "record a take, or end it" },
+  recordHere: { keys: ["r"], shown: "R", does: "the same, where letters are commands" },
+  mark: { keys: ["."], shown: ".", does: "while recording: that was good" },
+} satisfies Record<string, Shortcut>;
+
+const SNAPSHOTS = {
+  recall: {
+    keys: ["1", "2", "3", "4", "5", "6", "7", "8", "9"].map((key) => `alt+${key}`),
+    shown: "Alt 1 \u2026 9",
+    does: "recall a snapshot of the instrument",
+  },
 } satisfies Record<string, Shortcut>;
 
 const BENCH = {
@@ -54,7 +65,7 @@ const EVERYWHERE = {
   help: { keys: ["?"], shown: "?", does: "this sheet" },
 } satisfies Record<string, Shortcut>;
 
-const SHORTCUTS = { ...PLAYING, ...BENCH, ...FIELD, ...EVERYWHERE };
+const SHORTCUTS = { ...PLAYING, ...SNAPSHOTS, ...BENCH, ...FIELD, ...EVERYWHERE };
 export type ShortcutId = keyof typeof SHORTCUTS;
 
 /** The help sheet: what is listened to here, among gestures and keys that controls answer to themselves. */
@@ -94,6 +105,26 @@ export const SHEET: { name: string; rows: Row[] }[] = [
     ],
   },
   { name: "Field", rows: Object.values(FIELD) },
+  {
+    name: "Instrument",
+    rows: [...Object.values(SNAPSHOTS), { shown: "Arrows on the map", does: "stand elsewhere; with Shift, ten times finer" }],
+  },
+  {
+    name: "Takes",
+    rows: [
+      { shown: "\u2191 \u2193 on a moment", does: "the one before, the next: heard at once" },
+      { shown: "Enter on a moment", does: "listen, or stop" },
+      { shown: "K D N on a moment", does: "keep, drop, name" },
+      { shown: "Drag on a line", does: "choose a stretch; a click listens from there" },
+    ],
+  },
+  {
+    name: "Deliver",
+    rows: [
+      { shown: "\u2191 \u2193 on a variation", does: "the one before, the next: heard at once" },
+      { shown: "Enter, K, D on a variation", does: "listen or stop, keep, drop" },
+    ],
+  },
   { name: "Everywhere", rows: [...Object.values(EVERYWHERE), { shown: "F2", does: "rename" }] },
 ];
 

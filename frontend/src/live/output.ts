@@ -1,4 +1,4 @@
-import type { LiveAnswer, LiveMessage, Look, Seen } from "../api/types";
+import type { LiveAnswer, LiveMessage, Look, Seen, Taken } from "../api/types";
 import processorUrl from "./processor.ts?worker&url";
 
 export interface Listener {
@@ -6,6 +6,8 @@ export interface Listener {
   look(look: Look): void;
   loaded(): void;
   seen(seen: Seen): void;
+  taken(taken: Taken): void;
+  recalled(snapshot: string): void;
   problem(text: string, final: boolean): void;
   dropout(): void;
   ring(blocks: number): void;
@@ -84,6 +86,8 @@ export class Output {
     if (!answer) return;
     if (answer.is === "look") this.listener.look(answer);
     else if (answer.is === "seen") this.listener.seen(answer);
+    else if (answer.is === "taken") this.listener.taken(answer);
+    else if (answer.is === "recalled") this.listener.recalled(answer.snapshot);
     else if (answer.is === "loaded") this.listener.loaded();
     else this.listener.problem(answer.text, answer.final ?? false);
   }

@@ -1,6 +1,5 @@
 import { reactive, ref } from "vue";
 
-import { useInstrument } from "../stores/instrument";
 import { useLive } from "../stores/live";
 
 export interface Sounding {
@@ -15,9 +14,9 @@ const sounding = reactive(new Map<number, Sounding>());
 const holding = ref(false);
 let next = 1;
 
-/** Whether there is an instrument to play. */
+/** Whether there is something to play. */
 function ready(): boolean {
-  return useInstrument().document !== null;
+  return useLive().inHand !== null;
 }
 
 /** Start a note; gives its number for whatever follows. */

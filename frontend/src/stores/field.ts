@@ -95,6 +95,7 @@ export const useField = defineStore("field", () => {
       const known = await wanted(api.GET("/api/recordings/{recording_id}", { params: { path: { recording_id: id } } }));
       if (id === chosenId.value) detail.value = known;
     } catch (error) {
+      if (id === chosenId.value && detail.value?.id !== id) detail.value = null;
       useNotices().complain(error);
     }
   }

@@ -3,7 +3,17 @@ import { computed, ref } from "vue";
 
 import { api, wanted } from "../api/client";
 import { revisedAt } from "../api/revised";
-import type { Instrument, InstrumentLine, InstrumentRevision, LayerAction, MovementAction, Settings, Value } from "../api/types";
+import type {
+  Instrument,
+  InstrumentLine,
+  InstrumentRevision,
+  LayerAction,
+  MixAction,
+  MovementAction,
+  Settings,
+  SnapshotAction,
+  Value,
+} from "../api/types";
 import type { Patch } from "../composables/patches";
 import { useRevisions } from "../composables/revisions";
 import { useLive } from "./live";
@@ -114,6 +124,27 @@ export const useInstrument = defineStore("instrument", () => {
     });
   }
 
+  /** Ask the server to work on effects and shared streams; gives whether it could. */
+  async function mix(action: Asked<MixAction>): Promise<boolean> {
+    const of = id.value;
+    if (of === null) return false;
+    return revisions.ask(action.do, (revision) => {
+      const body = { action: { ...action, revision } as MixAction };
+      return wanted(api.POST(`${URL}/mix`, { ...at(of), body }));
+    });
+  }
+
+  /** Ask the server to work on snapshots; `known` of what comes of it is shown at once. Gives whether it could. */
+  async function shoot(action: Asked<SnapshotAction>, known: Patch | null = null): Promise<boolean> {
+    const of = id.value;
+    if (of === null) return false;
+    const asked = (revision: number) => {
+      const body = { action: { ...action, revision } as SnapshotAction };
+      return wanted(api.POST(`${URL}/snapshots`, { ...at(of), body }));
+    };
+    return revisions.ask(action.do, asked, known);
+  }
+
   /** Make a route from a sentence; gives what is not understood and where, or null. */
   async function say(text: string): Promise<{ text: string; at: number } | null> {
     const of = id.value;
@@ -195,6 +226,8 @@ export const useInstrument = defineStore("instrument", () => {
     settle,
     act,
     wire,
+    mix,
+    shoot,
     say,
     tune,
     step: revisions.step,

@@ -13,7 +13,19 @@ const job = (id: string, state: Job["state"] = "queued"): Job => ({
   state,
   progress: 0,
   error: state === "failed" ? "It is broken." : "",
-  result: { recording: Number(id), instrument: null, recordings: [], known: [], name: id, problems: [], file: "", seconds: 0, bytes: 0 },
+  result: {
+    recording: Number(id),
+    instrument: null,
+    ensemble: null,
+    recordings: [],
+    renderings: [],
+    known: [],
+    name: id,
+    problems: [],
+    file: "",
+    seconds: 0,
+    bytes: 0,
+  },
   created: "2026-11-27T00:00:00Z",
 });
 

@@ -2,7 +2,7 @@ import { defineStore } from "pinia";
 import { computed, ref, shallowRef } from "vue";
 
 import { api, wanted } from "../api/client";
-import type { LiveMessage, Look, Seen } from "../api/types";
+import type { LiveMessage, Look, Seen, Taken } from "../api/types";
 import { Output } from "../live/output";
 import { useNotices } from "./notices";
 import { useProject } from "./project";
@@ -28,6 +28,11 @@ const NO_LOOK: Look = {
   notes: [],
   moved: null,
   moving: null,
+  mix: null,
+  map: null,
+  due: null,
+  players: {},
+  taking: { state: "idle", take: null, seconds: 0, marks: 0, beats: 0, extremes: [0, 0], played: 0 },
 };
 const NOTHING_SEEN: Seen = { is: "seen", looks: 0, ranges: {}, clamped: {} };
 const RETRY_MS = [200, 500, 1_000, 2_000, 4_000];
@@ -41,11 +46,22 @@ export const useLive = defineStore("live", () => {
   const ring = ref(6);
   const sounding = ref(false);
   const firstSoundAt = ref(0);
+  /** How many instruments the engine has taken up. */
+  const loads = ref(0);
+  /** The take that has last come to its end. */
+  const taken = shallowRef<Taken | null>(null);
+  /** The controller that a keyboard has last moved; anew with each movement. */
+  const touched = shallowRef<{ controller: number } | null>(null);
+  /** The snapshot that the engine has last gone into. */
+  const recalled = shallowRef<{ snapshot: string } | null>(null);
   const listeningTo = ref<string | null>(null);
   let tries = 0;
   let watching = false;
+  let watchingMix = false;
   let listenNumber = 0;
-  let document: Playable | null = null;
+  /** What is played: an instrument or an ensemble. */
+  const inHand = shallowRef<Playable | null>(null);
+  const playsEnsemble = computed(() => inHand.value?.format === "inner-bloom/ensemble");
   const borrowed = shallowRef<Playable | null>(null);
   let waiting: LiveMessage[] = [];
   let output: Output | null = null;
@@ -59,10 +75,17 @@ export const useLive = defineStore("live", () => {
       state: (now) => (now === "open" ? opened() : closed()),
       look: (now) => {
         look.value = now;
+        // two looks may come before a page is drawn: what was moved must not be lost with the first
+        if (now.moved !== null) touched.value = { controller: now.moved };
         if (now.listening === null && now.heard === listenNumber) listeningTo.value = null;
       },
-      loaded: () => (seen.value = NOTHING_SEEN),
+      loaded: () => {
+        seen.value = NOTHING_SEEN;
+        loads.value++;
+      },
       seen: (now) => (seen.value = now),
+      taken: (now) => (taken.value = now),
+      recalled: (snapshot) => (recalled.value = { snapshot }),
       problem: (text, final) => {
         if (final) state.value = "off";
         useNotices().complain(text);
@@ -80,9 +103,9 @@ export const useLive = defineStore("live", () => {
   function opened(): void {
     state.value = "on";
     tries = 0;
-    const now = borrowed.value ?? document;
+    const now = borrowed.value ?? inHand.value;
     if (now) made().send({ do: "load", document: now });
-    if (watching) made().send({ do: "watch", on: true });
+    tellWatched();
     waiting.forEach((message) => made().send(message));
     waiting = [];
   }
@@ -143,23 +166,32 @@ export const useLive = defineStore("live", () => {
     if (state.value === "on") made().send(message);
   }
 
+  const tellWatched = () => tell({ do: "watch", on: watching, mix: watchingMix });
+
   /** Whether what moves is wanted for pictures. */
   function watchMovement(on: boolean): void {
     if (on === watching) return;
     watching = on;
-    tell({ do: "watch", on });
+    tellWatched();
+  }
+
+  /** Whether what the mixer does is wanted for pictures. */
+  function watchMix(on: boolean): void {
+    if (on === watchingMix) return;
+    watchingMix = on;
+    tellWatched();
   }
 
   function load(loaded: Playable): void {
-    document = loaded;
-    if (borrowed.value === null) tell({ do: "load", document });
+    inHand.value = loaded;
+    if (borrowed.value === null) tell({ do: "load", document: loaded });
   }
 
   /** Play something else for a while; null gives the strip back to the instrument. */
   function borrow(other: Playable | null, back?: Playable): void {
     borrowed.value = other;
-    if (back) document = back;
-    const now = other ?? document;
+    if (back) inHand.value = back;
+    const now = other ?? inHand.value;
     if (now) tell({ do: "load", document: now });
   }
 
@@ -169,6 +201,20 @@ export const useLive = defineStore("live", () => {
     // what waits for the sound to start is replaced, not piled up
     waiting = waiting.filter((one) => one.do !== "listen");
     send({ do: "listen", id: ++listenNumber, recording: digest, at: Math.max(0, at), ...how });
+  }
+
+  /** Hear a take, or one that it was played again to, from a moment on. */
+  function listenToTake(address: string, at: number, until: number | null = null): void {
+    listeningTo.value = address;
+    waiting = waiting.filter((one) => one.do !== "listen");
+    send({ do: "listen", id: ++listenNumber, take: address, at: Math.max(0, at), until });
+  }
+
+  /** Hear a variation by its folder and number, at the gain in dB at which it is handed over. */
+  function listenToVariation(address: string, gain: number): void {
+    listeningTo.value = address;
+    waiting = waiting.filter((one) => one.do !== "listen");
+    send({ do: "listen", id: ++listenNumber, variation: address, at: 0, gain: Math.max(-60, Math.min(30, gain)) });
   }
 
   function hush(): void {
@@ -191,10 +237,16 @@ export const useLive = defineStore("live", () => {
     ring,
     sounding,
     firstSoundAt,
+    loads,
+    taken,
+    touched,
+    recalled,
     listeningTo,
     latencyMs,
     silence,
     borrowed,
+    inHand,
+    playsEnsemble,
     start,
     stop,
     send,
@@ -202,7 +254,10 @@ export const useLive = defineStore("live", () => {
     load,
     borrow,
     watchMovement,
+    watchMix,
     listen,
+    listenToTake,
+    listenToVariation,
     hush,
     setRing,
   };

@@ -6,6 +6,7 @@ import { noteName } from "../theme/words";
 import { useField } from "./field";
 import { useInstrument } from "./instrument";
 import { useJobs } from "./jobs";
+import { useLive } from "./live";
 import { useNotices } from "./notices";
 
 const SECONDS = 6;
@@ -38,14 +39,17 @@ export const usePrints = defineStore("prints", () => {
     notices.tell(`'${instrument.layer!.name}' is a layer now.`, { word: "Undo", take: () => void instrument.step("undo") });
   }
 
-  /** Render the root of the chosen layer, keep it, and add it as a layer. */
+  /** Render the chord that is held, or the root of the chosen layer; level it, find its loop, and add it as a layer. */
   async function print(): Promise<void> {
     const of = instrument.id!;
-    const key = Math.round(instrument.layer?.sounds[0]?.root ?? 60);
-    const title = `${instrument.document!.name}, ${noteName(key)}`;
+    // the chord that is held now, else the root of the chosen layer
+    const held = useLive().look.notes.map(([, pitch]) => Math.round(pitch));
+    const keys = [...new Set(held.length ? held : [Math.round(instrument.layer?.sounds[0]?.root ?? 60)])].sort((a, b) => a - b);
+    const [key, ...more] = keys as [number, ...number[]];
+    const title = `${instrument.document!.name}, ${keys.map((one) => noteName(one)).join(" ")}`.slice(0, 120);
     printing.value = true;
     try {
-      const body = { key, seconds: SECONDS, velocity: 0.8, format: "wav24" as const, title };
+      const body = { key, keys: more, printed: true, seconds: SECONDS, velocity: 0.8, format: "wav24" as const, title };
       const asked = api.POST("/api/instruments/{instrument_id}/render", { params: { path: { instrument_id: of } }, body });
       const done = await jobs.ended((await wanted(asked)).job);
       if (done.state === "failed") notices.complain(done.error);

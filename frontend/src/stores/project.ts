@@ -21,11 +21,19 @@ export const useProject = defineStore("project", () => {
     sources: [],
     modulator_kinds: [],
     routes: [],
+    take: [],
     polarities: [],
     envelope_steepness: 6,
     longest_stretch_s: 180,
     most_layers: 8,
     most_members: 8,
+    ensemble: [],
+    players: [],
+    phrase: [],
+    variations: [],
+    most_players: 0,
+    most_snapshots: 0,
+    most_buses: 4,
   });
 
   /** What may be set of an owner. */

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 /** The recording cut into pieces: hear, keep, drop and name each, by keys; make all at once. */
-import { useVirtualList } from "@vueuse/core";
 import { computed, nextTick, ref, watch } from "vue";
 
 import { reveal } from "../../composables/reveal";
+import { useRows } from "../../composables/rows";
 import DeclaredControls from "../../controls/DeclaredControls.vue";
 import { useBench } from "../../stores/bench";
 import { useLive } from "../../stores/live";
@@ -25,9 +25,9 @@ const groups = computed(() =>
     declared: pieces.declared.filter(({ group }) => group === name),
   })),
 );
-const { list, containerProps, wrapperProps } = useVirtualList(
+const { list, containerProps, wrapperProps } = useRows(
   computed(() => pieces.pieces),
-  { itemHeight: ROW_PX, overscan: 8 },
+  ROW_PX,
 );
 const rows = ref<InstanceType<typeof PieceRow>[]>([]);
 

@@ -186,10 +186,12 @@ useShortcuts({
         </template>
       </div>
     </section>
+    <!-- until the chosen sound's own card has come, nothing on the one before can be pressed -->
     <RecordingDetail
       v-if="field.detail"
       ref="card"
       :key="field.detail.id"
+      :inert="field.detail.id !== field.chosenId"
       :recording="field.detail"
       @grow="grow"
       @listen="toggleListening"

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 /** The ledger: one sound a line. Only the lines in view are there, however many the shelf holds. */
-import { useVirtualList } from "@vueuse/core";
 import { computed, nextTick, watch } from "vue";
 
 import type { RecordingLine } from "../../api/types";
 import { reveal } from "../../composables/reveal";
+import { useRows } from "../../composables/rows";
 import { useField } from "../../stores/field";
 import { useLive } from "../../stores/live";
 import RecordingRow from "./RecordingRow.vue";
@@ -14,9 +14,9 @@ const ROW_PX = 56;
 defineEmits<{ pick: [id: number]; pickTo: [id: number]; listen: [recording: RecordingLine, at: number]; open: [] }>();
 const field = useField();
 const live = useLive();
-const { list, containerProps, wrapperProps } = useVirtualList(
+const { list, containerProps, wrapperProps } = useRows(
   computed(() => field.recordings),
-  { itemHeight: ROW_PX, overscan: 6 },
+  ROW_PX,
 );
 const picked = computed(() => new Set(field.picked));
 

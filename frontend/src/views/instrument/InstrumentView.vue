@@ -17,18 +17,26 @@ import { useShelf } from "../../stores/shelf";
 import { useInstrument } from "../../stores/instrument";
 import { useJobs } from "../../stores/jobs";
 import { useLive } from "../../stores/live";
+import { useMix } from "../../stores/mix";
 import { useMovement } from "../../stores/movement";
 import { useNotices } from "../../stores/notices";
 import { usePrints } from "../../stores/prints";
 import { useProject } from "../../stores/project";
+import { useSnapshots } from "../../stores/snapshots";
 import AddLayerDialog from "./AddLayerDialog.vue";
 import InstrumentsDialog from "./InstrumentsDialog.vue";
 import LayerPanel from "./LayerPanel.vue";
+import EffectPanel from "./mix/EffectPanel.vue";
+import MixHelp from "./mix/MixHelp.vue";
+import MixView from "./mix/MixView.vue";
+import StreamPanel from "./mix/StreamPanel.vue";
 import ModulatorPanel from "./ModulatorPanel.vue";
 import MovementList from "./MovementList.vue";
 import PortraitDialog from "./PortraitDialog.vue";
 import RangesChart from "./RangesChart.vue";
 import RenderDialog from "./RenderDialog.vue";
+import SnapshotPanel from "./snapshots/SnapshotPanel.vue";
+import SnapshotView from "./snapshots/SnapshotView.vue";
 import Stratum from "./Stratum.vue";
 import TargetPanel from "./TargetPanel.vue";
 import VariantsDialog from "./VariantsDialog.vue";
@@ -46,12 +54,16 @@ const choosing = ref(false);
 const prints = usePrints();
 const ranges = useLocalStorage("bloom-ranges", false);
 const movement = useMovement();
-type Way = "layers" | "routes" | "grid";
+const mix = useMix();
+const snapshots = useSnapshots();
+type Way = "layers" | "mix" | "routes" | "grid" | "snapshots";
 const way = useLocalStorage<Way>("bloom-reading", "layers");
 const WAYS: { value: Way; word: string; help: string }[] = [
   { value: "layers", word: "layers", help: "What is sounding" },
+  { value: "mix", word: "mix", help: "What each sound passes on its way out" },
   { value: "routes", word: "routes", help: "What moves what, as sentences" },
   { value: "grid", word: "grid", help: "The same routes, sources down and targets across" },
+  { value: "snapshots", word: "snapshots", help: "States of the instrument, and the map between them" },
 ];
 
 const doc = computed(() => instrument.document);
@@ -75,6 +87,8 @@ watch(
     if (!shelf.loaded) void shelf.load();
     const wanted = Number(id);
     if (id && wanted !== instrument.id && !(await instrument.open(wanted))) await router.replace("/instrument");
+    // an ensemble may have been played meanwhile
+    else if (live.playsEnsemble && instrument.document) live.load(instrument.document);
     if (!id && instrument.id !== null) await router.replace(`/instrument/${instrument.id}`);
   },
   { immediate: true },
@@ -115,14 +129,22 @@ async function openBundle(event: Event): Promise<void> {
     useJobs().follow(job as string, async (done) => {
       await instrument.list();
       await shelf.load();
-      await router.push(`/instrument/${done.result.instrument}`);
+      const { ensemble, instrument: alone } = done.result;
+      await router.push(ensemble === null ? `/instrument/${alone}` : `/ensemble/${ensemble}`);
     });
   } catch (error) {
     useNotices().complain(error);
   }
 }
 
-useShortcuts({ undo: () => instrument.step("undo"), redo: () => instrument.step("redo") });
+/** Alt and a digit; in a list of any length the digits are the first nine. */
+function recall(event: KeyboardEvent): boolean {
+  const one = snapshots.all[Number(event.key) - 1];
+  if (one) snapshots.recall(one.id);
+  return one !== undefined;
+}
+
+useShortcuts({ recall, undo: () => instrument.step("undo"), redo: () => instrument.step("redo") });
 </script>
 
 <template>
@@ -152,6 +174,7 @@ useShortcuts({ undo: () => instrument.step("undo"), redo: () => instrument.step(
           </button>
         </span>
         <button class="quiet" title="All of them, by what they sound like" @click="choosing = true">Instruments</button>
+        <RouterLink class="quiet" title="Several instruments played together" to="/ensemble">Ensembles</RouterLink>
         <MenuButton word="More" width="w-56">
           <template v-if="doc">
             <MenuChoice title="Neighbours of this instrument, side by side" @click="varying = true">Variants</MenuChoice>
@@ -177,7 +200,9 @@ useShortcuts({ undo: () => instrument.step("undo"), redo: () => instrument.step(
         <Segments v-model="way" label="Read the instrument as" :options="WAYS" class="-ml-2 !flex-nowrap" />
         <p class="min-w-0 flex-1 truncate text-soft">{{ words }}<span v-if="instrument.saving">, saving</span></p>
       </div>
-      <MovementList v-if="doc && way !== 'layers'" class="mt-3" :grid="way === 'grid'" />
+      <MixView v-if="doc && way === 'mix'" class="mt-3" />
+      <SnapshotView v-else-if="doc && way === 'snapshots'" class="mt-3" />
+      <MovementList v-else-if="doc && way !== 'layers'" class="mt-3" :grid="way === 'grid'" />
       <div v-else-if="doc" class="mt-3 flex min-h-0 flex-1 flex-col gap-1 overflow-y-auto">
         <Stratum
           v-for="(layer, i) in doc.layers"
@@ -230,6 +255,10 @@ useShortcuts({ undo: () => instrument.step("undo"), redo: () => instrument.step(
       v-else-if="doc && movement.chosen?.what === 'modulator' && movement.modulator(movement.chosen.id)"
       :id="movement.chosen.id"
     />
+    <EffectPanel v-else-if="doc && way === 'mix' && mix.effect" :key="mix.effect.effect.id" />
+    <StreamPanel v-else-if="doc && way === 'mix' && mix.stream" :key="mix.stream.id" :stream="mix.stream" />
+    <SnapshotPanel v-else-if="doc && way === 'snapshots'" />
+    <MixHelp v-else-if="doc && way === 'mix'" />
     <LayerPanel v-else-if="doc && instrument.layer" />
     <RenderDialog v-if="doc" :open="rendering" @close="rendering = false" />
     <ShelfPicker v-if="doc" :open="swapping" title="A recording in place of all" @close="swapping = false" @pick="swapAll" />

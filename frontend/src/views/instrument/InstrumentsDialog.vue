@@ -1,6 +1,5 @@
 <script setup lang="ts">
 /** All instruments: looked for by name, tag or collection, seen by what they sound like, the last changed first. */
-import { useVirtualList } from "@vueuse/core";
 import { computed, nextTick, ref, watch } from "vue";
 import { useRouter } from "vue-router";
 
@@ -8,6 +7,7 @@ import type { InstrumentLine } from "../../api/types";
 import PetalMark from "../../charts/PetalMark.vue";
 import SketchPicture from "../../charts/SketchPicture.vue";
 import { reveal } from "../../composables/reveal";
+import { useRows } from "../../composables/rows";
 import Segments from "../../controls/Segments.vue";
 import DialogFrame from "../../frame/DialogFrame.vue";
 import { useInstrument } from "../../stores/instrument";
@@ -40,7 +40,7 @@ const shown = computed(() => {
 const rows = computed(() =>
   Array.from({ length: Math.ceil(shown.value.length / ACROSS) }, (_, i) => shown.value.slice(ACROSS * i, ACROSS * (i + 1))),
 );
-const { list, containerProps, wrapperProps } = useVirtualList(rows, { itemHeight: ROW_PX, overscan: 1 });
+const { list, containerProps, wrapperProps, scrollTo } = useRows(rows, ROW_PX, 1);
 const chosen = computed(() => shown.value[at.value] ?? null);
 
 watch(
@@ -59,7 +59,12 @@ watch(
     step(0);
   },
 );
-watch([text, collection], () => (at.value = 0));
+// what matches best stands first, and is in view
+watch([text, collection], async () => {
+  at.value = 0;
+  await nextTick();
+  scrollTo(0);
+});
 // only what is in view is listened to
 watch(list, (now) => props.open && void sketches.want(now.flatMap(({ data }) => data)));
 

@@ -55,11 +55,12 @@ const ENVELOPES: Record<string, { prefix: string; what: string }> = {
 const layer = computed(() => instrument.layer!);
 const target = computed(() => (face.value === "whole" ? WHOLE : layer.value.id));
 const values = computed(() => instrument.owners.get(target.value)!.values);
-/** What the layer's voices pass together; whether an effect is on is no rule of its own here. */
+/** What colours the layer stands among its tone; all other effects have the mix to themselves. */
 const effects = computed(() =>
   layer.value.effects.flatMap((one) => {
     const kind = project.catalogue.effect_kinds.find(({ id }) => id === one.kind);
-    return kind ? [{ one, name: kind.name, list: kind.declared.filter(({ id }) => id !== "on") }] : [];
+    const list = kind?.declared.filter(({ group }) => group !== "Effect");
+    return kind && one.kind === "colour" ? [{ one, name: kind.name, list: list! }] : [];
   }),
 );
 const groups = computed(() => {
@@ -144,10 +145,16 @@ function rest(id: string, value: Value, name: string): void {
         <EnvelopeDepth v-if="group.name === 'Tone shape'" :layer="layer" />
         <PathChart
           v-if="group.name === 'Where' && values.motion === 'path' && values.gather !== 'a likeness'"
-          :layer="layer"
-          :index="instrument.layerIndex"
+          :given="layer.path"
+          :at="`/layers/${instrument.layerIndex}/path`"
+          what="path"
         />
-        <PathChart v-if="group.name === 'Colour' && values.drawn" :layer="layer" :index="instrument.layerIndex" what="drawn_filter" />
+        <PathChart
+          v-if="group.name === 'Colour' && values.drawn"
+          :given="layer.drawn_filter"
+          :at="`/layers/${instrument.layerIndex}/drawn_filter`"
+          what="drawn_filter"
+        />
         <LayerLoops v-if="group.name === 'Loop' && layer.kind === 'loop'" :layer="layer" />
         <MorphPicture v-if="group.name === 'Morph'" :layer="layer" :index="instrument.layerIndex" />
         <SegmentMap v-if="group.name === 'Where' && values.gather === 'a likeness'" :layer="layer" :index="instrument.layerIndex" />

@@ -1,11 +1,15 @@
 <script setup lang="ts">
-/** A curve of a layer drawn by hand: the path of a read-head, or a filter over frequency. */
-import type { Layer } from "../../api/types";
+/** A curve drawn by hand: the path of a read-head, a filter over frequency, a level along a sound. */
 import { computed, ref, watch } from "vue";
 
 import { useInstrument } from "../../stores/instrument";
 
-const props = withDefaults(defineProps<{ layer: Layer; index: number; what?: "path" | "drawn_filter" }>(), { what: "path" });
+const props = defineProps<{
+  given: readonly (readonly [number, number])[];
+  /** JSON pointer to where it stands. */
+  at: string;
+  what: "path" | "drawn_filter" | "drawn_level";
+}>();
 const instrument = useInstrument();
 const W = 320;
 const H = 72;
@@ -23,10 +27,11 @@ const WORDS = {
     up: "0 to \u221260 dB",
     about: "Drawn filter: frequency across, level upward.",
   },
+  drawn_level: { name: "drawn level", across: "along the sound", up: "level", about: "Drawn level: along the sound across, gain upward." },
 };
 const words = computed(() => WORDS[props.what]);
 watch(
-  () => props.layer[props.what],
+  () => props.given,
   (path) => (points.value = path.map(([t, y]) => [t, y])),
   { immediate: true },
 );
@@ -82,7 +87,7 @@ function remove(i: number): void {
 
 function store(): void {
   const rounded = points.value.map(([t, at]) => [Number(t.toFixed(4)), Number(at.toFixed(4))]);
-  void instrument.edit(words.value.name, [{ op: "replace", path: `/layers/${props.index}/${props.what}`, value: rounded }]);
+  void instrument.edit(words.value.name, [{ op: "replace", path: props.at, value: rounded }]);
 }
 
 function nudge(event: KeyboardEvent, i: number): void {
@@ -101,7 +106,7 @@ function nudge(event: KeyboardEvent, i: number): void {
   <svg
     ref="svg"
     :viewBox="`0 0 ${W} ${H}`"
-    class="mb-2 block w-full touch-none border border-hairline bg-sheet"
+    class="mb-2 block w-full shrink-0 touch-none border border-hairline bg-sheet"
     role="group"
     :aria-label="`${words.about} Double-click adds a point.`"
     :data-testid="what"

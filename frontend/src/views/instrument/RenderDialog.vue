@@ -7,6 +7,7 @@ import { useRouter } from "vue-router";
 import { api, wanted } from "../../api/client";
 import type { Job, RenderRequest } from "../../api/types";
 import Segments from "../../controls/Segments.vue";
+import { useEnsemble } from "../../stores/ensemble";
 import { useField } from "../../stores/field";
 import { useInstrument } from "../../stores/instrument";
 import { useJobs } from "../../stores/jobs";
@@ -14,10 +15,13 @@ import { useNotices } from "../../stores/notices";
 import { usePrints } from "../../stores/prints";
 import { noteName, parseNote } from "../../theme/words";
 
-const props = defineProps<{ open: boolean }>();
+/** Of the instrument in hand, or of the ensemble. */
+const props = defineProps<{ open: boolean; ensemble?: boolean }>();
 const emit = defineEmits<{ close: [] }>();
 const instrument = useInstrument();
+const together = useEnsemble();
 const jobs = useJobs();
+const name = computed(() => (props.ensemble ? together.document?.name : instrument.document?.name) ?? "");
 const field = useField();
 const prints = usePrints();
 const router = useRouter();
@@ -45,7 +49,7 @@ watch(
   () => props.open,
   (open) => {
     if (!open) return;
-    const root = instrument.layer?.sounds[0]?.root;
+    const root = props.ensemble ? null : instrument.layer?.sounds[0]?.root;
     note.value = noteName(Math.round(root ?? 60));
     title.value = "";
     jobId.value = keptId.value = null;
@@ -63,15 +67,18 @@ async function render(): Promise<void> {
     };
     if (source.value === "midi" && midi.value) body.midi = base64(await midi.value.arrayBuffer());
     keptId.value = null;
-    const path = { instrument_id: instrument.id! };
-    const { job: id } = await wanted(
-      api.POST("/api/instruments/{instrument_id}/render", { params: { path }, body: body as RenderRequest }),
-    );
+    const { job: id } = await wanted(begun(body as RenderRequest));
     jobId.value = id;
     jobs.follow(id, () => undefined);
   } catch (error) {
     useNotices().complain(error);
   }
+}
+
+function begun(body: RenderRequest) {
+  return props.ensemble
+    ? api.POST("/api/ensembles/{ensemble_id}/render", { params: { path: { ensemble_id: together.id! } }, body })
+    : api.POST("/api/instruments/{instrument_id}/render", { params: { path: { instrument_id: instrument.id! } }, body });
 }
 
 function base64(data: ArrayBuffer): string {
@@ -105,7 +112,7 @@ function chooseMidi(event: Event): void {
 </script>
 
 <template>
-  <DialogFrame :open="open" :title="`Render ${instrument.document?.name}`" @close="emit('close')">
+  <DialogFrame :open="open" :title="`Render ${name}`" @close="emit('close')">
     <form class="mt-4 grid grid-cols-[4.500rem_minmax(0,1fr)] items-center gap-x-3 gap-y-3" @submit.prevent="render">
       <span class="text-soft">Play</span>
       <Segments
@@ -141,7 +148,7 @@ function chooseMidi(event: Event): void {
         ]"
       />
       <label class="text-soft" for="r-title">Name</label>
-      <input id="r-title" v-model="title" class="field w-full" maxlength="120" :placeholder="`${instrument.document?.name} render`" />
+      <input id="r-title" v-model="title" class="field w-full" maxlength="120" :placeholder="`${name} render`" />
       <span />
       <div class="flex items-center gap-3">
         <button type="submit" class="action-main" :disabled="running || problem !== ''">
@@ -158,7 +165,7 @@ function chooseMidi(event: Event): void {
       <div v-else-if="job?.state === 'done'" class="flex items-center gap-3">
         <span class="flex-1">{{ Number(job.result.seconds).toFixed(1) }} s rendered.</span>
         <a class="action" :href="`/api/jobs/${jobId}/file`" download>Download</a>
-        <button class="action" title="On the shelf, and as a layer of this instrument" @click="use">Use as a layer</button>
+        <button v-if="!ensemble" class="action" title="On the shelf, and as a layer of this instrument" @click="use">Use as a layer</button>
         <button v-if="keptId === null" class="action" @click="keep">Put it on the shelf</button>
         <button v-else class="action" @click="show">Show it in Field</button>
       </div>

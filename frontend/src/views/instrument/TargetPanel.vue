@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What moves one control, each contribution now, their sum; and the chosen route's own settings. */
-import { computed, ref, watch } from "vue";
+import { computed, onBeforeUnmount, onMounted, ref, watch } from "vue";
 
 import type { Parameter } from "../../api/types";
 import PetalMark from "../../charts/PetalMark.vue";
@@ -11,12 +11,14 @@ import { useInstrument } from "../../stores/instrument";
 import { sayIfNoMidi } from "../../live/midi";
 import { useLive } from "../../stores/live";
 import { useLiveMovement, useMovement } from "../../stores/movement";
+import { useSnapshots } from "../../stores/snapshots";
 import RouteSettings from "./RouteSettings.vue";
 
 const props = defineProps<{ owner: string; parameterId: string; routeId: string | null }>();
 const instrument = useInstrument();
 const movement = useMovement();
 const live = useLive();
+const snapshots = useSnapshots();
 const learning = ref(false);
 
 const of = computed(() => movement.kindOf(props.owner));
@@ -68,13 +70,18 @@ function learn(): void {
 }
 
 watch(
-  () => live.look.moved,
-  (moved) => moved !== null && learning.value && void add(`controller:${moved}`),
+  () => live.touched,
+  (touched) => touched !== null && learning.value && void add(`controller:${touched.controller}`),
 );
 
 function land(low: number, high: number): void {
   if (chosen.value) void instrument.wire({ do: "land", route: chosen.value.id, low, high });
 }
+
+/** What the snapshots on the map have of it, where they differ. */
+const mapped = computed(() => snapshots.told.blended.find(({ owner, parameter: id }) => owner === props.owner && id === props.parameterId));
+onMounted(() => snapshots.users++);
+onBeforeUnmount(() => snapshots.users--);
 
 useLiveMovement();
 </script>
@@ -108,6 +115,7 @@ useLiveMovement();
           >, now <span data-testid="value-now">{{ spoken(parameter, now.value) }}</span></template
         >
       </p>
+      <p v-if="mapped" class="text-soft" data-testid="mapped">The map sets it to what lies between {{ mapped.values.join(", ") }}.</p>
       <section aria-label="What moves it">
         <h3 class="heading mb-1">What moves it</h3>
         <p v-if="!routes.length" class="text-soft">

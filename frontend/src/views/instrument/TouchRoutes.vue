@@ -67,10 +67,10 @@ function learn(index: number): void {
 }
 
 watch(
-  () => live.look.moved,
-  (moved) => {
-    if (moved === null || learning.value === null) return;
-    change(learning.value, { source: `controller:${moved}` }, "Learn a controller");
+  () => live.touched,
+  (touched) => {
+    if (touched === null || learning.value === null) return;
+    change(learning.value, { source: `controller:${touched.controller}` }, "Learn a controller");
     learning.value = null;
   },
 );

@@ -1,0 +1,149 @@
+import { until, useLocalStorage } from "@vueuse/core";
+import { defineStore } from "pinia";
+import { computed, shallowRef, watch } from "vue";
+
+import { api, wanted } from "../api/client";
+import type { LiveMessage, PlayedNote } from "../api/types";
+import { useInstrument } from "./instrument";
+import { useJobs } from "./jobs";
+import { useLive } from "./live";
+import { useNotices } from "./notices";
+
+type Record = Extract<LiveMessage, { do: "record" }>;
+type Backing = NonNullable<Record["backing"]>;
+const LOADED_MS = 60_000;
+const FULL_SCALE = 32_767;
+
+/** A take that grows: its picture so far, and what the hands did. */
+export interface Growing {
+  seconds: number;
+  /** Lowest and highest sample of each stretch between two looks. */
+  pairs: number[];
+  times: number[];
+  notes: PlayedNote[];
+}
+const NOTHING: Growing = { seconds: 0, pairs: [], times: [], notes: [] };
+
+/** Recording takes from the play strip: how they begin, what is played along to, the take as it grows. */
+export const useTaking = defineStore("taking", () => {
+  const live = useLive();
+  const instrument = useInstrument();
+  const notices = useNotices();
+  /** How a take begins; kept in this browser. */
+  const settings = useLocalStorage("bloom-taking", { wait: false, beats: 0, click: false });
+  const backing = useLocalStorage<Backing | null>("bloom-backing", null, {
+    serializer: { read: (text) => JSON.parse(text) as Backing | null, write: (value) => JSON.stringify(value) },
+  });
+  const state = computed(() => live.look.taking.state);
+  const recording = computed(() => state.value === "recording");
+  const growing = shallowRef<Growing>(NOTHING);
+  const overdub = shallowRef<{ take: number; over: NonNullable<Record["over"]>; done: (played: boolean) => void } | null>(null);
+  /** Whoever shows takes wants to know of new ones. */
+  const entered = shallowRef<number[]>([]);
+  /** The take that was last made on this page. */
+  const fresh = shallowRef<number | null>(null);
+  let sounding = new Map<number, PlayedNote>();
+
+  const about = () => ({
+    instrument: live.borrowed || live.playsEnsemble ? null : instrument.id,
+    name: live.borrowed?.name ?? live.inHand?.name ?? "",
+  });
+
+  function toggle(): void {
+    if (state.value !== "idle") return live.tell({ do: "record", on: false });
+    growing.value = NOTHING;
+    sounding = new Map();
+    live.send({
+      do: "record",
+      on: true,
+      tempo: 0,
+      ...settings.value,
+      ...about(),
+      backing: backing.value && { ...backing.value },
+      over: null,
+    });
+  }
+
+  /** Play some lanes of a take anew, while its other hands play by themselves; it ends like any take. */
+  async function playOver(take: number, over: NonNullable<Record["over"]>, done: (played: boolean) => void): Promise<void> {
+    if (state.value !== "idle") return;
+    try {
+      const document = await wanted(api.GET("/api/takes/{take_id}/document", { params: { path: { take_id: take } } }));
+      const before = live.loads;
+      live.borrow(document);
+      if (live.state === "off") await live.start();
+      await until(() => live.loads).toMatch((now) => now > before, { timeout: LOADED_MS, throwOnTimeout: true });
+    } catch (error) {
+      live.borrow(null);
+      notices.complain(error instanceof Error ? error : "The instrument of this take could not be loaded.");
+      return;
+    }
+    growing.value = NOTHING;
+    sounding = new Map();
+    overdub.value = { take, over, done };
+    live.send({ do: "record", on: true, wait: false, beats: 0, click: false, tempo: 0, instrument: null, name: "", backing: null, over });
+  }
+
+  /** What was played over a take becomes a change of its hands. */
+  async function layOver(folder: string): Promise<void> {
+    const { take, over, done } = overdub.value!;
+    overdub.value = null;
+    live.borrow(null);
+    const at = { params: { path: { take_id: take } } };
+    try {
+      const { revision } = await wanted(api.GET("/api/takes/{take_id}", at));
+      const body = { revision, folder, lanes: over.lanes, at: over.at ?? 0 };
+      await wanted(api.POST("/api/takes/{take_id}/overdub", { ...at, body }));
+      done(true);
+    } catch (error) {
+      notices.complain(error);
+      done(false);
+    }
+  }
+
+  const mark = () => live.tell({ do: "mark" });
+  const keepPlayed = () => live.tell({ do: "keep_played", ...about() });
+
+  watch(
+    () => live.look,
+    ({ taking, notes }) => {
+      if (taking.state !== "recording") return;
+      const { pairs, times, notes: before } = growing.value;
+      pairs.push(...taking.extremes.map((one) => Math.round(one * FULL_SCALE)));
+      times.push(taking.seconds);
+      for (const [note, key] of notes) {
+        const found = sounding.get(note);
+        if (found) found.end = taking.seconds;
+        else {
+          const begun = { start: taking.seconds, end: taking.seconds, key, velocity: 0.8 };
+          sounding.set(note, begun);
+          before.push(begun);
+        }
+      }
+      const down = new Set(notes.map(([note]) => note));
+      for (const note of sounding.keys()) if (!down.has(note)) sounding.delete(note);
+      growing.value = { seconds: taking.seconds, pairs, times, notes: before };
+    },
+  );
+
+  /** Bring what was recorded among the takes; it is listened to at once. What was `made` here is shown. */
+  async function enter(made = false): Promise<void> {
+    try {
+      const found = await wanted(api.POST("/api/takes/found"));
+      found.problems.forEach((one) => notices.complain(one));
+      for (const job of found.jobs) useJobs().follow(job, () => (entered.value = [...found.entered]));
+      if (!found.entered.length) return;
+      if (made) fresh.value = found.entered.at(-1)!;
+      entered.value = found.entered;
+    } catch (error) {
+      notices.complain(error);
+    }
+  }
+
+  watch(
+    () => live.taken,
+    (taken) => taken && void (overdub.value ? layOver(taken.take) : enter(true)),
+  );
+
+  return { settings, backing, state, recording, growing, entered, fresh, overdub, toggle, playOver, mark, keepPlayed, enter };
+});
