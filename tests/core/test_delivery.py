@@ -12,8 +12,8 @@ import numpy as np
 import pytest
 import soundfile as sf
 
-from innerbloom.core.deliver.bundle import unpack_bundle, write_bundle
-from innerbloom.core.deliver.opening import open_instrument
+from innerbloom.core.deliver.bundle import MOST_FILES, unpack_bundle, write_bundle
+from innerbloom.core.deliver.opening import open_playable
 from innerbloom.core.deliver.render import render_blocks
 from innerbloom.core.deliver.sources import beside, file_digest, file_materials
 from innerbloom.core.engine import compile_program
@@ -118,7 +118,7 @@ def rendered(document, folder: Path) -> np.ndarray:
 def test_a_bundle_sounds_as_its_instrument(instrument, tone_file, tmp_path):
     target = tmp_path / "bundle.zip"
     write_bundle(instrument, beside(tone_file.parent), target)
-    with open_instrument(target) as (document, locate):
+    with open_playable(target) as (document, locate):
         sound = np.concatenate(
             list(
                 render_blocks(
@@ -163,7 +163,7 @@ def spoilt(instrument, tmp_path, change) -> Path:
         lambda m: m.update({"/evil.txt": b"x"}),
         lambda m: m.update({"..\\evil.txt": b"x"}),
         lambda m: m.update({"bomb.bin": b"\0" * (40 << 20)}),
-        lambda m: m.update({f"{i}.txt": b"" for i in range(100)}),
+        lambda m: m.update({f"{i}.txt": b"" for i in range(MOST_FILES)}),
         lambda m: m.pop("instrument.json"),
         lambda m: m.pop("recordings/1.flac"),
         lambda m: m.update({"instrument.json": b"{"}),
@@ -184,7 +184,7 @@ def test_an_unsafe_or_broken_bundle_is_refused(instrument, tone_file, tmp_path, 
 def test_a_damaged_zip_is_refused(tmp_path):
     path = tmp_path / "bundle.zip"
     path.write_bytes(b"PK\x03\x04" + bytes(500))
-    with pytest.raises(BloomError), open_instrument(path):
+    with pytest.raises(BloomError), open_playable(path):
         pass
 
 
