@@ -14,6 +14,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
+from urllib.parse import quote
 
 BLOOM = Path(sys.executable).with_name("bloom")
 
@@ -63,8 +64,27 @@ class Server:
         raise AssertionError("the job did not end")
 
     def add(self, path: Path) -> dict[str, Any]:
-        answer = self.json("POST", f"/api/recordings?name={path.name}", data=path.read_bytes())
+        answer = self.json(
+            "POST", f"/api/recordings?name={quote(path.name)}", data=path.read_bytes()
+        )
         return self.ended(answer["job"])
+
+    def engine_pids(self) -> list[int]:
+        """The processes of its sound engine."""
+        pids = []
+        for path in Path("/proc").iterdir():
+            try:
+                words = (path / "cmdline").read_bytes().split(b"\0")
+            except (OSError, ValueError):
+                continue
+            if b"innerbloom.live.server" in words and str(self.root).encode() in words:
+                pids.append(int(path.name))
+        return pids
+
+    def kill_engine(self) -> None:
+        """End the sound engine at once, as a crash would."""
+        for pid in self.engine_pids():
+            os.kill(pid, signal.SIGKILL)
 
     def kill(self) -> None:
         """SIGKILL to every process at once."""

@@ -188,7 +188,10 @@ def session(tmp_path):
 
     from innerbloom.live.messages import parse_message
     from innerbloom.live.session import LiveSession
+    from innerbloom.store.files import FileStore
     from innerbloom.store.sounding import Sounding
+    from innerbloom.store.take_folders import TakeFolders
+    from innerbloom.store.variation_folders import VariationFolders
     from tests.engines import layered
 
     class Live(LiveSession):
@@ -210,7 +213,14 @@ def session(tmp_path):
             sound = b"".join(self.block() for _ in range(blocks))
             return np.frombuffer(sound, "<f4").reshape(-1, 2)
 
-    live = Live(OneSound(), lambda digest: None, Sounding(tmp_path))
+    store = FileStore(tmp_path / "project")
+    live = Live(
+        OneSound(),
+        lambda digest: None,
+        Sounding(tmp_path),
+        TakeFolders(store),
+        VariationFolders(store),
+    )
     live.layered = layered
     return live
 
@@ -313,4 +323,22 @@ def test_a_printed_note_is_a_layer_that_plays_it_once_at_its_key(client, shelf, 
     action = {"do": "print", "recording": kept["result"]["recording"], "revision": made["revision"]}
     layer = client.post(f"{url}/layers", json={"action": action}).json["document"]["layers"][-1]
     assert (layer["kind"], layer["name"], layer["settings"]["loop"]) == ("loop", "Note", "off")
+    assert layer["sounds"][0]["root"] == 45
+
+
+def test_a_printed_chord_is_levelled_looped_and_rooted_at_its_lowest_key(client, shelf, write_wav):
+    """Its file says so to others too: the smpl chunk of the RIFF specification."""
+    made = shelf.instrument(write_wav(harmonic_tone(220.0, 2.0), name="tone.wav"))
+    url = f"/api/instruments/{made['id']}"
+    body = {"key": 57, "keys": [45, 64], "seconds": 3.0, "velocity": 0.8, "format": "wav24",
+            "title": "Chord", "printed": True}  # fmt: skip
+    render = shelf.ended(client.post(f"{url}/render", json=body).json["job"])
+    assert render["state"] == "done", render
+    kept = shelf.ended(client.post(f"/api/jobs/{render['id']}/keep").json["job"])
+    row = client.get(f"/api/recordings/{kept['result']['recording']}").json
+    assert row["measured"]["peak_dbfs"] == pytest.approx(-0.3, abs=0.02)
+    assert len(row["measured"]["loops"]) == 1
+    action = {"do": "print", "recording": row["id"], "revision": made["revision"]}
+    layer = client.post(f"{url}/layers", json={"action": action}).json["document"]["layers"][-1]
+    assert layer["settings"]["loop"] == "forward"
     assert layer["sounds"][0]["root"] == 45

@@ -313,26 +313,11 @@ def test_a_huge_message_is_cut_off(server, page):
     assert page.blocks(2).shape == (512, 2)
 
 
-def engine_pids(server: Server) -> list[int]:
-    pids = []
-    for path in Path("/proc").iterdir():
-        try:
-            words = (path / "cmdline").read_bytes().split(b"\0")
-        except (OSError, ValueError):
-            continue
-        if b"innerbloom.live.server" in words and str(server.root).encode() in words:
-            pids.append(int(path.name))
-    return pids
-
-
 def test_an_engine_that_dies_is_started_again(tmp_path, tone_file):
     with running(tmp_path / "project") as server:
         first = server.json("POST", "/api/live")
-        (pid,) = engine_pids(server)
-        import os
-        import signal
-
-        os.kill(pid, signal.SIGKILL)
+        assert len(server.engine_pids()) == 1
+        server.kill_engine()
         time.sleep(0.3)
         second = server.json("POST", "/api/live")
         assert second["port"] == first["port"]
@@ -340,10 +325,10 @@ def test_an_engine_that_dies_is_started_again(tmp_path, tone_file):
             pass
     # and none is left once the server has stopped
     for _ in range(50):
-        if not engine_pids(server):
+        if not server.engine_pids():
             break
         time.sleep(0.1)
-    assert engine_pids(server) == []
+    assert server.engine_pids() == []
 
 
 def assert_sound_project(root: Path) -> None:
@@ -387,3 +372,46 @@ def test_a_kill_during_a_render_leaves_no_half_file(tmp_path, tone_file):
         assert "stopped while this was running" in state["error"]
         assert list((tmp_path / "project" / "renders").iterdir()) == []
         assert again.json("GET", "/api/instruments/1")["revision"] == 0
+
+
+def test_the_mix_is_shown_to_who_watches_it_and_only_the_difference_heard(server):
+    document = server.json("GET", "/api/instruments/1")["document"]
+    layer = document["layers"][0]
+    layer["settings"] |= {"attack": 1, "level": 0}
+    layer["effects"] = [
+        {"id": "e1", "kind": "compressor", "settings": {"threshold": -50, "ratio": 100}},
+        {"id": "e2", "kind": "stereo", "settings": {}},
+    ]
+    with opened(server) as connection:
+        page = Page(connection)
+        page.say(do="load", document=document)
+        page.answer("loaded")
+        page.say(do="watch", on=False, mix=True)
+        # in silence too, everything is a number
+        page.blocks(30)
+        assert all(np.isfinite(one["mix"]["momentary"]) for one in page.answers if one.get("mix"))
+        page.say(do="on", note=1, key=57.0, value=0.9)
+        page.blocks(200)
+        mix = [one["mix"] for one in page.answers if one["is"] == "look" and one["mix"]][-1]
+        assert mix["effects"]["e1"][0] < -3
+        assert mix["effects"]["e2"] == []
+        assert mix["streams"][layer["id"]] > -60
+        assert len(mix["spectrum"]) == 72
+        assert max(mix["spectrum"]) > -60
+        assert -70 < mix["momentary"] < 0
+        # what does nothing changes nothing
+        page.say(do="difference", effect="e2")
+        page.blocks(60)
+        assert np.abs(page.blocks(20)).max() < 1e-6
+        page.say(do="difference", effect="e1")
+        page.blocks(60)
+        assert np.abs(page.blocks(20)).max() > 1e-4
+        page.say(do="difference", effect=None)
+        page.answers.clear()
+        page.blocks(60)
+        assert [one["mix"] for one in page.answers if one["is"] == "look"][-1]["alone"] is None
+        page.say(do="watch", on=False)
+        page.blocks(30)
+        page.answers.clear()
+        page.blocks(60)
+        assert all(one["mix"] is None for one in page.answers if one["is"] == "look")

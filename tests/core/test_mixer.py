@@ -181,3 +181,43 @@ def test_routes_move_effects_sends_and_buses():
     wheel = Event("control", 1, value=1.0)
     moved = heard(document, events=[wheel, NOTE])
     np.testing.assert_allclose(moved[4_800:], 0.25 * heard(PLAIN)[4_800:], atol=1e-5)
+
+
+def test_an_effect_that_is_off_lets_the_stream_pass_as_late_as_it_would_come_out():
+    """So that it stays in step with streams beside it, and switching makes no jump in time."""
+    off = effect("e1", "late", on="off")
+    both = heard(mixed([{}, {}]))
+    engine = Engine(program_of(mixed([{"effects": [off]}, {}])), limited=False)
+    assert engine.latency == LAG
+    np.testing.assert_allclose(engine.render(9_600, [NOTE])[LAG:], both[:-LAG], atol=1e-6)
+    sine = mixed([{"settings": {"shape": "sine", "attack": 40}, "effects": [effect("e1", "late")]}])
+    engine = Engine(program_of(sine), limited=False)
+    events = [NOTE, SetParameter("e1", "on", "off", 9_600), SetParameter("e1", "on", "on", 19_200)]
+    sound = engine.render(28_800, events)
+    assert click_db(sound[4_800:]) < -70
+
+
+def test_a_stream_that_waits_for_a_slower_one_is_heard_to_its_last_sample():
+    """What lies in the delay is not lost when its voices have ended."""
+    document = mixed([{"effects": [effect("e1", "late")]}, {}])
+    events = [NOTE, Event("off", 1, time=4_800)]
+    engine = Engine(program_of(document), limited=False)
+    # a tick at a time, so that the last of it waits longer than a call
+    made = np.concatenate([engine.render(TICK, events if at == 0 else ()) for at in range(150)])
+    plain = heard(mixed([{}, {}]), events=events)
+    np.testing.assert_allclose(made[LAG:], plain[:-LAG], atol=1e-6)
+
+
+def test_an_effect_set_beside_the_one_before_comes_in_without_a_click():
+    sine = mixed(effects=[effect("e1", factor=0.2), effect("e2", factor=3.0)])
+    sine.layers[0].settings.shape = "sine"
+    events = [
+        NOTE,
+        SetParameter("e2", "beside", 100, 9_600),
+        SetParameter("e2", "beside", 0, 19_200),
+    ]
+    sound = Engine(program_of(sine), limited=False).render(28_800, events)
+    assert click_db(sound[2_400:]) < -60
+    loud = np.abs(sound).reshape(-1, 960, 2).max(axis=(1, 2))
+    # 0.2 and 3 one after another, then added to each other
+    assert loud[18] / loud[8] == pytest.approx(3.2 / 0.6, rel=0.02)

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from innerbloom.core.declare.sound import Sound
+from innerbloom.core.declare.sound import Sound, recordings_in
 from innerbloom.core.engine import Engine
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument import doctor, layering, reach, reuse, sentences, wiring, wording
@@ -18,7 +18,7 @@ from innerbloom.core.instrument.catalogue import (
     SOURCES,
     movable,
 )
-from innerbloom.core.instrument.document import parse_instrument, recordings_in, sounds_of
+from innerbloom.core.instrument.document import parse_instrument, sounds_of
 from innerbloom.core.instrument.owners import owners_of
 from innerbloom.core.performance.events import Event
 from tests.engines import (

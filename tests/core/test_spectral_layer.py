@@ -10,12 +10,12 @@ from scipy.signal import sosfreqz
 
 from innerbloom.core.analysis.segments import brightness_of, segments_of
 from innerbloom.core.declare.parameters import Choice, Parameter
-from innerbloom.core.declare.sound import Sound
+from innerbloom.core.declare.sound import Sound, recordings_in
 from innerbloom.core.engine import Engine, compile_program
 from innerbloom.core.errors import BloomError, DocumentError
 from innerbloom.core.instrument import chains, layering
 from innerbloom.core.instrument.catalogue import LAYER_KINDS
-from innerbloom.core.instrument.document import parse_instrument, recordings_in, sounds_of
+from innerbloom.core.instrument.document import parse_instrument, sounds_of
 from innerbloom.core.instrument.resembling import in_its_own_voice, resemble
 from innerbloom.core.layers.cloud import segment_map
 from innerbloom.core.materials.described import OutlinesRequest, SegmentsRequest

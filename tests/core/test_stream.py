@@ -239,3 +239,40 @@ def test_an_edit_while_voices_sound_neither_clicks_nor_stops_them():
     sound = engine.render(RATE // 4, [EditProgram(program_of(shuffled), engine.now + 999)])
     assert click_db(sound) < -60
     assert engine.sounding() == 1
+
+
+def test_looking_in_frees_no_voices_and_changes_nothing():
+    """What meters ask is no part of the stream: the same voices, the same samples."""
+    looked, plain = (Engine(compile_program(start(), MATERIALS), limited=False) for _ in range(2))
+    for note in range(30):
+        events = [Event("on", note, 40.0 + note, 0.8), Event("off", note - 2)]
+        heard = []
+        for engine in (looked, plain):
+            heard.append(engine.render(3_000, events))
+        assert np.array_equal(*heard)
+        looked.silent()
+        looked.look()
+        looked.notes()
+        states = [one.section.voices.records["state"] for one in (looked, plain)]
+        assert np.array_equal(*states)
+
+
+@pytest.mark.parametrize("cut", [65, 128, 256, 100])
+def test_a_layer_that_leaves_through_an_effect_that_waits_sounds_the_same_however_time_is_cut(cut):
+    events = events_of([(0, "colour", 0), (1, "remove", 0)], [(0, 40, 1)], [])
+    program = compile_program(start(), MATERIALS)
+    whole = Engine(program).render(4_096, events)
+    engine = Engine(program)
+    parts = [engine.render(cut, events), engine.render(4_096 - cut)]
+    np.testing.assert_array_equal(np.concatenate(parts), whole)
+
+
+def test_what_rings_in_the_effects_of_a_layer_that_leaves_does_not_click():
+    document = layered({"kind": "wave", "shape": "sine"}, {"kind": "wave", "shape": "sine"})
+    plain = document.model_dump(mode="json")
+    plain["layers"][1]["effects"] = [{"id": "e1", "kind": "echo", "settings": {"mix": 100}}]
+    before = parse_instrument(plain)
+    after = compile_program(layering.remove_layer(before, 1), MATERIALS)
+    events = [Event("on", 1, 40.0, 0.8), EditProgram(after, 40_001)]
+    sound = Engine(compile_program(before, MATERIALS)).render(RATE, events)
+    assert click_db(sound[36_000:]) < -60.0

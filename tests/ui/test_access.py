@@ -154,6 +154,44 @@ def test_wavetables_pass_the_scan_and_fit(browser, full_server, light):
     context.close()
 
 
+@pytest.mark.parametrize("light", ["light", "dark"])
+def test_the_mix_passes_the_scan_and_fits_with_a_panel_of_each_sort(browser, full_server, light):
+    made = full_server.json("POST", "/api/recordings/1/instrument", {})
+    url = f"/api/instruments/{made['id']}"
+
+    def act(**action):
+        revision = full_server.json("GET", url)["revision"]
+        full_server.json("POST", f"{url}/mix", {"action": {**action, "revision": revision}})
+
+    layer = full_server.json("GET", url)["document"]["layers"][0]["id"]
+    act(do="add bus", name="Shared")
+    act(do="send", layer=layer, bus="b1")
+    for kind in ("equaliser", "compressor", "embed", "drive", "hold"):
+        act(do="add effect", chain=layer, kind=kind)
+    act(do="body then room", chain="b1")
+    context = browser.new_context(viewport={"width": 1024, "height": 700}, color_scheme=light)
+    page = context.new_page()
+    page.goto(f"{full_server.url}/instrument/{made['id']}")
+    page.get_by_role("radio", name="mix", exact=True).click()
+    page.wait_for_timeout(800)
+    assert violations(page) == []
+    for effect in ("Equaliser", "Compressor", "Embed"):
+        page.locator("[data-effect]").filter(has_text=effect[:4]).first.click()
+        page.wait_for_timeout(500)
+        assert violations(page) == [], effect
+    for stream in ("Shared", "The whole"):
+        page.locator('button[title^="Its "]').filter(has_text=stream).click()
+        page.wait_for_timeout(300)
+        assert violations(page) == [], stream
+    assert page.evaluate("document.documentElement.scrollWidth") <= 1_024
+    page.get_by_role("button", name="Add an effect to the whole").click()
+    menu = page.get_by_role("menu").bounding_box()
+    assert menu
+    assert menu["x"] + menu["width"] <= 1_024
+    assert menu["y"] + menu["height"] <= 700
+    context.close()
+
+
 def test_lights_switch_and_stay(page, full_server):
     page.goto(f"{full_server.url}/field")
     page.get_by_role("button", name="Dusk").click()

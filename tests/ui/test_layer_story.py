@@ -137,6 +137,7 @@ def test_a_keyboard_stand_in_learns_a_controller_and_plays_a_gesture(page, built
     expect(page.get_by_test_id("notice")).to_contain_text("stand-in")
     page.get_by_role("radio", name="Keyboard").click()
     page.get_by_label("wheel").fill("90")
+    expect(page.get_by_role("slider", name="Route controller 1 to")).to_be_visible()
     stored(page)
     sources = [route["source"] for route in document(built)["routes"]]
     assert "controller:1" in sources

@@ -363,15 +363,9 @@ def test_a_change_made_elsewhere_is_said_and_shown(page, full_server):
 
 
 def test_sound_comes_back_by_itself_when_the_engine_dies(page, full_server):
-    import os
-    import signal
-
-    from tests.api.test_live import engine_pids
-
     open_instrument(page, full_server)
     sound_on(page)
-    for pid in engine_pids(full_server):
-        os.kill(pid, signal.SIGKILL)
+    full_server.kill_engine()
     page.wait_for_timeout(1_000)
     expect(page.get_by_role("button", name="Sound on", exact=True)).to_be_visible(timeout=120_000)
     page.keyboard.down("z")

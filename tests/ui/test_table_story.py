@@ -36,7 +36,7 @@ def opened(page: Page, server: Server, name: str) -> None:
 
 def test_a_recording_becomes_a_table_and_its_frames_are_chosen(page, full_server):
     page.goto(f"{full_server.url}/field")
-    page.get_by_role("button", name="low wire").first.click()
+    page.get_by_role("button", name="low wire", exact=True).first.click()
     page.get_by_role("button", name="Take a wavetable from it").click()
     dialog = page.get_by_role("dialog")
     expect(dialog.get_by_role("radio", name="frames along it")).to_be_checked()
