@@ -20,6 +20,7 @@ LIGHTS = {"day": "light", "dusk": "dark"}
 
 def field(page: Page, url: str) -> None:
     page.goto(f"{url}/field")
+    page.get_by_role("button", name="name", exact=True).click()
     row = page.locator("[data-recording]", has_text="Bowed fence wire")
     row.get_by_label("Listen to Bowed fence wire from here").click(position={"x": 90, "y": 20})
     page.wait_for_timeout(2_500)
@@ -38,25 +39,6 @@ def instrument(page: Page, url: str) -> None:
     page.mouse.move(surface["x"] + surface["width"] * 0.52, surface["y"] + 30)
     page.mouse.down()
     page.wait_for_timeout(1_600)
-
-
-def instruments(page: Page, url: str) -> None:
-    """All instruments, each with the spectrogram of one note."""
-    page.goto(f"{url}/instrument/7")
-    page.get_by_role("button", name="Instruments", exact=True).click()
-    page.locator("[data-instrument] canvas").nth(11).wait_for(timeout=120_000)
-    page.wait_for_timeout(500)
-
-
-def layer(page: Page, url: str) -> None:
-    """One layer open: a cloud of three sounds, its ranges below."""
-    page.goto(f"{url}/instrument/6")
-    page.get_by_test_id("layer").first.wait_for()
-    page.get_by_role("button", name="Key and velocity ranges").click()
-    page.get_by_role("button", name="Sound off").click()
-    page.get_by_role("button", name="Sound on", exact=True).wait_for()
-    page.keyboard.down("z")
-    page.wait_for_timeout(2_500)
 
 
 def _tide(page: Page, url: str, way: str) -> None:
@@ -84,31 +66,6 @@ def routes(page: Page, url: str) -> None:
     _hold(page)
 
 
-def grid(page: Page, url: str) -> None:
-    _tide(page, url, "grid")
-
-
-def rule(page: Page, url: str) -> None:
-    """A rule with its band, beside the picture of what sounds."""
-    page.goto(f"{url}/instrument/7")
-    page.get_by_role("radio", name="layers", exact=True).click()
-    page.get_by_role("button", name="Sound off").click()
-    page.get_by_role("button", name="Sound on", exact=True).wait_for()
-    page.locator("[data-parameter=position]").focus()
-    page.keyboard.press("Shift+Enter")
-    _hold(page)
-
-
-def portrait(page: Page, url: str) -> None:
-    page.goto(f"{url}/instrument/6")
-    page.get_by_test_id("layer").first.wait_for()
-    page.get_by_role("button", name="More").click()
-    page.get_by_role("menuitem", name="Portrait").click()
-    page.get_by_test_id("portrait").wait_for(timeout=120_000)
-    page.get_by_test_id("portrait").get_by_role("button").nth(39).hover()
-    page.wait_for_timeout(600)
-
-
 def bench(page: Page, url: str) -> None:
     page.goto(f"{url}/bench/3")
     page.get_by_test_id("picture").wait_for()
@@ -116,13 +73,6 @@ def bench(page: Page, url: str) -> None:
     page.locator("[data-loop]").first.wait_for(timeout=60_000)
     page.get_by_role("button", name="Listen to the loop").click()
     page.wait_for_timeout(3_500)
-
-
-def seam(page: Page, url: str) -> None:
-    """The enlarged seam alone, four milliseconds either side."""
-    bench(page, url)
-    page.get_by_role("radio", name="4", exact=True).click()
-    page.wait_for_timeout(1_000)
 
 
 def pieces(page: Page, url: str) -> None:
@@ -153,82 +103,104 @@ def table(page: Page, url: str) -> None:
     page.wait_for_timeout(600)
 
 
-def wave(page: Page, url: str) -> None:
-    """A wave layer that moves through a wavetable."""
-    page.goto(f"{url}/instrument/9")
-    page.get_by_test_id("table-map").first.wait_for()
-    page.get_by_role("button", name="Sound off").click()
-    page.get_by_role("button", name="Sound on", exact=True).wait_for()
-    _hold(page)
-
-
 def _sounding(page: Page) -> None:
     page.get_by_role("button", name="Sound off").click()
     page.get_by_role("button", name="Sound on", exact=True).wait_for()
 
 
-def spectrum(page: Page, url: str) -> None:
-    """The kettle lid taken apart, its partials heard alone."""
-    page.goto(f"{url}/bench/14")
-    page.get_by_test_id("bench-summary").filter(has_text="partials").wait_for()
-    page.get_by_role("radio", name="Partials", exact=True).click()
-    page.get_by_role("button", name="Listen", exact=True).click()
+def _mixed(page: Page, url: str, effect: str) -> None:
+    """The mix while a chord is held, with an effect chosen."""
+    page.goto(f"{url}/instrument/13")
+    page.get_by_role("radio", name="mix", exact=True).click()
+    _sounding(page)
+    for key in "zb":
+        page.keyboard.down(key)
+        page.wait_for_timeout(1_500)
+    page.locator("[data-effect]").filter(has_text=effect).first.click()
+    page.wait_for_timeout(9_000)
+
+
+def mix(page: Page, url: str) -> None:
+    _mixed(page, url, "Room")
+
+
+def equaliser(page: Page, url: str) -> None:
+    _mixed(page, url, "Equaliser")
+
+
+def takes(page: Page, url: str) -> None:
+    """A take with moments kept, one of them chosen."""
+    number = page.request.get(f"{url}/api/takes").json()["takes"][-1]["id"]
+    page.goto(f"{url}/takes/{number}")
+    moments = page.get_by_test_id("moments")
+    moments.locator("li").nth(1).click()
+    page.wait_for_timeout(4_000)
+
+
+def map_(page: Page, url: str) -> None:
+    """Snapshots on their map while a chord is held: one has just stood near the middle."""
+    lines = page.request.get(f"{url}/api/instruments").json()["instruments"]
+    number = next(one["id"] for one in lines if one["name"] == "Four depths")
+    page.goto(f"{url}/instrument/{number}")
+    page.get_by_role("radio", name="snapshots", exact=True).click()
+    _sounding(page)
     page.wait_for_timeout(2_000)
+    page.locator("[data-snapshot]").nth(1).click()
+    for key in "zb":
+        page.keyboard.down(key)
+        page.wait_for_timeout(1_500)
+    page.wait_for_timeout(9_000)
 
 
-def morph(page: Page, url: str) -> None:
-    """A way through three sounds, some seconds into its minute."""
-    page.goto(f"{url}/instrument/11")
+def ensemble(page: Page, url: str) -> None:
+    """A bed, a voice and a strike, with the voice's phrase in the strip."""
+    page.goto(f"{url}/ensemble")
     _sounding(page)
-    page.get_by_test_id("morph").filter(has_text="%").wait_for()
-    _hold(page)
-    page.wait_for_timeout(6_000)
+    page.get_by_text("voices sound now").wait_for()
+    page.get_by_role("button", name="Wire choir").first.click()
+    page.get_by_label("Play strip").get_by_role("radio", name="Phrase").click()
+    page.get_by_role("heading", name="Wire choir").click()
+    for key in "zvr":
+        page.keyboard.down(key)
+        page.wait_for_timeout(700)
+    page.wait_for_timeout(2_500)
 
 
-def segments(page: Page, url: str) -> None:
-    """Pebbles that speak as the morph above them does."""
-    page.goto(f"{url}/instrument/11")
-    page.get_by_test_id("layer").nth(2).get_by_role("button", name="Pebbles").click()
-    page.get_by_test_id("segments").wait_for()
+def deliver(page: Page, url: str) -> None:
+    """Variations drawn of a lid's rain, one of them heard."""
+    lines = page.request.get(f"{url}/api/instruments").json()["instruments"]
+    number = next(one["id"] for one in lines if one["name"] == "Lid rain")
+    made = page.request.post(f"{url}/api/variations", data={"instrument": number}).json()
+    page.goto(f"{url}/deliver/{made['id']}")
     _sounding(page)
-    _hold(page)
+    page.get_by_role("button", name="Draw 48").click()
+    page.locator("[data-variation]").first.wait_for(timeout=180_000)
+    page.wait_for_timeout(2_000)
+    page.locator("[data-variation]").nth(3).get_by_role("button").first.click()
+    page.wait_for_timeout(1_200)
 
 
-VIEWS = {"spectrum": spectrum, "morph": morph, "segments": segments, "table": table, "wave": wave, "field": field, "bench": bench, "pieces": pieces, "instrument": instrument,
-         "layer": layer, "portrait": portrait, "routes": routes, "grid": grid, "rule": rule, "instruments": instruments}  # fmt: skip
+VIEWS = {"map": map_, "deliver": deliver, "ensemble": ensemble, "takes": takes, "mix": mix, "equaliser": equaliser, "table": table, "field": field, "bench": bench, "pieces": pieces, "instrument": instrument,
+         "routes": routes}  # fmt: skip
 DAY_ONLY = (
-    "grid",
-    "rule",
+    "equaliser",
     "table",
-    "wave",
-    "spectrum",
-    "segments",
     "pieces",
-    "portrait",
     "routes",
-    "layer",
-    "instruments",
+    "deliver",
 )
-DUSK_ONLY = ("morph",)
 
 
 def take(browser: Browser, url: str, wanted: list[str]) -> None:
     for light, scheme in LIGHTS.items():
         for name, show in VIEWS.items():
-            left_out = DAY_ONLY if light == "dusk" else DUSK_ONLY
-            if (wanted and name not in wanted) or name in left_out:
+            if (wanted and name not in wanted) or (light == "dusk" and name in DAY_ONLY):
                 continue
             size = {"width": 1280, "height": 800}
             page = browser.new_context(viewport=size, color_scheme=scheme).new_page()  # type: ignore[arg-type]
             show(page, url)
             page.screenshot(path=HERE / f"{name}-{light}.png")
             page.context.close()
-    if wanted:
-        return
-    page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
-    seam(page, url)
-    page.get_by_label("The seam", exact=True).screenshot(path=HERE / "seam-day.png")
-    page.context.close()
 
 
 def main() -> None:
