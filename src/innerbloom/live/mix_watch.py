@@ -16,7 +16,7 @@ from scipy.signal import sosfilt
 
 from innerbloom.core.dsp.rates import BLOCK, RATE
 from innerbloom.core.process.stft import hann
-from innerbloom.core.sound.levels import TruePeakMeter, k_weighting, lufs_of
+from innerbloom.core.sound.levels import TruePeakMeter, k_weighting, loudness_range, lufs_of
 
 BANDS = 72
 _WINDOW = 8_192
@@ -25,17 +25,12 @@ _FLOOR_DB = -96.0
 _MOMENTARY, _SHORT = round(0.4 * RATE / BLOCK), round(3.0 * RATE / BLOCK)
 _ABSOLUTE_GATE = -70.0
 _SILENT_LUFS = -99.0
-_RELATIVE_GATE_LU, _RANGE_GATE_LU = 10.0, 20.0
+_RELATIVE_GATE_LU = 10.0
 
 
 def _spoken(power: float) -> float:
     """Loudness in LUFS, a number in silence too."""
     return max(lufs_of(power), _SILENT_LUFS)
-
-
-def _power_of(lufs: float) -> float:
-    """The power of a loudness: the inverse of :func:`.lufs_of`."""
-    return float(10.0 ** ((lufs + 0.691) / 10.0))
 
 
 def _bands() -> NDArray[np.intp]:
@@ -100,15 +95,8 @@ class MixWatch:
 
     @property
     def range_lu(self) -> float:
-        """Loudness range in LU since the watch began: from the 10th to the 95th percentile of
-        short-term loudness, gated at -70 LUFS and 20 LU below the mean (EBU Tech 3342, section 2)."""
-        powers = np.array(self._short_terms)
-        powers = powers[powers > _power_of(_ABSOLUTE_GATE)]
-        if not len(powers):
-            return 0.0
-        powers = powers[powers > 10.0 ** (-_RANGE_GATE_LU / 10.0) * powers.mean()]
-        low, high = np.percentile(powers, (10, 95))
-        return float(10.0 * np.log10(high / low))
+        """Loudness range in LU since the watch began (EBU Tech 3342)."""
+        return loudness_range(np.array(self._short_terms))
 
     @property
     def true_peak_db(self) -> float:

@@ -104,10 +104,7 @@ class SessionTakes:
         along = message.backing
         if along is None:
             return None
-        try:
-            return Listening(self._path_of(along.recording), along.at, None, along.gain)
-        except (OSError, sf.LibsndfileError) as error:
-            raise BloomError("What is to be played along to cannot be read any more.") from error
+        return Listening(self._path_of(along.recording), along.at, None, along.gain)
 
     def _played_over(self, message: m.Record) -> list[AnyEvent]:
         """What the hands of another take do meanwhile."""

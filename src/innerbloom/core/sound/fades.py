@@ -15,7 +15,12 @@ def rising(frames: int, curve: FadeCurve) -> NDArray[np.float32]:
 
     Equal power is the quarter sine, whose square and that of its mirror sum to one.
     """
-    share = (np.arange(frames) + 0.5) / max(1, frames)
+    return rising_at((np.arange(frames) + 0.5) / max(1, frames), curve)
+
+
+def rising_at(share: NDArray[np.floating], curve: FadeCurve) -> NDArray[np.float32]:
+    """Gains at places of a fade, 0..1; what lies before or after it is held at 0 or 1."""
+    share = np.clip(share, 0.0, 1.0)
     if curve == "equal power":
         gains = np.sin(0.5 * np.pi * share)
     elif curve == "slow start":

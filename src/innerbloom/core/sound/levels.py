@@ -20,6 +20,8 @@ from innerbloom.core.compiling import kernel
 
 _SURROUND_WEIGHT = 1.41
 _ABSOLUTE_GATE = -70.0
+_RANGE_GATE_LU = 20.0
+_MOMENTARY_HOPS, _SHORT_TERM_HOPS = 4, 30
 _TAPS = 12
 _FLOOR_BLOCK_S = 0.05
 _FLOOR_PERCENTILE = 5.0
@@ -46,6 +48,25 @@ def loudness_filters(rate: float) -> NDArray[np.float64]:
 def lufs_of(power: float) -> float:
     """Loudness of a K-weighted power, channels added (BS.1770-4); -inf for none."""
     return -0.691 + 10.0 * math.log10(power) if power > 0 else -math.inf
+
+
+def loudness_range(powers: NDArray[np.floating]) -> float:
+    """Loudness range in LU of short-term powers, K-weighted, a tenth of a second apart or so.
+
+    From the 10th to the 95th percentile, gated at -70 LUFS and 20 LU below the mean (EBU Tech 3342,
+    section 2); 0 where nothing is that loud.
+    """
+    loud = powers[powers > _power_of(_ABSOLUTE_GATE)]
+    if not len(loud):
+        return 0.0
+    loud = loud[loud > 10.0 ** (-_RANGE_GATE_LU / 10.0) * loud.mean()]
+    low, high = np.percentile(loud, (10, 95))
+    return float(10.0 * np.log10(high / low))
+
+
+def _power_of(lufs: float) -> float:
+    """The power of a loudness: the inverse of :func:`lufs_of`."""
+    return float(10.0 ** ((lufs + 0.691) / 10.0))
 
 
 def _shelf(rate: float, f0: float, gain_db: float, q: float) -> list[float]:
@@ -155,13 +176,7 @@ class LevelMeter:
 
     def integrated_lufs(self) -> float:
         """Gated loudness of all that was fed; -inf for silence or under 400 ms of sound."""
-        if not self._hops:
-            return -math.inf
-        hops = np.concatenate(self._hops)
-        if len(hops) < 4:
-            return -math.inf
-        power = np.lib.stride_tricks.sliding_window_view(hops, 4, axis=0).mean(axis=-1)
-        loud = power @ self._weights
+        loud = self._powers(_MOMENTARY_HOPS)
         with np.errstate(divide="ignore"):
             lufs = -0.691 + 10.0 * np.log10(loud)
         gate = lufs > _ABSOLUTE_GATE
@@ -169,6 +184,26 @@ class LevelMeter:
             return -math.inf
         relative = lufs_of(float(loud[gate].mean())) - 10.0
         return lufs_of(float(loud[gate & (lufs > relative)].mean()))
+
+    def _powers(self, hops: int) -> NDArray[np.float64]:
+        """K-weighted power over so many tenths of a second, from each tenth on."""
+        found = np.concatenate(self._hops) if self._hops else np.zeros((0, len(self._weights)))
+        if len(found) < hops:
+            return np.zeros(0)
+        whole = np.lib.stride_tricks.sliding_window_view(found, hops, axis=0)
+        return np.asarray(whole.mean(axis=-1) @ self._weights)
+
+    def highest_momentary_lufs(self) -> float:
+        """Highest loudness over 400 ms (EBU Tech 3341); -inf under that length, or for silence."""
+        return lufs_of(float(self._powers(_MOMENTARY_HOPS).max(initial=0.0)))
+
+    def highest_short_term_lufs(self) -> float:
+        """Highest loudness over 3 s (EBU Tech 3341); -inf under that length, or for silence."""
+        return lufs_of(float(self._powers(_SHORT_TERM_HOPS).max(initial=0.0)))
+
+    def range_lu(self) -> float:
+        """Loudness range (EBU Tech 3342); 0 under three seconds."""
+        return loudness_range(self._powers(_SHORT_TERM_HOPS))
 
     def momentary_lufs(self) -> float:
         """Highest momentary loudness of a sound that fits into one window of 400 ms.

@@ -96,12 +96,48 @@ def _clean(raw: bytes) -> str:
     return raw.split(b"\0")[0].decode("utf-8", "replace").strip()
 
 
+@dataclass(frozen=True)
+class Loudness:
+    """What `bext` version 2 tells of loudness; None for what has none.
+
+    Attributes
+    ----------
+    integrated, momentary, short_term : float or None
+        In LUFS; the last two are the highest there are.
+    range_lu : float or None
+    true_peak : float or None
+        In dBTP.
+    """
+
+    integrated: float | None = None
+    range_lu: float | None = None
+    true_peak: float | None = None
+    momentary: float | None = None
+    short_term: float | None = None
+
+    def packed(self) -> tuple[int, ...]:
+        """In hundredths, in the order of the chunk; what there is not is 0x7FFF."""
+        told = (self.integrated, self.range_lu, self.true_peak, self.momentary, self.short_term)
+        return tuple(
+            _UNKNOWN if one is None or abs(one) > 300 else round(100 * one) for one in told
+        )
+
+
+_UNKNOWN = 0x7FFF
+
+
 def add_bext(
-    path: Path, origin: Origin, *, time_of_day: str = "00:00:00", time_reference: int = 0
+    path: Path,
+    origin: Origin,
+    *,
+    time_of_day: str = "00:00:00",
+    time_reference: int = 0,
+    loudness: Loudness | None = None,
 ) -> None:
     """Append a `bext` chunk to a plain WAV file, in place; other formats are left as they are.
 
-    ``time_reference`` counts frames from midnight to the first one.
+    ``time_reference`` counts frames from midnight to the first one. With ``loudness`` the chunk is of
+    version 2, else of version 1.
     """
     payload = _BEXT.pack(
         origin.notes.encode()[:256],
@@ -111,13 +147,9 @@ def add_bext(
         time_of_day.encode()[:8],
         time_reference & 0xFFFFFFFF,
         time_reference >> 32,
-        1,
+        1 if loudness is None else 2,
         b"",
-        0,
-        0,
-        0,
-        0,
-        0,
+        *((0,) * 5 if loudness is None else loudness.packed()),
         b"",
     )
     append_chunk(path, b"bext", payload)

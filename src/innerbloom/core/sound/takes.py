@@ -11,6 +11,7 @@ import struct
 import xml.etree.ElementTree as ET
 from collections.abc import Sequence
 from dataclasses import dataclass
+from fractions import Fraction
 from pathlib import Path
 
 from innerbloom.core.sound.metadata import append_chunk, riff_chunks
@@ -127,14 +128,37 @@ def add_markers(path: Path, markers: Sequence[int]) -> None:
     append_chunk(path, b"cue ", data)
 
 
-def add_ixml(path: Path, take: Take) -> None:
-    """Append an `iXML` chunk with scene, take, note and place to a plain WAV file."""
+def add_ixml(
+    path: Path, take: Take, *, project: str = "", drop: bool = False, sampling: int | None = None
+) -> None:
+    """Append an `iXML` chunk (iXML 2.0) with what is known of a take to a plain WAV file.
+
+    Parameters
+    ----------
+    drop : bool
+        Whether its timecode drops frames.
+    sampling : int, optional
+        Frames of sound a second, for the time of its first one to be told.
+    """
     root = ET.Element("BWFXML")
-    ET.SubElement(root, "IXML_VERSION").text = "1.61"
-    for tag, text in (("SCENE", take.scene), ("TAKE", take.take), ("NOTE", take.note)):
-        ET.SubElement(root, tag).text = text
-    ET.SubElement(
-        ET.SubElement(root, "SPEED"), "TIMECODE_RATE"
-    ).text = f"{round(take.frames_a_second * 1000)}/1000"
+    rate = Fraction(take.frames_a_second).limit_denominator(1_001)
+    told = {
+        "IXML_VERSION": "2.0", "PROJECT": project, "SCENE": take.scene, "TAKE": take.take,
+        "NOTE": take.note,
+    }  # fmt: skip
+    speed = {
+        "TIMECODE_RATE": f"{rate.numerator}/{rate.denominator}",
+        "TIMECODE_FLAG": "DF" if drop else "NDF",
+    }
+    if sampling is not None and take.since_midnight is not None:
+        speed |= {
+            "MASTER_SPEED": speed["TIMECODE_RATE"], "CURRENT_SPEED": speed["TIMECODE_RATE"],
+            "FILE_SAMPLE_RATE": str(sampling), "TIMESTAMP_SAMPLE_RATE": str(sampling),
+            "TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_HI": str(take.since_midnight >> 32),
+            "TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_LO": str(take.since_midnight & 0xFFFFFFFF),
+        }  # fmt: skip
+    for into, texts in ((root, told), (ET.SubElement(root, "SPEED"), speed)):
+        for tag, text in texts.items():
+            ET.SubElement(into, tag).text = text
     ET.SubElement(ET.SubElement(root, "LOCATION"), "LOCATION_NAME").text = take.place
     append_chunk(path, b"iXML", ET.tostring(root, "utf-8", xml_declaration=True))

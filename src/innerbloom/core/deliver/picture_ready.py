@@ -1,0 +1,219 @@
+"""Ready? What is right about a timeline that is to be handed over, and what is not, each with a way to mend it."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import BaseModel
+
+from innerbloom.core.errors import DocumentError
+from innerbloom.core.timeline.document import DECLICK_S, Clip, Lane, Timeline, parse_timeline
+from innerbloom.core.timeline.measure import TimelineMeasure, make_up_db, over_db
+from innerbloom.core.timeline.timecode import seconds_of
+
+Mend = Literal["lower", "end", "fade", "name", "drop"]
+_MARGIN_DB = 0.3
+"""Lowered so much further: what peaks is one of several sounds, and loudness follows it."""
+
+_NEAR_LU = 0.1
+
+
+class Finding(BaseModel):
+    """One thing looked at.
+
+    Attributes
+    ----------
+    right : bool
+    text : str
+        A sentence without its stop.
+    mend : Mend or None
+        What would put it right.
+    owner : str
+        Id of the lane or clip that it is about; empty where it is the whole.
+    fix : str
+        What the mend does, in words.
+    frame : int or None
+        Where on the timeline.
+    """
+
+    right: bool
+    text: str
+    mend: Mend | None = None
+    owner: str = ""
+    fix: str = ""
+    frame: int | None = None
+
+
+def leaving(timeline: Timeline) -> list[Lane]:
+    """Lanes that become stems: those with a clip that are not muted."""
+    return [lane for lane in timeline.lanes if lane.clips and not lane.muted]
+
+
+def findings(
+    timeline: Timeline, found: TimelineMeasure | None, missing: list[str], credits: list[str]
+) -> list[Finding]:
+    """All that is looked at, what is wrong first.
+
+    Parameters
+    ----------
+    found : TimelineMeasure or None
+        None where it has not been measured as it is now.
+    missing : list of str
+        Ids of clips whose sound is gone.
+    credits : list of str
+        Sentences about credits that are not whole.
+    """
+    if not leaving(timeline):
+        return [Finding(right=False, text="No lane has a sound that would be handed over")]
+    said = [
+        *_missing(timeline, missing),
+        *([] if found is None else _levels(timeline, found)),
+        *_edges(timeline),
+        *_names(timeline),
+        *_past_the_end(timeline),
+        *(Finding(right=False, text=text.rstrip(".")) for text in credits),
+        *_scenes(timeline),
+        *_muted(timeline),
+    ]
+    if not credits:
+        said.append(Finding(right=True, text="every recording names its recordist and licence"))
+    return sorted(said, key=lambda one: one.right)
+
+
+def _clips(timeline: Timeline) -> list[Clip]:
+    return [clip for lane in leaving(timeline) for clip in lane.clips]
+
+
+def _missing(timeline: Timeline, missing: list[str]) -> list[Finding]:
+    return [
+        Finding(right=False, text=f"The sound of '{clip.name}' is gone", mend="drop",
+                owner=clip.id, fix="take the clip out", frame=clip.start)
+        for clip in _clips(timeline) if clip.id in missing
+    ]  # fmt: skip
+
+
+def _levels(timeline: Timeline, found: TimelineMeasure) -> list[Finding]:
+    if found.loudness is None or found.peak is None:
+        return [Finding(right=False, text="The whole is silent")]
+    up = make_up_db(timeline, found)
+    over = over_db(timeline, found)
+    whole = f"{found.loudness + up:.1f} LUFS, {found.peak + up:.1f} dBTP".replace("-", "−")
+    if not over:
+        return [Finding(right=True, text=f"the whole: {whole}")]
+    lane = next((one for one in timeline.lanes if one.id == found.peak_lane), None)
+    where = f"at {timeline.timecode(found.peak_frame)}" + (f", in {lane.name}" if lane else "")
+    clip = _loudest_at(lane, timeline, found.peak_frame)
+    text = f"The whole passes its true peak by {over:.1f} dB {where}"
+    if clip is None:
+        return [Finding(right=False, text=text, frame=found.peak_frame)]
+    fix = f"lower '{clip.name}' by {over + _MARGIN_DB:.1f} dB"
+    return [Finding(right=False, text=text, mend="lower", owner=clip.id, fix=fix,
+                    frame=found.peak_frame)]  # fmt: skip
+
+
+def _loudest_at(lane: Lane | None, timeline: Timeline, frame: int) -> Clip | None:
+    """The clip of a lane that plays at a frame; of several the one that began last."""
+    if lane is None:
+        return None
+    at = seconds_of(frame, timeline.rate)
+    half = 0.5 * seconds_of(1, timeline.rate)
+    playing = [
+        clip for clip in lane.clips
+        if (begin := seconds_of(clip.start, timeline.rate)) - half <= at <= begin + clip.seconds + half
+    ]  # fmt: skip
+    return max(playing, key=lambda clip: clip.start, default=None)
+
+
+def _edges(timeline: Timeline) -> list[Finding]:
+    hard = [clip for clip in _clips(timeline) if not clip.fade_in or not clip.fade_out]
+    return [
+        Finding(right=False, text=f"'{clip.name}' has an edge without a fade: it may click",
+                mend="fade", owner=clip.id, fix=f"fade over {1e3 * DECLICK_S:.0f} ms",
+                frame=clip.start)
+        for clip in hard
+    ]  # fmt: skip
+
+
+def _names(timeline: Timeline) -> list[Finding]:
+    seen: set[str] = set()
+    said = []
+    for lane in leaving(timeline):
+        if lane.name.casefold() in seen:
+            said.append(Finding(right=False, text=f"Two lanes are called '{lane.name}'",
+                                mend="name", owner=lane.id, fix="number the second"))  # fmt: skip
+        seen.add(lane.name.casefold())
+    return said
+
+
+def _past_the_end(timeline: Timeline) -> list[Finding]:
+    end, tolerance = timeline.seconds, seconds_of(1, timeline.rate)
+    late = [clip for clip in _clips(timeline)
+            if seconds_of(clip.start, timeline.rate) + clip.seconds > end + tolerance]  # fmt: skip
+    if not late:
+        return [Finding(right=True, text="nothing rings past the end")]
+    return [
+        Finding(right=False, text=f"'{clip.name}' goes on past the end of the picture", mend="end",
+                owner=clip.id, fix="let it end with the picture", frame=clip.start)
+        for clip in late
+    ]  # fmt: skip
+
+
+def _scenes(timeline: Timeline) -> list[Finding]:
+    """Scenes in which nothing sounds are said, and are not wrong."""
+    silent = []
+    for number, scene in enumerate(timeline.scenes):
+        later = timeline.scenes[number + 1 :]
+        begin = seconds_of(scene.start, timeline.rate)
+        end = seconds_of(later[0].start if later else timeline.frames, timeline.rate)
+        if not any(seconds_of(clip.start, timeline.rate) < end
+                   and seconds_of(clip.start, timeline.rate) + clip.seconds > begin
+                   for clip in _clips(timeline)):  # fmt: skip
+            silent.append(f"'{scene.name}'")
+    if not timeline.scenes:
+        return []
+    text = f"nothing sounds in {', '.join(silent)}" if silent else "something sounds in every scene"
+    return [Finding(right=True, text=text)]
+
+
+def _muted(timeline: Timeline) -> list[Finding]:
+    muted = [lane.name for lane in timeline.lanes if lane.muted and lane.clips]
+    if not muted:
+        return []
+    return [Finding(right=True, text=f"muted, so not handed over: {', '.join(muted)}")]
+
+
+def mended(timeline: Timeline, what: Mend, owner: str, found: TimelineMeasure | None) -> Timeline:
+    """With one thing put right.
+
+    Raises
+    ------
+    DocumentError
+        If what it is about is no longer there.
+    """
+    plain = timeline.model_dump(mode="json")
+    lanes = plain["lanes"]
+    if what == "name":
+        taken = {lane["name"].casefold() for lane in lanes}
+        for lane in (one for one in lanes if one["id"] == owner):
+            numbers = range(2, len(lanes) + 3)
+            fresh = (f"{lane['name'][:110]} {n}" for n in numbers)
+            lane["name"] = next(one for one in fresh if one.casefold() not in taken)
+        return parse_timeline(plain)
+    lane, clip = next(
+        ((lane, one) for lane in lanes for one in lane["clips"] if one["id"] == owner), (None, None)
+    )
+    if lane is None or clip is None:
+        raise DocumentError("This clip is no longer there.")
+    if what == "drop":
+        lane["clips"].remove(clip)
+    elif what == "lower":
+        over = 0.0 if found is None else over_db(timeline, found)
+        clip["gain"] = max(-60.0, round(clip["gain"] - over - _MARGIN_DB, 2))
+    elif what == "fade":
+        clip["fade_in"] = clip["fade_in"] or DECLICK_S
+        clip["fade_out"] = clip["fade_out"] or DECLICK_S
+    else:
+        left = timeline.seconds - seconds_of(clip["start"], timeline.rate)
+        clip["seconds"] = max(0.01, left)
+        clip["fade_out"] = min(max(clip["fade_out"], 0.25), left)
+    return parse_timeline(plain)

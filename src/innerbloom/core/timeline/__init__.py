@@ -1,0 +1,1 @@
+"""Sounds placed against a picture: timecode, scenes, lanes of clips, and their mix."""
