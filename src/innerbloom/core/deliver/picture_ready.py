@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Literal
 
 from pydantic import BaseModel
@@ -11,11 +12,11 @@ from innerbloom.core.timeline.document import DECLICK_S, Clip, Lane, Timeline, p
 from innerbloom.core.timeline.measure import TimelineMeasure, make_up_db, over_db
 from innerbloom.core.timeline.timecode import seconds_of
 
-Mend = Literal["lower", "end", "fade", "name", "drop"]
+Mend = Literal["lower", "end", "fade", "name", "drop", "quieter"]
 _MARGIN_DB = 0.3
 """Lowered so much further: what peaks is one of several sounds, and loudness follows it."""
 
-_NEAR_LU = 0.1
+_LITTLE_LU = 3.0
 
 
 class Finding(BaseModel):
@@ -102,13 +103,29 @@ def _levels(timeline: Timeline, found: TimelineMeasure) -> list[Finding]:
         return [Finding(right=True, text=f"the whole: {whole}")]
     lane = next((one for one in timeline.lanes if one.id == found.peak_lane), None)
     where = f"at {timeline.timecode(found.peak_frame)}" + (f", in {lane.name}" if lane else "")
-    clip = _loudest_at(lane, timeline, found.peak_frame)
     text = f"The whole passes its true peak by {over:.1f} dB {where}"
-    if clip is None:
-        return [Finding(right=False, text=text, frame=found.peak_frame)]
-    fix = f"lower '{clip.name}' by {over + _MARGIN_DB:.1f} dB"
-    return [Finding(right=False, text=text, mend="lower", owner=clip.id, fix=fix,
-                    frame=found.peak_frame)]  # fmt: skip
+    frame = found.peak_frame
+    clip = _loudest_at(lane, timeline, frame)
+    if clip is not None and _carries_little(found):
+        fix = f"lower '{clip.name}' by {over + _MARGIN_DB:.1f} dB"
+        return [Finding(right=False, text=text, mend="lower", owner=clip.id, fix=fix, frame=frame)]
+    fix = f"hand over at {_fitting(timeline, over):.1f} LUFS".replace("-", "−")
+    mend: Mend | None = "quieter" if timeline.settings.level == "to a loudness" else None  # type: ignore[attr-defined]
+    return [Finding(right=False, text=text, mend=mend, fix=fix if mend else "", frame=frame)]
+
+
+def _carries_little(found: TimelineMeasure) -> bool:
+    """Whether the lane that peaks adds little to how loud the whole is: lowering it helps."""
+    lane = next((one for one in found.lanes if one.id == found.peak_lane), None)
+    if lane is None or lane.loudness is None or found.loudness is None:
+        return False
+    return lane.loudness < found.loudness - _LITTLE_LU
+
+
+def _fitting(timeline: Timeline, over: float) -> float:
+    """The loudness at which nothing passes the ceiling, to a tenth."""
+    wanted = float(timeline.settings.loudness)  # type: ignore[attr-defined]
+    return max(-40.0, math.floor(10.0 * (wanted - over)) / 10.0)
 
 
 def _loudest_at(lane: Lane | None, timeline: Timeline, frame: int) -> Clip | None:
@@ -192,6 +209,10 @@ def mended(timeline: Timeline, what: Mend, owner: str, found: TimelineMeasure | 
     """
     plain = timeline.model_dump(mode="json")
     lanes = plain["lanes"]
+    over = 0.0 if found is None else over_db(timeline, found)
+    if what == "quieter":
+        plain["settings"]["loudness"] = _fitting(timeline, over)
+        return parse_timeline(plain)
     if what == "name":
         taken = {lane["name"].casefold() for lane in lanes}
         for lane in (one for one in lanes if one["id"] == owner):
@@ -207,7 +228,6 @@ def mended(timeline: Timeline, what: Mend, owner: str, found: TimelineMeasure | 
     if what == "drop":
         lane["clips"].remove(clip)
     elif what == "lower":
-        over = 0.0 if found is None else over_db(timeline, found)
         clip["gain"] = max(-60.0, round(clip["gain"] - over - _MARGIN_DB, 2))
     elif what == "fade":
         clip["fade_in"] = clip["fade_in"] or DECLICK_S
