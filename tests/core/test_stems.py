@@ -276,7 +276,7 @@ def test_one_strike_that_peaks_is_lowered_and_the_rest_left(sound, tmp_path):
     strike = rng.uniform(-0.9, 0.9, (MIX_RATE // 20, 2))
     sf.write(tmp_path / "strike.wav", strike, MIX_RATE, subtype="FLOAT")
     lanes = [
-        {"id": "l1", "name": "Bed", "clips": [clip("bed", 0, 12.0, gain=-12.0)]},
+        {"id": "l1", "name": "Bed", "clips": [clip("bed", 0, 12.0)]},
         {"id": "l2", "name": "Strikes", "clips": [clip("hit", 100, 0.05)]},
     ]
     made = film(lanes=lanes, settings={"ceiling": -9.0})

@@ -16,7 +16,8 @@ Mend = Literal["lower", "end", "fade", "name", "drop", "quieter"]
 _MARGIN_DB = 0.3
 """Lowered so much further: what peaks is one of several sounds, and loudness follows it."""
 
-_LITTLE_LU = 3.0
+_LITTLE = 0.25
+"""Share of the power below which taking a lane away changes the loudness by 1.2 dB at most."""
 
 
 class Finding(BaseModel):
@@ -117,9 +118,7 @@ def _levels(timeline: Timeline, found: TimelineMeasure) -> list[Finding]:
 def _carries_little(found: TimelineMeasure) -> bool:
     """Whether the lane that peaks adds little to how loud the whole is: lowering it helps."""
     lane = next((one for one in found.lanes if one.id == found.peak_lane), None)
-    if lane is None or lane.loudness is None or found.loudness is None:
-        return False
-    return lane.loudness < found.loudness - _LITTLE_LU
+    return lane is not None and lane.share < _LITTLE
 
 
 def _fitting(timeline: Timeline, over: float) -> float:

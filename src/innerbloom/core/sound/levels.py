@@ -201,6 +201,11 @@ class LevelMeter:
         """Highest loudness over 3 s (EBU Tech 3341); -inf under that length, or for silence."""
         return lufs_of(float(self._powers(_SHORT_TERM_HOPS).max(initial=0.0)))
 
+    def mean_power(self) -> float:
+        """K-weighted power over all that was fed, silence counted in."""
+        powers = self._powers(1)
+        return float(powers.mean()) if len(powers) else 0.0
+
     def range_lu(self) -> float:
         """Loudness range (EBU Tech 3342); 0 under three seconds."""
         return loudness_range(self._powers(_SHORT_TERM_HOPS))

@@ -21,11 +21,15 @@ CHUNK = 1 << 16
 
 
 class LaneMeasure(BaseModel):
-    """A lane as it is mixed; loudness in LUFS and true peak in dBTP, None for silence."""
+    """A lane as it is mixed; loudness in LUFS and true peak in dBTP, None for silence.
+
+    ``share`` is what it adds to the power of all lanes, 0..1.
+    """
 
     id: str
     loudness: float | None
     peak: float | None
+    share: float
 
 
 class TimelineMeasure(BaseModel):
@@ -95,12 +99,14 @@ def measure(
         if height > peak:
             peak, peak_at = height, piece.first + at
             peak_lane = max(piece.lanes, key=lambda one: float(np.abs(piece.lanes[one][at]).max()))
+    power = sum(one.mean_power() for one in meters.values()) or 1.0
     return TimelineMeasure(
         loudness=known(whole.integrated_lufs()), peak=known(whole.true_peak_dbtp),
         range_lu=round(whole.range_lu(), 2), peak_lane=peak_lane,
         peak_frame=_frame_of(mix.timeline, peak_at),
         lanes=[LaneMeasure(id=id_, loudness=known(one.integrated_lufs()),
-                           peak=known(one.true_peak_dbtp)) for id_, one in meters.items()],
+                           peak=known(one.true_peak_dbtp),
+                           share=round(one.mean_power() / power, 4)) for id_, one in meters.items()],
     )  # fmt: skip
 
 
