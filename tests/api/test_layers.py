@@ -189,9 +189,6 @@ def session(tmp_path):
     from innerbloom.live.messages import parse_message
     from innerbloom.live.session import LiveSession
     from innerbloom.store.files import FileStore
-    from innerbloom.store.sounding import Sounding
-    from innerbloom.store.take_folders import TakeFolders
-    from innerbloom.store.variation_folders import VariationFolders
     from tests.engines import layered
 
     class Live(LiveSession):
@@ -214,13 +211,7 @@ def session(tmp_path):
             return np.frombuffer(sound, "<f4").reshape(-1, 2)
 
     store = FileStore(tmp_path / "project")
-    live = Live(
-        OneSound(),
-        lambda digest: None,
-        Sounding(tmp_path),
-        TakeFolders(store),
-        VariationFolders(store),
-    )
+    live = Live(OneSound(), store)
     live.layered = layered
     return live
 

@@ -33,6 +33,7 @@ from innerbloom.core.instrument.document import json_schema
 from innerbloom.core.materials.wavetable.document import table_schema
 from innerbloom.core.performance.phrase_settings import PHRASE
 from innerbloom.core.prepare.recipe import STEP_KINDS, recipe_schema
+from innerbloom.core.timeline.stem_settings import STEMS
 
 
 def parameter_reference() -> str:
@@ -67,6 +68,7 @@ def parameter_reference() -> str:
         ("A player of an ensemble", PLAYER),
         ("A phrase", PHRASE),
         ("A set of variations", VARIATIONS),
+        ("Stems of a timeline", STEMS),
     ):
         lines += ["", f"## {heading}", "", *_table(declared)]
     return "\n".join(lines) + "\n"

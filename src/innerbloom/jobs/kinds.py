@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from innerbloom.core.declare.registry import Registry
 from innerbloom.jobs.exporting import EXPORT
+from innerbloom.jobs.filming import FILM, STEMS, WEIGH
 from innerbloom.jobs.importing import BUNDLE, IMPORT
 from innerbloom.jobs.kind import JobKind
 from innerbloom.jobs.materials import SPECTRUM, TABLE
@@ -33,4 +34,7 @@ JOB_KINDS: Registry[JobKind] = Registry(
     MOMENTS,
     DRAW,
     HAND_OVER,
+    FILM,
+    WEIGH,
+    STEMS,
 )

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import zipfile
 from dataclasses import replace
-from pathlib import Path
 
 from sqlalchemy.orm import Session
 
@@ -14,6 +12,7 @@ from innerbloom.core.deliver.variation_set import choose, parse_variations
 from innerbloom.core.deliver.variations import made_of
 from innerbloom.core.instrument.document import parse_instrument
 from innerbloom.jobs.kind import JobKind, JobResult, Params, Work
+from innerbloom.jobs.zipping import zip_folder
 from innerbloom.store import documents
 from innerbloom.store.models import Document, JobRow
 from innerbloom.store.prepared import DiskMaterials
@@ -60,18 +59,10 @@ def hand_over_zip(work: Work) -> Params:
     target = work.folder / document.name.replace("/", "_")[:80]
     contents = hand_over(made, how, target, work.report)
     path = work.store.renders / f"{work.folder.name}.zip"
-    _zip(target, path)
+    zip_folder(target, path)
     seconds = sum(one.seconds for one in contents.files)
     return {"file": path.name, "name": f"{document.name}.zip", "bytes": path.stat().st_size,
             "seconds": round(seconds, 3)}  # fmt: skip
-
-
-def _zip(folder: Path, target: Path) -> None:
-    # sounds hardly get smaller
-    with zipfile.ZipFile(target, "w", zipfile.ZIP_STORED) as out:
-        for path in sorted(folder.iterdir()):
-            out.write(path, f"{folder.name}/{path.name}")
-            path.unlink()
 
 
 def finish_hand_over(db: Session, job: JobRow, made: Params) -> JobResult:

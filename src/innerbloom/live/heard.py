@@ -4,22 +4,27 @@ from __future__ import annotations
 
 import queue
 import threading
-from collections.abc import Callable, Iterator
-from pathlib import Path
+from collections.abc import Iterator
 
 import numpy as np
 import soundfile as sf
 from numpy.typing import NDArray
 
 from innerbloom.core.errors import BloomError
+from innerbloom.core.sound.resampled import ResampledSource
+from innerbloom.core.timeline.document import Timeline, parse_timeline
+from innerbloom.core.timeline.mix import MIX_RATE
 from innerbloom.live import messages as m
 from innerbloom.live.answers import Answer, problem
 from innerbloom.live.listening import Listening
 from innerbloom.live.preview import LoopPreview, preview_cycles, preview_loop, reference_tone
+from innerbloom.live.timeline_playing import TimelinePlaying
+from innerbloom.store.files import FileStore
+from innerbloom.store.films import SOUND, ClipSounds, FilmFolders
 from innerbloom.store.take_folders import TakeFolders
 from innerbloom.store.variation_folders import VariationFolders
 
-Heard = Listening | LoopPreview
+Heard = Listening | LoopPreview | TimelinePlaying
 
 
 class SessionListening:
@@ -27,9 +32,7 @@ class SessionListening:
 
     Parameters
     ----------
-    path_of : callable
-        Gives a readable file of a recording by its hash; raises a BloomError if there is none.
-    folders : TakeFolders; variations : VariationFolders
+    store : FileStore
 
     Attributes
     ----------
@@ -37,23 +40,22 @@ class SessionListening:
         Number of the request that is heard.
     """
 
-    def __init__(
-        self,
-        path_of: Callable[[str], Path],
-        folders: TakeFolders,
-        variations: VariationFolders,
-    ) -> None:
-        self._path_of, self._folders, self._variations = path_of, folders, variations
+    def __init__(self, store: FileStore) -> None:
+        self._path_of, self._open_clip = store.readable, ClipSounds(store)
+        self._folders, self._variations = TakeFolders(store), VariationFolders(store)
+        self._films = FilmFolders(store)
         self._sounding: list[Heard] = []
         self._opened: queue.SimpleQueue[tuple[int, list[Heard] | str]] = queue.SimpleQueue()
         self._newest = 0
         self._shown: Heard | None = None
         self.heard = 0
 
-    def ask(self, message: m.Listen) -> Answer | None:
+    def ask(self, message: m.Listen | m.ChangeTimeline) -> Answer | None:
         """Open what is to be heard; beside the sound where a loop takes a moment to lay out."""
+        if isinstance(message, m.ChangeTimeline):
+            return self._change_timeline(message)
         self._newest = message.id
-        if message.loop is None and message.cycle is None:
+        if message.loop is None and message.cycle is None and message.timeline is None:
             self._open(message)
             return self.begin_opened()
         threading.Thread(target=self._open, args=(message,), daemon=True).start()
@@ -79,6 +81,10 @@ class SessionListening:
             made, _, number = message.variation.partition("/")
             path = self._variations.sound(made, int(number))
             yield Listening(path, message.at, message.until, message.gain)
+        elif message.timeline is not None:
+            document = parse_timeline(message.timeline)
+            yield TimelinePlaying(document, self._open_clip, self._film_sound(document), message.at,
+                                  message.until, message.gain)  # fmt: skip
         elif message.recording is not None:
             path = self._path_of(message.recording)
             if message.loop is not None:
@@ -92,6 +98,30 @@ class SessionListening:
                 yield Listening(path, message.at, message.until, message.gain)
         if message.tone is not None:
             yield reference_tone(message.tone)
+
+    def _film_sound(self, document: Timeline) -> ResampledSource | None:
+        if document.film is None or not document.film.sound:
+            return None
+        try:
+            return ResampledSource(self._films.file(document.film.digest, SOUND), MIX_RATE)
+        except BloomError:
+            return None
+
+    def _change_timeline(self, message: m.ChangeTimeline) -> Answer | None:
+        """Go on with a changed timeline, if one is heard; it is opened beside the sound."""
+        playing = self._shown
+        if not isinstance(playing, TimelinePlaying) or playing not in self._sounding:
+            return None
+        try:
+            document = parse_timeline(message.document)
+        except BloomError as error:
+            return problem(str(error))
+
+        def change() -> None:
+            playing.change(document, self._open_clip, self._film_sound(document), message.gain)
+
+        threading.Thread(target=change, daemon=True).start()
+        return None
 
     def begin_opened(self) -> Answer | None:
         """Start what has been opened, in place of what was heard."""

@@ -151,7 +151,7 @@ class Listen(_Message):
     """Hear a sound from a moment on, a loop or a few cycles of it, or a tone, or both.
 
     Of a take its sound is heard, or one that it was played again to; of variations one by its folder
-    and number. ``gain`` is in dB, ``tone`` in Hz, ``crossfade`` in ms, other times in seconds. ``id`` comes
+    and number; a timeline is given as its whole document. ``gain`` is in dB, ``tone`` in Hz, ``crossfade`` in ms, other times in seconds. ``id`` comes
     back in what is shown of the session, so that a page knows which request it is hearing.
     """
 
@@ -162,10 +162,19 @@ class Listen(_Message):
     variation: str | None = Field(default=None, pattern=r"^[0-9a-f]{32}/[0-9]{1,4}$")
     at: float = Field(default=0.0, ge=0, le=1e6)
     until: float | None = Field(default=None, ge=0, le=1e6)
-    gain: float = Field(default=0.0, ge=-60, le=30)
+    gain: float = Field(default=0.0, ge=-60, le=60)
     loop: LoopHeard | None = None
     cycle: CycleHeard | None = None
     tone: float | None = Field(default=None, ge=16, le=12_000)
+    timeline: dict[str, Any] | None = None
+
+
+class ChangeTimeline(_Message):
+    """Go on with a timeline that was changed while it is heard; ``gain`` in dB."""
+
+    do: Literal["change timeline"]
+    document: dict[str, Any]
+    gain: float = Field(default=0.0, ge=-60, le=60)
 
 
 class Over(_Message):
@@ -222,7 +231,7 @@ class Midi(_Message):
 
 Gesture = On | Off | Touch | Bend | Hold | Control | Pad | PadLetGo | Panic
 Message = (
-    Midi | Load | Credit | Gesture | Set | Recall | Phrase | Listen | Watch | Difference | Late
+    Midi | Load | Credit | Gesture | Set | Recall | Phrase | Listen | ChangeTimeline | Watch | Difference | Late
     | Record | KeepPlayed | Mark
 )  # fmt: skip
 MESSAGE: TypeAdapter[Message] = TypeAdapter(Annotated[Message, Field(discriminator="do")])

@@ -27,8 +27,6 @@ from innerbloom.live.materials import live_materials
 from innerbloom.live.messages import LARGEST_BYTES, MessageError, parse_message
 from innerbloom.live.session import LiveSession
 from innerbloom.store.files import FileStore
-from innerbloom.store.take_folders import TakeFolders
-from innerbloom.store.variation_folders import VariationFolders
 
 MOST_SESSIONS = 6
 TICKET_S = 30.0
@@ -82,10 +80,8 @@ class LiveServer:
 
     def __init__(self, root: Path) -> None:
         self.tickets = Tickets()
-        store = FileStore(root)
-        self._materials, self._locate = live_materials(store), store.readable
-        self._sounding, self._takes = store.sounding, TakeFolders(store)
-        self._variations = VariationFolders(store)
+        self._store = FileStore(root)
+        self._materials = live_materials(self._store)
         self._places = threading.BoundedSemaphore(MOST_SESSIONS)
 
     def check(self, connection: ServerConnection, request: Request) -> Response | None:
@@ -108,9 +104,7 @@ class LiveServer:
                 f"{MOST_SESSIONS} pages are playing already: close one and reload.",
             )
             return
-        session = LiveSession(
-            self._materials, self._locate, self._sounding, self._takes, self._variations
-        )
+        session = LiveSession(self._materials, self._store)
         try:
             _converse(connection, session)
         except ConnectionClosed:

@@ -7,8 +7,6 @@ import os
 import queue
 import threading
 import time
-from collections.abc import Callable
-from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -38,9 +36,8 @@ from innerbloom.live.outgoing import Outgoing
 from innerbloom.live.playing import SessionPhrase
 from innerbloom.live.recalling import SessionRecalls
 from innerbloom.live.taking import SessionTakes
-from innerbloom.store.sounding import Sounding
+from innerbloom.store.files import FileStore
 from innerbloom.store.take_folders import TakeFolders
-from innerbloom.store.variation_folders import VariationFolders
 
 log = logging.getLogger(__name__)
 
@@ -59,28 +56,15 @@ class LiveSession:
     Parameters
     ----------
     materials : Materials
-    path_of : callable
-        Gives a readable file of a recording by its hash; raises a BloomError if there is none.
-    sounding : Sounding
-        Told while something is heard, and when a block was late.
-    folders : TakeFolders
-        Where takes are recorded.
-    variations : VariationFolders
-        Where those that were drawn lie.
+    store : FileStore
+        Where recordings, takes, variations and films lie.
     """
 
-    def __init__(
-        self,
-        materials: Materials,
-        path_of: Callable[[str], Path],
-        sounding: Sounding,
-        folders: TakeFolders,
-        variations: VariationFolders,
-    ) -> None:
-        self._materials, self._sounding = materials, sounding
-        self._takes = SessionTakes(folders, path_of)
+    def __init__(self, materials: Materials, store: FileStore) -> None:
+        self._materials, self._sounding = materials, store.sounding
+        self._takes = SessionTakes(TakeFolders(store), store.readable)
         self._engine: AnyEngine | None = None
-        self._listening = SessionListening(path_of, folders, variations)
+        self._listening = SessionListening(store)
         self._held: dict[int, m.On] = {}
         self._midi = MidiReader(2.0, first_note=FIRST_MIDI_NOTE)
         self._moved: int | None = None
@@ -114,7 +98,7 @@ class LiveSession:
                 return self._set(message)
             case m.Recall() | m.Phrase():
                 return self._state_asked(message)
-            case m.Listen():
+            case m.Listen() | m.ChangeTimeline():
                 return self._listening.ask(message)
             case m.Watch():
                 self._watch_for(message)

@@ -31,10 +31,11 @@ from innerbloom.core.performance.take_document import KIND as TAKE
 from innerbloom.core.prepare.pieces import KIND as PIECES
 from innerbloom.core.prepare.recipe import KIND as RECIPE
 from innerbloom.core.prepare.recipe import default_steps
+from innerbloom.core.timeline.document import KIND as TIMELINE
 from innerbloom.store.models import Document, Recording, Revision, now
 
 DOCUMENT_KINDS: Registry[DocumentKind[Any]] = Registry(
-    INSTRUMENT, ENSEMBLE, RECIPE, WAVETABLE, SPECTRUM, PIECES, TAKE, VARIATIONS
+    INSTRUMENT, ENSEMBLE, RECIPE, WAVETABLE, SPECTRUM, PIECES, TAKE, VARIATIONS, TIMELINE
 )
 """Every kind of document that has revisions."""
 

@@ -14,6 +14,7 @@ from innerbloom.core.deliver.variation_set import KIND as VARIATIONS
 from innerbloom.core.performance.take_document import KIND as TAKE
 from innerbloom.store.disk_cache import DiskCache, size_on_disk
 from innerbloom.store.files import FileStore
+from innerbloom.store.films import FilmFolders
 from innerbloom.store.models import Document, JobRow, now
 from innerbloom.store.settings import ProjectSettings
 from innerbloom.store.take_folders import RENDERINGS
@@ -50,6 +51,11 @@ def used(store: FileStore) -> list[Used]:
         Used("what the Bench made on the way", size_on_disk(store.stages.root), True),
         Used("renders and old jobs", size_on_disk(store.renders) + size_on_disk(store.jobs), True),
         Used("variations that were drawn", size_on_disk(VariationFolders(store).root), True),
+        Used(
+            "films, and what was measured of their mixes",
+            size_on_disk(FilmFolders(store).root),
+            False,
+        ),
         Used("takes, and what they were played again to", size_on_disk(store.takes), False),
     ]
 

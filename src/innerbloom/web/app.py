@@ -46,6 +46,7 @@ from innerbloom.web.routes import (
     tables,
     take_files,
     takes,
+    timelines,
     variations,
 )
 from innerbloom.web.services import Live, Services, close_database
@@ -116,6 +117,7 @@ def create_app(
         takes,
         take_files,
         variations,
+        timelines,
     ):
         app.register_blueprint(resource.bp)
     app.register_blueprint(movement.kept_bp)

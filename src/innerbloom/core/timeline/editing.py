@@ -320,6 +320,15 @@ def at_rate(timeline: Timeline, rate: str, drop: bool = False) -> Timeline:
     return parse_timeline(plain)
 
 
+def with_length(timeline: Timeline, frames: int) -> Timeline:
+    """With another length; raises a DocumentError where a scene or a clip would lie past its end."""
+    starts = [one.start for one in timeline.scenes]
+    starts += [clip.start for lane in timeline.lanes for clip in lane.clips]
+    if frames <= max(starts, default=0):
+        raise DocumentError("Something begins past that end: move it first.")
+    return parse_timeline({**_changed(timeline), "frames": frames})
+
+
 def _apart(scenes: list[dict[str, Any]]) -> list[dict[str, Any]]:
     """Of scenes that now begin at one frame only the first."""
     key: Callable[[dict[str, Any]], int] = lambda one: int(one["start"])  # noqa: E731

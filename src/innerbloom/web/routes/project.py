@@ -29,6 +29,7 @@ from innerbloom.core.instrument.modulation import POLARITIES
 from innerbloom.core.instrument.snapshots import MAX_SNAPSHOTS
 from innerbloom.core.performance.phrase_settings import PHRASE
 from innerbloom.core.performance.take_document import DECLARED as TAKE
+from innerbloom.core.timeline.stem_settings import STEMS
 from innerbloom.store.settings import ProjectSettings, write_settings
 from innerbloom.store.tidying import tidy, used
 from innerbloom.web import schemas as s
@@ -53,6 +54,7 @@ def parameters() -> Catalogue:
         players=list(PLAYER),
         phrase=list(PHRASE),
         variations=list(VARIATIONS),
+        stems=list(STEMS),
         most_players=MAX_PLAYERS,
         most_snapshots=MAX_SNAPSHOTS,
         kinds={kind.id: list(kind.declared) for kind in LAYER_KINDS.values()},
