@@ -5,11 +5,11 @@ import { computed } from "vue";
 import EditableName from "../controls/EditableName.vue";
 import Segments from "../controls/Segments.vue";
 import { useBench } from "../stores/bench";
+import { useDeliver } from "../stores/deliver";
 import { useInstrument } from "../stores/instrument";
 import { useLive } from "../stores/live";
 import { useProject } from "../stores/project";
 import { useTakes } from "../stores/takes";
-import { useVariations } from "../stores/variations";
 import { useLight } from "../theme/light";
 import OutputMeter from "./OutputMeter.vue";
 import ProjectPanel from "./ProjectPanel.vue";
@@ -21,7 +21,7 @@ const project = useProject();
 const instrument = useInstrument();
 const bench = useBench();
 const takes = useTakes();
-const variations = useVariations();
+const deliver = useDeliver();
 const { light, toggle } = useLight();
 
 const BLOCK_MS = 256 / 48;
@@ -36,7 +36,7 @@ const steps = computed(() => [
   { word: "Bench", names: ["bench"], to: left("/bench", bench.last) },
   { word: "Instrument", names: ["instrument", "ensemble"], to: left("/instrument", instrument.id) },
   { word: "Takes", names: ["takes"], to: left("/takes", takes.id) },
-  { word: "Deliver", names: ["deliver"], to: left("/deliver", variations.id) },
+  { word: "Deliver", names: ["deliver", "picture"], to: deliver.left },
 ]);
 </script>
 

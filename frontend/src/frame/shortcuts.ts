@@ -59,13 +59,21 @@ const FIELD = {
   remove: { keys: ["delete"], shown: "Delete", does: "take the sound off the shelf" },
 } satisfies Record<string, Shortcut>;
 
+const PICTURE = {
+  play: { keys: ["alt+ "], shown: "Alt Space", does: "play from the playhead, or stop" },
+  frameBack: { keys: [","], shown: ",", does: "a frame back" },
+  frameOn: { keys: ["."], shown: ".", does: "a frame on" },
+  secondBack: { keys: ["<", "shift+,"], shown: "Shift ,", does: "a second back" },
+  secondOn: { keys: [">", "shift+."], shown: "Shift .", does: "a second on" },
+} satisfies Record<string, Shortcut>;
+
 const EVERYWHERE = {
   undo: { keys: ["ctrl+z"], shown: "Ctrl Z", does: "undo" },
   redo: { keys: ["ctrl+shift+z", "ctrl+y"], shown: "Ctrl Shift Z", does: "redo" },
   help: { keys: ["?"], shown: "?", does: "this sheet" },
 } satisfies Record<string, Shortcut>;
 
-const SHORTCUTS = { ...PLAYING, ...SNAPSHOTS, ...BENCH, ...FIELD, ...EVERYWHERE };
+const SHORTCUTS = { ...PLAYING, ...SNAPSHOTS, ...BENCH, ...FIELD, ...PICTURE, ...EVERYWHERE };
 export type ShortcutId = keyof typeof SHORTCUTS;
 
 /** The help sheet: what is listened to here, among gestures and keys that controls answer to themselves. */
@@ -122,6 +130,9 @@ export const SHEET: { name: string; rows: Row[] }[] = [
     name: "Deliver",
     rows: [
       { shown: "\u2191 \u2193 on a variation", does: "the one before, the next: heard at once" },
+      ...Object.values(PICTURE),
+      { shown: "Arrows on a clip", does: "move it by a frame, or to another lane; with Shift, by a second" },
+      { shown: "S D Delete Enter on a clip", does: "split, repeat, take out, play from its start" },
       { shown: "Enter, K, D on a variation", does: "listen or stop, keep, drop" },
     ],
   },

@@ -19,6 +19,8 @@ let dropouts: number[] = [];
 /** Blocks not asked for again, so that the ring drains to a smaller size. */
 let owed = 0;
 let lastChange = 0;
+/** Blocks that have come and are not played yet. */
+let ahead = 0;
 
 function send(message: unknown): void {
   if (socket?.readyState === WebSocket.OPEN) socket.send(JSON.stringify(message));
@@ -28,7 +30,7 @@ function open({ open: url, ring: asked }: Open): void {
   close();
   ring = wanted = asked;
   dropouts = [];
-  owed = 0;
+  owed = ahead = 0;
   lastChange = Date.now();
   feed?.postMessage({ ring, reset: true });
   const opened = new WebSocket(url);
@@ -38,8 +40,9 @@ function open({ open: url, ring: asked }: Open): void {
     postMessage({ state: "open", ring });
   };
   opened.onmessage = ({ data }: MessageEvent<ArrayBuffer | string>) => {
-    if (typeof data === "string") postMessage({ answer: JSON.parse(data) });
-    else feed?.postMessage(data, [data]);
+    if (typeof data === "string") return postMessage({ answer: JSON.parse(data), ahead });
+    ahead += 1;
+    feed?.postMessage(data, [data]);
   };
   opened.onclose = () => {
     if (socket === opened) postMessage({ state: "closed" });
@@ -55,6 +58,7 @@ function close(): void {
 
 function fromWorklet(data: { played?: number; dropout?: boolean }): void {
   if (data.played) {
+    ahead = Math.max(0, ahead - data.played);
     if (owed > 0) owed -= 1;
     else send({ do: "credit", blocks: data.played });
     lowerRing();

@@ -3,7 +3,8 @@ import processorUrl from "./processor.ts?worker&url";
 
 export interface Listener {
   state(state: "open" | "closed"): void;
-  look(look: Look): void;
+  /** How it looks, after which so many blocks are still to be played. */
+  look(look: Look, ahead: number): void;
   loaded(): void;
   seen(seen: Seen): void;
   taken(taken: Taken): void;
@@ -78,13 +79,13 @@ export class Output {
     return context ? 1_000 * ((context.baseLatency || 0) + (context.outputLatency || 0)) : 0;
   }
 
-  private fromWorker(data: { state?: "open" | "closed"; dropout?: boolean; ring?: number; answer?: LiveAnswer }): void {
+  private fromWorker(data: { state?: "open" | "closed"; dropout?: boolean; ring?: number; ahead?: number; answer?: LiveAnswer }): void {
     if (data.ring) this.listener.ring(data.ring);
     if (data.state) this.listener.state(data.state);
     if (data.dropout) this.listener.dropout();
     const answer = data.answer;
     if (!answer) return;
-    if (answer.is === "look") this.listener.look(answer);
+    if (answer.is === "look") this.listener.look(answer, data.ahead ?? 0);
     else if (answer.is === "seen") this.listener.seen(answer);
     else if (answer.is === "taken") this.listener.taken(answer);
     else if (answer.is === "recalled") this.listener.recalled(answer.snapshot);

@@ -8,6 +8,7 @@ import type { Patch } from "../composables/patches";
 import { useRevisions } from "../composables/revisions";
 import { useLive } from "./live";
 import { useNotices } from "./notices";
+import { removeWithWayBack } from "./removal";
 
 const URL = "/api/ensembles/{ensemble_id}";
 const at = (id: number) => ({ params: { path: { ensemble_id: id } } });
@@ -128,17 +129,12 @@ export const useEnsemble = defineStore("ensemble", () => {
   async function remove(restored: (id: number) => void): Promise<void> {
     if (id.value === null || !document.value) return;
     const gone = id.value;
-    try {
-      await revisions.settled();
-      await wanted(api.DELETE(URL, at(gone)));
-      useNotices().say(`'${document.value.name}' is deleted.`, async () => {
-        await wanted(api.POST(`${URL}/restore`, at(gone)));
-        restored(gone);
-      });
-      revisions.close();
-    } catch (error) {
-      useNotices().complain(error);
-    }
+    await revisions.settled();
+    const back = async () => {
+      await wanted(api.POST(`${URL}/restore`, at(gone)));
+      restored(gone);
+    };
+    if (await removeWithWayBack(document.value.name, () => wanted(api.DELETE(URL, at(gone))), back)) revisions.close();
   }
 
   return {

@@ -18,6 +18,7 @@ import type { Patch } from "../composables/patches";
 import { useRevisions } from "../composables/revisions";
 import { useLive } from "./live";
 import { useNotices } from "./notices";
+import { removeWithWayBack } from "./removal";
 import { type Owner, ownersOf } from "./owners";
 
 const URL = "/api/instruments/{instrument_id}";
@@ -186,19 +187,15 @@ export const useInstrument = defineStore("instrument", () => {
   async function remove(restored: (id: number) => void): Promise<void> {
     if (id.value === null || !document.value) return;
     const gone = id.value;
-    try {
-      await revisions.settled();
-      await wanted(api.DELETE(URL, at(gone)));
-      useNotices().say(`'${document.value.name}' is deleted.`, async () => {
-        await wanted(api.POST(`${URL}/restore`, at(gone)));
-        await list();
-        restored(gone);
-      });
-      close();
+    await revisions.settled();
+    const back = async () => {
+      await wanted(api.POST(`${URL}/restore`, at(gone)));
       await list();
-    } catch (error) {
-      useNotices().complain(error);
-    }
+      restored(gone);
+    };
+    if (!(await removeWithWayBack(document.value.name, () => wanted(api.DELETE(URL, at(gone))), back))) return;
+    close();
+    await list();
   }
 
   function close(): void {

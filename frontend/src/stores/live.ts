@@ -2,7 +2,8 @@ import { defineStore } from "pinia";
 import { computed, ref, shallowRef } from "vue";
 
 import { api, wanted } from "../api/client";
-import type { LiveMessage, Look, Seen, Taken } from "../api/types";
+import type { LiveMessage, Look, Seen, Taken, Timeline } from "../api/types";
+import { HeardClock } from "../live/heardClock";
 import { Output } from "../live/output";
 import { useNotices } from "./notices";
 import { useProject } from "./project";
@@ -55,6 +56,8 @@ export const useLive = defineStore("live", () => {
   /** The snapshot that the engine has last gone into. */
   const recalled = shallowRef<{ snapshot: string } | null>(null);
   const listeningTo = ref<string | null>(null);
+  /** Where a timeline began that is played along to while a take is recorded, in seconds. */
+  const alongFrom = ref<number | null>(null);
   let tries = 0;
   let watching = false;
   let watchingMix = false;
@@ -66,6 +69,10 @@ export const useLive = defineStore("live", () => {
   let waiting: LiveMessage[] = [];
   let output: Output | null = null;
 
+  const heardClock = new HeardClock();
+  /** Where what is listened to is at the ears now, in seconds. */
+  const heardAt = (): number | null => (listeningTo.value === null && alongFrom.value === null ? null : heardClock.at(performance.now()));
+
   /** What is on its way to the ears is not heard either. */
   const silence = () => output?.silence(latencyMs.value + 60);
   const latencyMs = computed(() => Math.round(ring.value * BLOCK_MS + (output?.deviceMs ?? 0)));
@@ -73,8 +80,13 @@ export const useLive = defineStore("live", () => {
   function made(): Output {
     output ??= new Output({
       state: (now) => (now === "open" ? opened() : closed()),
-      look: (now) => {
+      look: (now, ahead) => {
         look.value = now;
+        if (now.listening !== null && now.heard === listenNumber) {
+          heardClock.told(now.listening, ahead, output?.deviceMs ?? 0, performance.now());
+        } else if (alongFrom.value !== null && now.taking.state === "recording") {
+          heardClock.told(alongFrom.value + now.taking.seconds, ahead, output?.deviceMs ?? 0, performance.now());
+        } else heardClock.reset();
         // two looks may come before a page is drawn: what was moved must not be lost with the first
         if (now.moved !== null) touched.value = { controller: now.moved };
         if (now.listening === null && now.heard === listenNumber) listeningTo.value = null;
@@ -217,6 +229,20 @@ export const useLive = defineStore("live", () => {
     send({ do: "listen", id: ++listenNumber, variation: address, at: 0, gain: Math.max(-60, Math.min(30, gain)) });
   }
 
+  /** Hear a timeline from a moment on; all its lanes are raised by `gain` dB. */
+  function listenToTimeline(address: string, timeline: Timeline, at: number, gain: number): void {
+    listeningTo.value = address;
+    heardClock.reset();
+    waiting = waiting.filter((one) => one.do !== "listen");
+    const document = { ...timeline } as Record<string, unknown>;
+    send({ do: "listen", id: ++listenNumber, timeline: document, at: Math.max(0, at), gain });
+  }
+
+  /** Go on with what was changed of it meanwhile. */
+  function changeTimeline(address: string, timeline: Timeline, gain: number): void {
+    if (listeningTo.value === address) tell({ do: "change timeline", document: { ...timeline } as Record<string, unknown>, gain });
+  }
+
   function hush(): void {
     listeningTo.value = null;
     waiting = [];
@@ -258,6 +284,10 @@ export const useLive = defineStore("live", () => {
     listen,
     listenToTake,
     listenToVariation,
+    listenToTimeline,
+    changeTimeline,
+    heardAt,
+    alongFrom,
     hush,
     setRing,
   };

@@ -22,6 +22,8 @@ export const useProject = defineStore("project", () => {
     modulator_kinds: [],
     routes: [],
     take: [],
+    stems: [],
+    clips: [],
     polarities: [],
     envelope_steepness: 6,
     longest_stretch_s: 180,

@@ -12,6 +12,7 @@ import { useNotices } from "./notices";
 type Record = Extract<LiveMessage, { do: "record" }>;
 type Backing = NonNullable<Record["backing"]>;
 const LOADED_MS = 60_000;
+const BEGUN_MS = 4_000;
 const FULL_SCALE = 32_767;
 
 /** A take that grows: its picture so far, and what the hands did. */
@@ -38,6 +39,8 @@ export const useTaking = defineStore("taking", () => {
   const recording = computed(() => state.value === "recording");
   const growing = shallowRef<Growing>(NOTHING);
   const overdub = shallowRef<{ take: number; over: NonNullable<Record["over"]>; done: (played: boolean) => void } | null>(null);
+  /** A timeline that is played along to, and who wants the take. */
+  const along = shallowRef<((take: number | null) => void) | null>(null);
   /** Whoever shows takes wants to know of new ones. */
   const entered = shallowRef<number[]>([]);
   /** The take that was last made on this page. */
@@ -61,7 +64,34 @@ export const useTaking = defineStore("taking", () => {
       ...about(),
       backing: backing.value && { ...backing.value },
       over: null,
+      timeline: null,
     });
+  }
+
+  /** Play the instrument in hand to a timeline, from a moment of its picture on; gives the take once it has ended. */
+  function playTo(timeline: NonNullable<Record["timeline"]>, done: (take: number | null) => void): void {
+    if (state.value !== "idle" || along.value) return;
+    growing.value = NOTHING;
+    sounding = new Map();
+    along.value = done;
+    live.alongFrom = timeline.at ?? 0;
+    const begun = { wait: false, beats: 0, click: false, tempo: 0, backing: null, over: null };
+    live.send({ do: "record", on: true, ...begun, ...about(), timeline });
+    setTimeout(() => giveUp(done), BEGUN_MS);
+  }
+
+  /** What was asked for has not begun: why not has been said. */
+  function giveUp(done: (take: number | null) => void): void {
+    if (along.value !== done || state.value !== "idle") return;
+    if (live.state === "starting") return void setTimeout(() => giveUp(done), BEGUN_MS);
+    along.value = live.alongFrom = null;
+    done(null);
+  }
+
+  async function endAlong(): Promise<void> {
+    const done = along.value!;
+    along.value = live.alongFrom = null;
+    done(await enter());
   }
 
   /** Play some lanes of a take anew, while its other hands play by themselves; it ends like any take. */
@@ -81,7 +111,19 @@ export const useTaking = defineStore("taking", () => {
     growing.value = NOTHING;
     sounding = new Map();
     overdub.value = { take, over, done };
-    live.send({ do: "record", on: true, wait: false, beats: 0, click: false, tempo: 0, instrument: null, name: "", backing: null, over });
+    live.send({
+      do: "record",
+      on: true,
+      wait: false,
+      beats: 0,
+      click: false,
+      tempo: 0,
+      instrument: null,
+      name: "",
+      backing: null,
+      over,
+      timeline: null,
+    });
   }
 
   /** What was played over a take becomes a change of its hands. */
@@ -127,23 +169,41 @@ export const useTaking = defineStore("taking", () => {
   );
 
   /** Bring what was recorded among the takes; it is listened to at once. What was `made` here is shown. */
-  async function enter(made = false): Promise<void> {
+  async function enter(made = false): Promise<number | null> {
     try {
       const found = await wanted(api.POST("/api/takes/found"));
       found.problems.forEach((one) => notices.complain(one));
       for (const job of found.jobs) useJobs().follow(job, () => (entered.value = [...found.entered]));
-      if (!found.entered.length) return;
+      if (!found.entered.length) return null;
       if (made) fresh.value = found.entered.at(-1)!;
       entered.value = found.entered;
+      return found.entered.at(-1)!;
     } catch (error) {
       notices.complain(error);
+      return null;
     }
   }
 
   watch(
     () => live.taken,
-    (taken) => taken && void (overdub.value ? layOver(taken.take) : enter(true)),
+    (taken) => taken && void (overdub.value ? layOver(taken.take) : along.value ? endAlong() : enter(true)),
   );
 
-  return { settings, backing, state, recording, growing, entered, fresh, overdub, toggle, playOver, mark, keepPlayed, enter };
+  return {
+    settings,
+    backing,
+    state,
+    recording,
+    growing,
+    entered,
+    fresh,
+    overdub,
+    along,
+    toggle,
+    playOver,
+    playTo,
+    mark,
+    keepPlayed,
+    enter,
+  };
 });

@@ -9,6 +9,7 @@ import { useRevisions } from "../composables/revisions";
 import { useJobs } from "./jobs";
 import { useLive } from "./live";
 import { useNotices } from "./notices";
+import { removeWithWayBack } from "./removal";
 
 const ASKED_MS = 120;
 const at = (id: number) => ({ params: { path: { variations_id: id } } });
@@ -128,18 +129,15 @@ export const useVariations = defineStore("variations", () => {
   async function remove(restored: (id: number) => void): Promise<void> {
     const gone = id.value;
     if (gone === null || !document.value) return;
-    try {
-      await revisions.settled();
-      await wanted(api.DELETE("/api/variations/{variations_id}", at(gone)));
-      useNotices().say(`'${document.value.name}' is deleted.`, async () => {
-        await wanted(api.POST("/api/variations/{variations_id}/restore", at(gone)));
-        restored(gone);
-      });
-      revisions.close();
-      await list();
-    } catch (error) {
-      useNotices().complain(error);
-    }
+    await revisions.settled();
+    const back = async () => {
+      await wanted(api.POST("/api/variations/{variations_id}/restore", at(gone)));
+      restored(gone);
+    };
+    const away = () => wanted(api.DELETE("/api/variations/{variations_id}", at(gone)));
+    if (!(await removeWithWayBack(document.value.name, away, back))) return;
+    revisions.close();
+    await list();
   }
 
   return {

@@ -33,6 +33,7 @@ from innerbloom.core.instrument.document import json_schema
 from innerbloom.core.materials.wavetable.document import table_schema
 from innerbloom.core.performance.phrase_settings import PHRASE
 from innerbloom.core.prepare.recipe import STEP_KINDS, recipe_schema
+from innerbloom.core.timeline.clip_settings import CLIP
 from innerbloom.core.timeline.stem_settings import STEMS
 
 
@@ -69,6 +70,7 @@ def parameter_reference() -> str:
         ("A phrase", PHRASE),
         ("A set of variations", VARIATIONS),
         ("Stems of a timeline", STEMS),
+        ("A clip of a timeline", CLIP),
     ):
         lines += ["", f"## {heading}", "", *_table(declared)]
     return "\n".join(lines) + "\n"

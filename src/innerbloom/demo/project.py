@@ -24,15 +24,18 @@ from innerbloom.core.prepare.run import run_recipe
 from innerbloom.core.prepare.source import FileSource
 from innerbloom.demo.card import make_card
 from innerbloom.demo.embedded import EMBEDDED
+from innerbloom.demo.film import film_bytes
 from innerbloom.demo.instruments import INSTRUMENTS, Plan, make_instrument
 from innerbloom.demo.layered import LAYERED
 from innerbloom.demo.moving import MOVING
+from innerbloom.demo.picture import put_to_picture
 from innerbloom.demo.recordings import RECORDINGS, write_recording
 from innerbloom.demo.snapshots import four_depths
 from innerbloom.demo.spectral import PLAYED, SPECTRA
 from innerbloom.demo.tables import TABLES, WAVING, TablePlan
 from innerbloom.demo.takes import make_takes
 from innerbloom.demo.together import glasshouse_at_dawn
+from innerbloom.demo.varied import draw_lid_drops
 from innerbloom.jobs.at_once import do_at_once
 from innerbloom.jobs.importing import IMPORT
 from innerbloom.jobs.materials import SPECTRUM, TABLE
@@ -40,7 +43,7 @@ from innerbloom.jobs.preparing import KEEP, STAGE
 from innerbloom.store import documents, recordings
 from innerbloom.store.database import open_database
 from innerbloom.store.files import FileStore
-from innerbloom.store.models import Recording
+from innerbloom.store.models import Document, Recording
 from innerbloom.store.prepared import prepare
 from innerbloom.store.settings import ProjectSettings, write_settings
 from innerbloom.store.spectra import SpectrumStore
@@ -64,6 +67,7 @@ def make_demo_project(root: Path, *, fresh: bool, say: Say) -> None:
     files = FileStore(root)
     with TemporaryDirectory() as folder, ProcessPoolExecutor() as pool:
         # its processes begin here, before the database is opened
+        film = pool.submit(film_bytes)
         written = [pool.submit(write_recording, one, Path(folder)) for one in RECORDINGS]
         with open_database(files.database)() as db:
             write_settings(db, ProjectSettings(project=PROJECT))
@@ -77,6 +81,10 @@ def make_demo_project(root: Path, *, fresh: bool, say: Say) -> None:
             _prepare_wire(db, files)
             for keep in keeping:
                 keep()
+            say("Putting sounds to a film")
+            put_to_picture(db, files, film.result(), lambda name: _named(db, name))
+            say("Drawing variations")
+            draw_lid_drops(db, files, _instrument(db, "Lid rain"))
             for one in preparing:
                 one.result()
     make_card(files.card)
@@ -193,8 +201,12 @@ def _prepare_wire(db: Session, files: FileStore) -> None:
 
 
 def _put_together(db: Session) -> None:
-    numbers = {row.name: row.id for row in documents.listed(db, INSTRUMENT)}
-    documents.create(db, ENSEMBLE, glasshouse_at_dawn(lambda name: numbers[name]))
+    made = glasshouse_at_dawn(lambda name: _instrument(db, name).id)
+    documents.create(db, ENSEMBLE, made)
+
+
+def _instrument(db: Session, name: str) -> Document:
+    return next(row for row in documents.listed(db, INSTRUMENT) if row.name == name)
 
 
 def _named(db: Session, name: str) -> Recording:

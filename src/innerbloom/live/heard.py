@@ -5,22 +5,19 @@ from __future__ import annotations
 import queue
 import threading
 from collections.abc import Iterator
+from contextlib import suppress
 
 import numpy as np
 import soundfile as sf
 from numpy.typing import NDArray
 
 from innerbloom.core.errors import BloomError
-from innerbloom.core.sound.resampled import ResampledSource
-from innerbloom.core.timeline.document import Timeline, parse_timeline
-from innerbloom.core.timeline.mix import MIX_RATE
 from innerbloom.live import messages as m
 from innerbloom.live.answers import Answer, problem
 from innerbloom.live.listening import Listening
 from innerbloom.live.preview import LoopPreview, preview_cycles, preview_loop, reference_tone
-from innerbloom.live.timeline_playing import TimelinePlaying
+from innerbloom.live.timeline_playing import OpenTimeline, TimelinePlaying
 from innerbloom.store.files import FileStore
-from innerbloom.store.films import SOUND, ClipSounds, FilmFolders
 from innerbloom.store.take_folders import TakeFolders
 from innerbloom.store.variation_folders import VariationFolders
 
@@ -41,9 +38,8 @@ class SessionListening:
     """
 
     def __init__(self, store: FileStore) -> None:
-        self._path_of, self._open_clip = store.readable, ClipSounds(store)
+        self._store, self._path_of = store, store.readable
         self._folders, self._variations = TakeFolders(store), VariationFolders(store)
-        self._films = FilmFolders(store)
         self._sounding: list[Heard] = []
         self._opened: queue.SimpleQueue[tuple[int, list[Heard] | str]] = queue.SimpleQueue()
         self._newest = 0
@@ -53,7 +49,8 @@ class SessionListening:
     def ask(self, message: m.Listen | m.ChangeTimeline) -> Answer | None:
         """Open what is to be heard; beside the sound where a loop takes a moment to lay out."""
         if isinstance(message, m.ChangeTimeline):
-            return self._change_timeline(message)
+            self._change_timeline(message)
+            return None
         self._newest = message.id
         if message.loop is None and message.cycle is None and message.timeline is None:
             self._open(message)
@@ -82,9 +79,8 @@ class SessionListening:
             path = self._variations.sound(made, int(number))
             yield Listening(path, message.at, message.until, message.gain)
         elif message.timeline is not None:
-            document = parse_timeline(message.timeline)
-            yield TimelinePlaying(document, self._open_clip, self._film_sound(document), message.at,
-                                  message.until, message.gain)  # fmt: skip
+            heard = OpenTimeline(message.timeline, self._store, message.gain)
+            yield TimelinePlaying(heard, message.at, message.until)
         elif message.recording is not None:
             path = self._path_of(message.recording)
             if message.loop is not None:
@@ -99,29 +95,18 @@ class SessionListening:
         if message.tone is not None:
             yield reference_tone(message.tone)
 
-    def _film_sound(self, document: Timeline) -> ResampledSource | None:
-        if document.film is None or not document.film.sound:
-            return None
-        try:
-            return ResampledSource(self._films.file(document.film.digest, SOUND), MIX_RATE)
-        except BloomError:
-            return None
-
-    def _change_timeline(self, message: m.ChangeTimeline) -> Answer | None:
+    def _change_timeline(self, message: m.ChangeTimeline) -> None:
         """Go on with a changed timeline, if one is heard; it is opened beside the sound."""
         playing = self._shown
         if not isinstance(playing, TimelinePlaying) or playing not in self._sounding:
-            return None
-        try:
-            document = parse_timeline(message.document)
-        except BloomError as error:
-            return problem(str(error))
+            return
 
         def change() -> None:
-            playing.change(document, self._open_clip, self._film_sound(document), message.gain)
+            # the page has it from the server, which has refused what cannot be read
+            with suppress(BloomError):
+                playing.change(OpenTimeline(message.document, self._store, message.gain))
 
         threading.Thread(target=change, daemon=True).start()
-        return None
 
     def begin_opened(self) -> Answer | None:
         """Start what has been opened, in place of what was heard."""

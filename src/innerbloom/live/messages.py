@@ -189,6 +189,14 @@ class Over(_Message):
     edits: list[HandEdit] = Field(default=[], max_length=2_000)
 
 
+class AlongTimeline(_Message):
+    """A timeline that is played along to, from ``at`` seconds of its picture on; ``gain`` in dB."""
+
+    document: dict[str, Any]
+    at: float = Field(default=0.0, ge=0, le=1e6)
+    gain: float = Field(default=0.0, ge=-60, le=60)
+
+
 class Record(_Message):
     """Begin a take, or end it.
 
@@ -206,6 +214,7 @@ class Record(_Message):
     name: str = Field(default="", max_length=120)
     backing: Backing | None = None
     over: Over | None = None
+    timeline: AlongTimeline | None = None
 
 
 class KeepPlayed(_Message):

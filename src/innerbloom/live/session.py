@@ -37,7 +37,6 @@ from innerbloom.live.playing import SessionPhrase
 from innerbloom.live.recalling import SessionRecalls
 from innerbloom.live.taking import SessionTakes
 from innerbloom.store.files import FileStore
-from innerbloom.store.take_folders import TakeFolders
 
 log = logging.getLogger(__name__)
 
@@ -62,7 +61,7 @@ class LiveSession:
 
     def __init__(self, materials: Materials, store: FileStore) -> None:
         self._materials, self._sounding = materials, store.sounding
-        self._takes = SessionTakes(TakeFolders(store), store.readable)
+        self._takes = SessionTakes(store)
         self._engine: AnyEngine | None = None
         self._listening = SessionListening(store)
         self._held: dict[int, m.On] = {}

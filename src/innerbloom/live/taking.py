@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Callable
 from dataclasses import replace
-from pathlib import Path
 from typing import Any, cast
 
 import numpy as np
@@ -26,7 +24,11 @@ from innerbloom.live.answers import Answer, Taken, TakeState, Taking, problem
 from innerbloom.live.click import Click
 from innerbloom.live.listening import Listening
 from innerbloom.live.take_recording import TakeRecording
+from innerbloom.live.timeline_playing import OpenTimeline, TimelinePlaying
+from innerbloom.store.files import FileStore
 from innerbloom.store.take_folders import MOST_S, TakeFolders
+
+Backing = Listening | TimelinePlaying
 
 _OTHER_NOTES, _KEYBOARDS = 1 << 28, 1 << 30
 """Notes of a take that is played over count from here, those of keyboards from there."""
@@ -40,13 +42,11 @@ class SessionTakes:
 
     Parameters
     ----------
-    folders : TakeFolders
-    path_of : callable
-        Gives a readable file of a recording by its hash; raises a BloomError if there is none.
+    store : FileStore
     """
 
-    def __init__(self, folders: TakeFolders, path_of: Callable[[str], Path]) -> None:
-        self._folders, self._path_of = folders, path_of
+    def __init__(self, store: FileStore) -> None:
+        self._store, self._folders = store, TakeFolders(store)
         self._engine: AnyEngine | None = None
         self._history: History | None = None
         self._asked: m.Record | None = None
@@ -55,8 +55,8 @@ class SessionTakes:
         self._ending: list[TakeRecording] = []
         self._at = 0
         self._click: Click | None = None
-        self._backing: Listening | None = None
-        self._leaving: Listening | None = None
+        self._backing: Backing | None = None
+        self._leaving: Backing | None = None
         self._over: list[AnyEvent] = []
         self._blocks = 0
         self._lowest = self._highest = 0.0
@@ -100,11 +100,16 @@ class SessionTakes:
             return problem(str(error))
         return self._begin() if self._at == 0 and not message.wait else None
 
-    def _open_backing(self, message: m.Record) -> Listening | None:
+    def _open_backing(self, message: m.Record) -> Backing | None:
+        """What is played along to: a sound, or a timeline to its picture."""
+        if message.timeline is not None:
+            asked = message.timeline
+            heard = OpenTimeline(asked.document, self._store, asked.gain)
+            return TimelinePlaying(heard, asked.at)
         along = message.backing
         if along is None:
             return None
-        return Listening(self._path_of(along.recording), along.at, None, along.gain)
+        return Listening(self._store.readable(along.recording), along.at, None, along.gain)
 
     def _played_over(self, message: m.Record) -> list[AnyEvent]:
         """What the hands of another take do meanwhile."""

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from numpy.typing import NDArray
 
-from innerbloom.core.errors import BloomError, SoundFileError
+from innerbloom.core.errors import BloomError
 from innerbloom.core.sound.resampled import ResampledSource
-from innerbloom.core.timeline.document import Timeline
-from innerbloom.core.timeline.mix import MIX_RATE, OpenSource, TimelineMix
+from innerbloom.core.timeline.document import Film, parse_timeline
+from innerbloom.core.timeline.mix import MIX_RATE, TimelineMix
+from innerbloom.store.files import FileStore
+from innerbloom.store.films import SOUND, ClipSounds, FilmFolders
 
 _AHEAD = 1_024
 """Frames mixed at once: what one clip costs is shared by several blocks."""
@@ -16,29 +20,59 @@ _AHEAD = 1_024
 _FADE = 240
 
 
+class OpenTimeline:
+    """A timeline with all it plays opened; clips whose sound is gone are silent.
+
+    Parameters
+    ----------
+    timeline : dict
+        As plain data; raises a DocumentError where it cannot be read.
+    store : FileStore
+        Where its sounds and its film lie.
+    gain_db : float
+        By which all lanes are raised; the film's own sound is not.
+    """
+
+    def __init__(self, timeline: dict[str, Any], store: FileStore, gain_db: float = 0.0) -> None:
+        document = parse_timeline(timeline)
+        self.mix = TimelineMix(document, ClipSounds(store), skip_missing=True)
+        self._gain = np.float32(10.0 ** (gain_db / 20.0))
+        film = document.film
+        self._sound = _film_sound(film, FilmFolders(store))
+        self._level = np.float32(0.0 if film is None else 10.0 ** (film.level / 20.0))
+
+    def read(self, first: int, frames: int) -> NDArray[np.float32]:
+        """What is heard from a sample on, shape (frames, 2)."""
+        out = self.mix.read(first, frames) * self._gain
+        if self._sound is not None:
+            out += self._sound.read(first, frames) * self._level
+        return out
+
+
+def _film_sound(film: Film | None, films: FilmFolders) -> ResampledSource | None:
+    if film is None or not film.sound or film.muted:
+        return None
+    try:
+        return ResampledSource(films.file(film.digest, SOUND), MIX_RATE)
+    except BloomError:
+        return None
+
+
 class TimelinePlaying:
     """Plays what a timeline sounds like, and the film's own sound beside it.
 
     Parameters
     ----------
-    timeline : Timeline
-    open_source : callable
-        Opens what clips play; clips whose sound is gone are silent.
-    film_sound : ResampledSource or None
+    heard : OpenTimeline
     at_s : float
         Where to start, in seconds of the picture.
     until_s : float, optional
         Where to stop; by default at the end.
-    gain_db : float
-        By which all lanes are raised.
     """
 
-    def __init__(
-        self, timeline: Timeline, open_source: OpenSource, film_sound: ResampledSource | None,
-        at_s: float, until_s: float | None = None, gain_db: float = 0.0,
-    ) -> None:  # fmt: skip
-        self._heard = _Heard(timeline, open_source, film_sound, gain_db)
-        self._next: _Heard | None = None
+    def __init__(self, heard: OpenTimeline, at_s: float, until_s: float | None = None) -> None:
+        self._heard = heard
+        self._next: OpenTimeline | None = None
         end = self._heard.mix.frames
         self._at = self._start = min(max(0, round(at_s * MIX_RATE)), end)
         self._end = end if until_s is None else min(end, max(self._at, round(until_s * MIX_RATE)))
@@ -54,19 +88,16 @@ class TimelinePlaying:
         """Fade out in the next block."""
         self._stopping = True
 
-    def change(
-        self, timeline: Timeline, open_source: OpenSource, film_sound: ResampledSource | None,
-        gain_db: float,
-    ) -> None:  # fmt: skip
+    def change(self, heard: OpenTimeline) -> None:
         """Go on with a changed timeline: it is crossed over to in the next block."""
-        self._next = _Heard(timeline, open_source, film_sound, gain_db)
-        self._end = min(self._end, self._next.mix.frames) if self._next.mix.frames else self._end
+        self._next = heard
+        self._end = min(self._end, heard.mix.frames)
 
     def read(self, frames: int) -> tuple[NDArray[np.float32], bool]:
         """The next frames, shape (frames, 2), and whether there is more."""
         try:
             out = self._mixed(frames)
-        except (BloomError, SoundFileError):
+        except BloomError:
             # deleted or altered meanwhile: live sound goes on
             return np.zeros((frames, 2), np.float32), False
         if self._at - self._start < _FADE:
@@ -94,24 +125,4 @@ class TimelinePlaying:
             first = self._at + len(self._ready)
             self._ready = np.concatenate((self._ready, self._heard.read(first, _AHEAD)))
         out, self._ready = self._ready[:frames].copy(), self._ready[frames:]
-        return out
-
-
-class _Heard:
-    """A timeline, opened."""
-
-    def __init__(
-        self, timeline: Timeline, open_source: OpenSource, film_sound: ResampledSource | None,
-        gain_db: float,
-    ) -> None:  # fmt: skip
-        self.mix = TimelineMix(timeline, open_source, skip_missing=True)
-        self._gain = np.float32(10.0 ** (gain_db / 20.0))
-        film = timeline.film
-        self._sound = None if film is None or film.muted else film_sound
-        self._level = np.float32(0.0 if film is None else 10.0 ** (film.level / 20.0))
-
-    def read(self, first: int, frames: int) -> NDArray[np.float32]:
-        out = self.mix.read(first, frames) * self._gain
-        if self._sound is not None:
-            out += self._sound.read(first, frames) * self._level
         return out

@@ -12,7 +12,7 @@ COOKIE = "bloom_token"
 _LOOPBACK = {"127.0.0.1", "localhost", "[::1]"}
 _POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; font-src 'self'; "
-    "img-src 'self' data:; connect-src 'self' ws://{host}:*; worker-src 'self'; "
+    "img-src 'self' data:; media-src 'self'; connect-src 'self' ws://{host}:*; worker-src 'self'; "
     "base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
 )
 

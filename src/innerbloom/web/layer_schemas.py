@@ -84,6 +84,7 @@ class Catalogue(BaseModel):
     phrase: list[Parameter | Choice]
     variations: list[Parameter | Choice]
     stems: list[Parameter | Choice]
+    clips: list[Parameter | Choice]
     most_players: int
     most_snapshots: int
 

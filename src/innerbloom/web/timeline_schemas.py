@@ -61,13 +61,17 @@ class MoveLane(_Do):
 
 
 class PlaceClip(_Do):
-    """A sound of the shelf, or a take, at a frame; on a lane of its own where none is named."""
+    """A sound of the shelf, or a take, at a frame; on a lane of its own where none is named.
+
+    ``offset`` is where in it the clip begins, in seconds.
+    """
 
     do: Literal["place"]
     frame: Frame
     lane: PartId | None = None
     recording: int | None = None
     take: int | None = None
+    offset: float = Field(default=0.0, ge=0, le=86_400)
 
 
 class MoveClip(_Do):

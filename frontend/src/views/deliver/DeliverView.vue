@@ -7,10 +7,12 @@ import EditableName from "../../controls/EditableName.vue";
 import MenuButton from "../../controls/MenuButton.vue";
 import MenuChoice from "../../controls/MenuChoice.vue";
 import { useShortcuts } from "../../frame/shortcuts";
+import { useDeliver } from "../../stores/deliver";
 import { useInstrument } from "../../stores/instrument";
 import { useJobs } from "../../stores/jobs";
 import { useVariations } from "../../stores/variations";
 import { seconds } from "../../theme/words";
+import DeliverWays from "./DeliverWays.vue";
 import HandOverPanel from "./HandOverPanel.vue";
 import VariationList from "./VariationList.vue";
 
@@ -20,6 +22,7 @@ const variations = useVariations();
 const instrument = useInstrument();
 const jobs = useJobs();
 const all = ref(false);
+useDeliver().way = "game";
 
 const doc = computed(() => variations.document);
 const drawing = computed(() =>
@@ -71,6 +74,7 @@ useShortcuts({ undo: () => variations.step("undo"), redo: () => variations.step(
           <EditableName v-if="doc" :name="doc.name" what="set of variations" @rename="rename" />
           <template v-else>Deliver</template>
         </h1>
+        <DeliverWays way="game" />
         <span v-if="doc" class="flex">
           <button
             class="quiet"

@@ -8,7 +8,8 @@ from typing import Literal
 from pydantic import BaseModel
 
 from innerbloom.core.errors import DocumentError
-from innerbloom.core.timeline.document import DECLICK_S, Clip, Lane, Timeline, parse_timeline
+from innerbloom.core.timeline.clip_settings import DECLICK_S
+from innerbloom.core.timeline.document import Clip, Lane, Timeline, parse_timeline
 from innerbloom.core.timeline.measure import TimelineMeasure, make_up_db, over_db
 from innerbloom.core.timeline.timecode import seconds_of
 

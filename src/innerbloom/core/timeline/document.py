@@ -13,6 +13,7 @@ from innerbloom.core.declare.model import Id, Model, Name, first_wrong, json_tex
 from innerbloom.core.declare.revisions import DocumentKind, Plain
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.sound.fades import FadeCurve
+from innerbloom.core.timeline.clip_settings import DECLICK_S, Decibels, FadeSeconds
 from innerbloom.core.timeline.stem_settings import StemModel, StemSettings
 from innerbloom.core.timeline.timecode import (
     DROPPING,
@@ -24,12 +25,7 @@ from innerbloom.core.timeline.timecode import (
 
 MOST_FRAMES = 60 * 3_600 * 4
 MOST_LANES, MOST_CLIPS, MOST_SCENES = 24, 400, 500
-DECLICK_S = 0.005
-"""A clip's edges fade at least so long unless that is changed: none begins with a click."""
-
 Frame = Annotated[int, Field(ge=0, le=MOST_FRAMES)]
-Decibels = Annotated[float, Field(ge=-60, le=24)]
-FadeSeconds = Annotated[float, Field(ge=0, le=600)]
 
 
 class Film(Model):

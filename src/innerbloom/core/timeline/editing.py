@@ -9,8 +9,8 @@ from collections.abc import Callable, Iterable
 from typing import Any
 
 from innerbloom.core.errors import DocumentError
+from innerbloom.core.timeline.clip_settings import DECLICK_S
 from innerbloom.core.timeline.document import (
-    DECLICK_S,
     MOST_CLIPS,
     MOST_FRAMES,
     MOST_LANES,

@@ -29,6 +29,7 @@ from innerbloom.core.instrument.modulation import POLARITIES
 from innerbloom.core.instrument.snapshots import MAX_SNAPSHOTS
 from innerbloom.core.performance.phrase_settings import PHRASE
 from innerbloom.core.performance.take_document import DECLARED as TAKE
+from innerbloom.core.timeline.clip_settings import CLIP
 from innerbloom.core.timeline.stem_settings import STEMS
 from innerbloom.store.settings import ProjectSettings, write_settings
 from innerbloom.store.tidying import tidy, used
@@ -55,6 +56,7 @@ def parameters() -> Catalogue:
         phrase=list(PHRASE),
         variations=list(VARIATIONS),
         stems=list(STEMS),
+        clips=list(CLIP),
         most_players=MAX_PLAYERS,
         most_snapshots=MAX_SNAPSHOTS,
         kinds={kind.id: list(kind.declared) for kind in LAYER_KINDS.values()},

@@ -158,7 +158,9 @@ def _changed_clips(
         case ts.PlaceClip():
             sound, seconds = _sound(action)
             label = f"Place {sound['name']}"[:120]
-            return label, editing.place_clip(document, sound, seconds, action.frame, action.lane)
+            sound["offset"] = min(action.offset, max(0.0, seconds - 0.01))
+            left = seconds - sound["offset"]
+            return label, editing.place_clip(document, sound, left, action.frame, action.lane)
         case ts.MoveClip():
             moved = editing.move_clip(document, action.clip, action.frame, action.lane)
             return "Move a clip", moved
