@@ -134,6 +134,12 @@ def test_sounds_are_placed_and_worked_on(page, stage):
     box.press("ArrowLeft")
     stored(page)
     assert clips(stage)[0]["start"] == moved - 1
+
+
+def test_a_clip_is_shaped_split_and_undone(page, stage):
+    opened(page, stage)
+    box = page.locator("[data-clip]").first
+    box.focus()
     # the level is drawn by a click on its line, and by keys
     line = box.bounding_box()
     assert line is not None
@@ -239,7 +245,7 @@ def test_it_fits_a_small_window(page, stage):
     page.set_viewport_size({"width": 1024, "height": 700})
     opened(page, stage)
     page.locator("[data-clip]").first.focus()
-    expect(page.get_by_role("region", name="Clip")).to_be_visible()
+    expect(page.get_by_role("region", name="The chosen clip")).to_be_visible()
     assert inside(page)
     assert violations(page) == []
 

@@ -18,7 +18,7 @@ const rest = (id: string, value: Value, name: string) => void timeline.edit(name
 </script>
 
 <template>
-  <section class="border-b border-hairline px-4 pt-3 pb-3" aria-label="Clip" :style="{ '--petal': 'var(--ochre)' }">
+  <section class="border-b border-hairline px-4 pt-3 pb-3" aria-label="The chosen clip" :style="{ '--petal': 'var(--ochre)' }">
     <p class="mb-1 flex items-baseline gap-1">
       <span class="min-w-0 flex-1 truncate font-serif text-lg">{{ clip.name }}</span>
       <button

@@ -173,10 +173,8 @@ useShortcuts({
           >
             <i class="size-2 rounded-full bg-bad" />{{ timeline.recording ? "Recording" : "Play to it" }}
           </button>
-          <button class="quiet" title="A frame back (,)" aria-label="A frame back" @click="timeline.goTo(timeline.head - 1)">
-            &minus;1
-          </button>
-          <button class="quiet" title="A frame on (.)" aria-label="A frame on" @click="timeline.goTo(timeline.head + 1)">+1</button>
+          <button class="quiet" title="A frame back (,)" aria-label="−1 frame" @click="timeline.goTo(timeline.head - 1)">&minus;1</button>
+          <button class="quiet" title="A frame on (.)" aria-label="+1 frame" @click="timeline.goTo(timeline.head + 1)">+1</button>
           <span class="flex-1" />
           <button
             v-if="timeline.told?.cuts"
