@@ -12,7 +12,11 @@ import numpy as np
 import pytest
 import soundfile as sf
 
+from innerbloom.core.performance.events import Event
+from innerbloom.core.performance.take import Take
+from innerbloom.core.performance.take_format import header_of
 from innerbloom.store.files import FileStore
+from innerbloom.store.take_folders import TakeFolders
 from innerbloom.store.tidying import tidy
 from innerbloom.web.services import database, services, settings
 from tests.api.test_live import Page, opened
@@ -177,3 +181,33 @@ def test_one_is_heard_as_it_is_handed_over(tmp_path):
             page.say(do="listen", id=2, variation=f"{drawn['made']}/999")
             page.blocks(2)
             assert "draw again" in page.answer("problem")["text"]
+
+
+def test_of_a_take_and_of_layers(varied):
+    """A set of a take plays its hands; one of snapshots has a loop for each."""
+    document = varied.client.get(f"/api/instruments/{varied.instrument}").json["document"]
+    files = varied.client.application.extensions["innerbloom"].files
+    events = (Event("on", 1, 57.0, 0.8, 4_800), Event("off", 1, 57.0, 0.3, 30_000))
+    take = Take(document, events=events, frames=2 * RATE)
+    folder = TakeFolders(files)
+    folder.write(header_of(take, instrument=varied.instrument, name="Tone"), take)
+    entered = varied.client.post("/api/takes/found").json["entered"][0]
+    made = varied.client.post("/api/variations", json={"take": entered}).json
+    assert made["document"]["take"] == entered
+    assert made["document"]["settings"]["seconds"] == 2.0
+    varied.url = f"/api/variations/{made['id']}"
+    varied.edit(settings__drawn=3, settings__kept=2)
+    told = varied.draw()
+    assert told["kept"] == 2
+    assert told["drawn"][0]["seconds"] > 0.5
+    job = varied.client.post(f"{varied.url}/hand-over").json["job"]
+    assert varied.shelf.ended(job)["state"] == "done"
+    varied.edit(start=1.5)
+    job = varied.client.post(f"{varied.url}/draw").json["job"]
+    assert "No note begins" in varied.shelf.ended(job)["error"]
+    assert varied.client.post("/api/variations", json={}).status_code == 422
+    refused = varied.client.post(
+        "/api/variations", json={"instrument": varied.instrument, "layers": True}
+    )
+    assert refused.status_code == 400
+    assert "two at least" in refused.json["message"]

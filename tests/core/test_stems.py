@@ -318,3 +318,14 @@ def test_what_is_gone_and_what_is_silent_is_said(sound, tmp_path):
     assert [one.text for one in findings(parse_timeline({"name": "x"}), None, [], [])] == [
         "No lane has a sound that would be handed over"
     ]
+
+
+def test_many_clips_of_one_fault_are_one_finding(sound):
+    clips = [clip(f"x{n}", 10 * n, 1.0, fade_in=0.0) for n in range(6)]
+    made = film(lanes=[{"id": "l1", "name": "Bed", "clips": clips}])
+    found = [one for one in findings(made, None, [], []) if not one.right]
+    assert [(one.text, one.mend, one.owner) for one in found] == [
+        ("6 clips have an edge without a fade: they may click", "fade", "")
+    ]
+    after = mended(made, "fade", "", None)
+    assert all(one.fade_in > 0 for one in after.lanes[0].clips)

@@ -17,11 +17,15 @@ from hypothesis import strategies as st
 from innerbloom.core.analysis.unlike import distances_of, map_places, most_unlike, nearest_of
 from innerbloom.core.deliver.contents import contents_schema
 from innerbloom.core.deliver.credits import Credit, credits_text, warnings
-from innerbloom.core.deliver.hand_over import HandOver, hand_over
+from innerbloom.core.deliver.hand_over import HandOver, file_names, hand_over
+from innerbloom.core.deliver.variation_set import intensity_layers
 from innerbloom.core.deliver.variation_settings import VariationSettings
-from innerbloom.core.deliver.variations import draws, folded, instrument_for, variations
+from innerbloom.core.deliver.variations import draws, folded, instrument_for, made_of, variations
 from innerbloom.core.errors import BloomError, Cancelled
 from innerbloom.core.materials.held import HeldMaterials
+from innerbloom.core.performance.events import Event
+from innerbloom.core.performance.stretch import gestures_in, varied
+from innerbloom.core.performance.take import Take
 from tests.core.test_snapshots import four
 from tests.engines import RATE, click_db, layered, material_of
 from tests.shell import bloom
@@ -295,3 +299,102 @@ def test_the_shell_draws_and_writes(tmp_path):
     again = bloom("vary", path, "--out", tmp_path / "out")
     assert again.exit_code != 0
     assert "there already" in again.output
+
+
+# -- of takes ------------------------------------------------------------------------------
+
+
+def hands_of(*notes, seconds=2.0, lead_in=0, others=()):
+    """A take of notes (start, end, key, velocity) of the splash."""
+    events = [event for n, (start, end, key, velocity) in enumerate(notes, 1) for event in (
+        Event("on", n, key, velocity, lead_in + round(start * RATE)),
+        Event("off", n, key, 0.3, lead_in + round(end * RATE)))]  # fmt: skip
+    ordered = tuple(sorted((*events, *others), key=lambda one: one.time))
+    return Take(
+        splash().model_dump(mode="json"),
+        events=ordered,
+        lead_in=lead_in,
+        frames=round(seconds * RATE),
+    )
+
+
+def test_a_stretch_of_a_take_is_a_performance_of_its_own():
+    lead = 512
+    bend = Event("bend", 2, 60.0, 1.0, lead + RATE)
+    take = hands_of((0.0, 0.3, 60, 0.8), (0.9, 1.8, 64, 0.5), lead_in=lead,
+                    others=[Event("control", 11, value=0.4, time=lead), bend])  # fmt: skip
+    found = gestures_in(take, 0.5, 1.0)
+    assert [(one.kind, one.time) for one in found] == [
+        ("control", 0), ("on", round(0.4 * RATE)), ("bend", RATE // 2), ("off", RATE),
+    ]  # fmt: skip
+    assert gestures_in(take, 1.9, 0.5)[0].kind == "control"
+    higher = varied(found, 12.0, 10.0)
+    assert [(one.key, one.value) for one in higher if one.kind == "on"] == [(76.0, 1.0)]
+
+
+def test_variations_of_a_take_play_its_hands():
+    take = hands_of((0.0, 0.2, 60, 0.8), (0.25, 0.4, 67, 0.8))
+    hands = gestures_in(take, 0.0, 0.6)
+    asked = wanted(drawn=3, kept=3, seconds=0.6, key_low=60, key_high=60, velocity_low=100,
+                   velocity_high=100, macros=0, chance="the same")  # fmt: skip
+    made = list(made_of(splash(), asked, MATERIALS, lambda share: True, hands))
+    # nothing varies: three times the same, and the second strike is in it
+    assert np.array_equal(made[0].sound, made[1].sound)
+    level = np.abs(made[0].sound).max(axis=1)
+    second = slice(round(0.25 * RATE), round(0.3 * RATE))
+    assert level[second].max() > 4 * level[round(0.2 * RATE) : round(0.245 * RATE)].max()
+    note = next(iter(made_of(splash(), asked, MATERIALS, lambda share: True)))
+    assert not np.array_equal(note.sound[: len(made[0].sound)], made[0].sound[: len(note.sound)])
+
+
+# -- layers --------------------------------------------------------------------------------
+
+
+def test_intensity_layers_are_equally_long_loops_of_each_snapshot_aligned_to_the_sample():
+    document = four()
+    asked = intensity_layers(document, seconds=1.5)
+    made = list(made_of(document, asked, MATERIALS, lambda share: True))
+    assert [one.draw.snapshot for one in made] == [one.id for one in document.snapshots]
+    assert {len(one.sound) for one in made} == {round(1.5 * RATE)}
+    assert {(one.draw.key, one.draw.velocity, one.draw.seed) for one in made} == {
+        (60, 100, document.settings.seed)
+    }
+    for one in made:
+        # no step at the seam that is not elsewhere
+        inside = np.abs(np.diff(one.sound, axis=0)).max()
+        assert np.abs(one.sound[0] - one.sound[-1]).max() <= inside
+    names = file_names([one.draw for one in made], HandOver(
+        "Depths", "Four", "{name}_{snapshot}", states={one.id: one.name for one in document.snapshots}))  # fmt: skip
+    assert names[0] == f"Depths_{document.snapshots[0].name}.wav"
+    with pytest.raises(BloomError, match="two at least"):
+        intensity_layers(splash())
+
+
+# -- Opus ----------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("asked", "written"), [(None, 48_000), (44_100, 48_000), (24_000, 24_000), (22_050, 24_000)]
+)
+def test_opus_is_written_at_a_rate_of_its_own(made, tmp_path, asked, written):
+    """RFC 6716, section 2; read back by libsndfile."""
+    how = HandOver("Splash", "Splash", form="opus", rate=asked)
+    contents = hand_over(made[:2], how, tmp_path / "out")
+    for entry, one in zip(contents.files, made, strict=False):
+        assert entry.file.endswith(".opus")
+        sound, rate = sf.read(tmp_path / "out" / entry.file)
+        assert rate == written
+        assert len(sound) / rate == pytest.approx(len(one.sound) / RATE, abs=0.03)
+        assert np.abs(sound).max() > 0.1 * np.abs(one.sound).max()
+
+
+def test_the_contents_tell_tags_state_and_take(made, tmp_path):
+    how = HandOver("Splash", "Wet", take="Knocking", tags=("wet", "short"))
+    contents = hand_over(made[:2], how, tmp_path / "out")
+    data = json.loads((tmp_path / "out" / "contents.json").read_text())
+    jsonschema.validate(data, contents_schema())
+    assert data["files"][0]["tags"] == ["wet", "short"]
+    assert data["files"][0]["lineage"]["take"] == "Knocking"
+    rows = list(csv.DictReader((tmp_path / "out" / "contents.csv").open()))
+    assert (rows[0]["tags"], rows[0]["take"]) == ("wet short", "Knocking")
+    assert len(contents.files) == 2

@@ -62,7 +62,7 @@ export const useTimeline = defineStore("timeline", () => {
       const found = await wanted(api.GET(`${URL}/ready`, at(of)));
       if (of !== id.value) return;
       told.value = found;
-      if (found.measure === null && found.stems.length) await weigh(of);
+      if (found.measure === null && clips.value.length) await weigh(of);
     } catch (error) {
       useNotices().complain(error);
     }

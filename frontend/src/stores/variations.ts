@@ -64,9 +64,11 @@ export const useVariations = defineStore("variations", () => {
     }
   }
 
-  async function create(instrument: number): Promise<number | null> {
+  /** A new set: of an instrument, of its snapshots as layers, or of a take. */
+  async function create(of: { instrument?: number; take?: number; layers?: boolean }): Promise<number | null> {
     try {
-      const made = await wanted(api.POST("/api/variations", { body: { instrument, name: "" } }));
+      const body = { instrument: null, take: null, layers: false, name: "", ...of };
+      const made = await wanted(api.POST("/api/variations", { body }));
       await list();
       return made.id;
     } catch (error) {

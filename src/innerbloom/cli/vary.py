@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 from pathlib import Path
-from typing import Any
+from typing import Any, get_args
 
 import click
 from rich.console import Console
@@ -13,6 +13,7 @@ from rich.progress import Progress
 from innerbloom.core.declare.parameters import Choice
 from innerbloom.core.deliver.variation_settings import VARIATIONS
 from innerbloom.core.errors import BloomError
+from innerbloom.core.sound.writing import Format
 
 
 def _options(command: Any) -> Any:
@@ -41,7 +42,7 @@ def _options(command: Any) -> Any:
               help="Template; {name}, {number}, {root}.")  # fmt: skip
 @click.option("--title", default="", help="{name} in the template; the instrument's if left out.")
 @click.option("--format", "form", default="wav24", show_default=True,
-              type=click.Choice(["wav16", "wav24", "wav32f", "flac", "ogg"]))  # fmt: skip
+              type=click.Choice(get_args(Format)))  # fmt: skip
 @click.option("--rate", type=click.IntRange(8_000, 192_000), help="Hz; 48000 if left out.")
 @_options
 def vary(
@@ -70,7 +71,8 @@ def vary(
             return True
 
         made = variations(document, VariationSettings(**settings), file_materials(locate), told)
-        how = HandOver(title or document.name, document.name, names, form, rate)
+        states = {one.id: one.name for one in document.snapshots}
+        how = HandOver(title or document.name, document.name, names, form, rate, states=states)
         contents = hand_over(made, how, out)
     least = min((one.unlike for one in contents.files), default=0.0)
     click.echo(

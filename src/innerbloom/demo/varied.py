@@ -22,5 +22,5 @@ def draw_lid_drops(db: Session, files: FileStore, instrument: Document) -> None:
         "names": "drop_{number}_{root}", "settings": settings,
     })  # fmt: skip
     row = documents.create(db, VARIATIONS, made)
-    asked = {"set": row.content, "instrument": instrument.content}
+    asked = {"set": row.content, "instrument": instrument.content, "take": None}
     do_at_once(db, files, DRAW, {"variations": row.id}, asked)

@@ -8,25 +8,44 @@ from sqlalchemy.orm import Session
 
 from innerbloom.core.deliver.credits import Credit
 from innerbloom.core.deliver.hand_over import HandOver, hand_over
-from innerbloom.core.deliver.variation_set import choose, parse_variations
+from innerbloom.core.deliver.variation_set import VariationSet, choose, parse_variations
 from innerbloom.core.deliver.variations import made_of
+from innerbloom.core.errors import BloomError
 from innerbloom.core.instrument.document import parse_instrument
+from innerbloom.core.performance.events import Event
+from innerbloom.core.performance.hands import edited
+from innerbloom.core.performance.stretch import gestures_in
+from innerbloom.core.performance.take_document import parse_take
 from innerbloom.jobs.kind import JobKind, JobResult, Params, Work
 from innerbloom.jobs.zipping import zip_folder
 from innerbloom.store import documents
 from innerbloom.store.models import Document, JobRow
 from innerbloom.store.prepared import DiskMaterials
+from innerbloom.store.take_folders import TakeFolders
 from innerbloom.store.variation_folders import VariationFolders
 
 
 def draw(work: Work) -> Params:
-    """Parameters: ``variations``. The job's document holds the set and the ``instrument``."""
+    """Parameters: ``variations``. The job's document holds the set, the ``instrument``, and the ``take`` that is
+    played, if it is one."""
     asked = work.document()
-    settings = parse_variations(asked["set"]).settings
+    document = parse_variations(asked["set"])
     instrument = parse_instrument(asked["instrument"])
-    made = made_of(instrument, settings, DiskMaterials(work.store), work.report)
+    hands = _hands(work, document, asked["take"]) if asked.get("take") else ()
+    materials = DiskMaterials(work.store)
+    made = made_of(instrument, document.settings, materials, work.report, hands)
     folder, drawn = VariationFolders(work.store).write(made, instrument)
     return {"folder": folder, "count": len(drawn)}
+
+
+def _hands(work: Work, document: VariationSet, take: Params) -> tuple[Event, ...]:
+    told = parse_take(take)
+    stored = TakeFolders(work.store).read(told.about.folder)
+    seconds = float(document.settings.seconds)  # type: ignore[attr-defined]
+    hands = gestures_in(edited(stored.take, told.edits), document.start, seconds)
+    if not any(one.kind == "on" for one in hands):
+        raise BloomError("No note begins in that stretch of the take: begin elsewhere.")
+    return hands
 
 
 def finish_draw(db: Session, job: JobRow, made: Params) -> JobResult:
@@ -40,7 +59,7 @@ def finish_draw(db: Session, job: JobRow, made: Params) -> JobResult:
 
 
 def hand_over_zip(work: Work) -> Params:
-    """Parameters: ``title``. The job's document holds the set and the ``credits``."""
+    """The job's document holds the set, the ``credits``, the name of the ``take`` and the ``tags``."""
     asked = work.document()
     document = parse_variations(asked["set"])
     folders = VariationFolders(work.store)
@@ -53,6 +72,9 @@ def hand_over_zip(work: Work) -> Params:
         document.form,
         document.rate,
         credits,
+        asked["take"],
+        tuple(asked["tags"]),
+        {one.drawn.snapshot: one.drawn.state for one in chosen},
     )
     made = [replace(folders.variation(document.made, one.drawn, one.gain), nearest=one.nearest)
             for one in chosen]  # fmt: skip

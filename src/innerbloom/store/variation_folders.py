@@ -79,6 +79,7 @@ def _drawn(one: Variation, document: Instrument) -> Drawn:
     return Drawn(
         number=draw.number, key=draw.key, velocity=draw.velocity, seed=draw.seed,
         words=words_of(draw, document), snapshot=draw.snapshot or "",
+        state=next((s.name for s in document.snapshots if s.id == draw.snapshot), ""),
         seconds=round(len(one.sound) / ENGINE_RATE, 4), frames=len(one.sound),
         loudness=one.loudness if np.isfinite(one.loudness) else None, peak=one.peak,
         loop=one.loop, timbre=one.timbre, pairs=_pairs(one),

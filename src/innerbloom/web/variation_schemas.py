@@ -25,9 +25,14 @@ class VariationsList(BaseModel):
 
 
 class VariationsIn(_In):
-    """A new set of variations of an instrument."""
+    """A new set of variations of an instrument, or of a take on its own instrument.
 
-    instrument: int
+    ``layers`` asks for a loop of each snapshot instead, all equally long.
+    """
+
+    instrument: int | None = None
+    take: int | None = None
+    layers: bool = False
     name: str = Field(default="", max_length=120)
 
 

@@ -10,6 +10,7 @@ import { useShortcuts } from "../../frame/shortcuts";
 import { useDeliver } from "../../stores/deliver";
 import { useInstrument } from "../../stores/instrument";
 import { useJobs } from "../../stores/jobs";
+import { useTakes } from "../../stores/takes";
 import { useVariations } from "../../stores/variations";
 import { seconds } from "../../theme/words";
 import DeliverWays from "./DeliverWays.vue";
@@ -21,10 +22,12 @@ const router = useRouter();
 const variations = useVariations();
 const instrument = useInstrument();
 const jobs = useJobs();
+const takes = useTakes();
 const all = ref(false);
 useDeliver().way = "game";
 
 const doc = computed(() => variations.document);
+const layered = computed(() => (instrument.document?.snapshots.length ?? 0) > 1);
 const drawing = computed(() =>
   variations.drawing && ["queued", "running"].includes(variations.drawing.state) ? variations.drawing : null,
 );
@@ -53,7 +56,7 @@ watch(
 
 const rename = (name: string) => variations.edit("Rename", [{ op: "replace", path: "/name", value: name }]);
 
-async function begin(of: number): Promise<void> {
+async function begin(of: { instrument?: number; take?: number; layers?: boolean }): Promise<void> {
   const id = await variations.create(of);
   if (id !== null) await router.push(`/deliver/${id}`);
 }
@@ -97,8 +100,13 @@ useShortcuts({ undo: () => variations.step("undo"), redo: () => variations.step(
           <MenuChoice v-for="one in variations.lines" :key="one.id" @click="router.push(`/deliver/${one.id}`)">{{ one.name }}</MenuChoice>
           <p v-if="!variations.lines.length" class="px-3 py-1 text-soft">There is none yet.</p>
         </MenuButton>
-        <MenuButton word="New set" width="w-72" items-class="max-h-80">
-          <MenuChoice v-for="one in instrument.lines" :key="one.id" @click="begin(one.id)">{{ one.name }}</MenuChoice>
+        <MenuButton word="New set" width="w-80" items-class="max-h-96" @open="takes.list()">
+          <MenuChoice v-if="layered" @click="begin({ instrument: instrument.id!, layers: true })">
+            Intensity layers of {{ instrument.document!.name }}
+          </MenuChoice>
+          <MenuChoice v-for="one in instrument.lines" :key="one.id" @click="begin({ instrument: one.id })">{{ one.name }}</MenuChoice>
+          <p v-if="takes.lines.length" class="heading px-3 pt-2">Takes</p>
+          <MenuChoice v-for="one in takes.lines" :key="`take ${one.id}`" @click="begin({ take: one.id })">{{ one.name }}</MenuChoice>
         </MenuButton>
         <MenuButton v-if="doc" word="More" width="w-40"><MenuChoice @click="remove">Delete</MenuChoice></MenuButton>
         <button
@@ -130,7 +138,11 @@ useShortcuts({ undo: () => variations.step("undo"), redo: () => variations.step(
         <p>A game needs many variations of one effect, seamless loops, even loudness and sensible names.</p>
         <p v-if="instrument.lines.length" class="mt-2 text-soft">Choose the instrument that they are drawn from:</p>
         <p v-else class="mt-2 text-soft">There is no instrument yet: grow one in Field.</p>
-        <button v-if="instrument.document && instrument.id !== null" class="action-main mt-4 text-sm" @click="begin(instrument.id)">
+        <button
+          v-if="instrument.document && instrument.id !== null"
+          class="action-main mt-4 text-sm"
+          @click="begin({ instrument: instrument.id })"
+        >
           Variations of {{ instrument.document.name }}
         </button>
       </div>

@@ -4,6 +4,7 @@ import { computed, ref, watch } from "vue";
 
 import type { Declared, Settings, Value } from "../../api/types";
 import Segments from "../../controls/Segments.vue";
+import TypedInPlace from "../../controls/TypedInPlace.vue";
 import { useJobs } from "../../stores/jobs";
 import { useProject } from "../../stores/project";
 import { useVariations } from "../../stores/variations";
@@ -17,6 +18,7 @@ const FORMS = [
   { value: "wav32f", word: "WAV float" },
   { value: "flac", word: "FLAC" },
   { value: "ogg", word: "OGG", help: "Vorbis; holds no loop" },
+  { value: "opus", word: "Opus", help: "At 48 kHz or 24; holds no loop" },
 ];
 const RATES = [
   { value: 0, word: "48 kHz" },
@@ -49,6 +51,11 @@ watch(
   (now) => (names.value = now),
 );
 
+function began(text: string): void {
+  const at = Number(text.replace(",", ".").replace(/\s*s$/i, ""));
+  if (text && Number.isFinite(at) && at >= 0) setOf("/start", at, "Where it begins");
+}
+
 function named(): void {
   const text = names.value.trim();
   if (text && text !== doc.value.names) setOf("/names", text, "Names");
@@ -64,6 +71,21 @@ function named(): void {
           <span class="font-serif text-lg">How unlike</span><span class="text-soft">each a point, near is alike</span>
         </p>
         <UnlikeMap />
+      </section>
+      <section v-if="doc.take !== null" aria-label="What is played">
+        <h3 class="heading mb-1">What is played</h3>
+        <p>
+          Of a take, from
+          <TypedInPlace
+            :shown="`${doc.start.toFixed(1)} s`"
+            :start="String(doc.start)"
+            label="Where in the take it begins, in seconds"
+            entry-class="w-16"
+            @typed="began"
+          />
+          on, as long as it is <i>held</i>.
+        </p>
+        <p class="text-soft">C4 and velocity 100 play it as it was played.</p>
       </section>
       <SettingsGroup
         v-for="group in groups"
@@ -94,7 +116,13 @@ function named(): void {
         />
         <label class="mt-1 flex items-center gap-2">
           <span class="text-soft">names</span>
-          <input class="field min-w-0 flex-1" v-model="names" maxlength="120" title="{name}, {number}, {root}" @change="named" />
+          <input
+            class="field min-w-0 flex-1"
+            v-model="names"
+            maxlength="120"
+            title="{name}, {number}, {root}, {snapshot}"
+            @change="named"
+          />
         </label>
       </section>
     </div>

@@ -96,7 +96,7 @@ async function mendAll(): Promise<void> {
         <a class="action" :href="`/api/jobs/${job.id}/file`" download>Download</a>
       </p>
       <p v-else-if="job?.state === 'failed'" class="text-bad">{{ job.error }}</p>
-      <p v-if="told?.wrong && timeline.clips.length" class="border-l-4 border-bad pl-2">{{ told.wrong }}</p>
+      <p v-if="told?.wrong && timeline.clips.length" class="border-l-4 border-bad pl-2 [overflow-wrap:anywhere]">{{ told.wrong }}</p>
       <button class="action-main" :disabled="running || !stems" @click="timeline.handOver()">
         {{ stems ? `Hand over ${stems} ${stems === 1 ? "stem" : "stems"}` : "Hand over" }}
       </button>

@@ -17,9 +17,11 @@ class _Model(BaseModel):
 
 
 class Lineage(_Model):
-    """What a file was made from: an instrument, and how it was played."""
+    """What a file was made from: an instrument, and how it was played; ``take`` is what was played, where it
+    was no single note, and ``snapshot`` the name of the state it was played in."""
 
     instrument: str
+    take: str = ""
     key: int
     velocity: int
     seed: int
@@ -43,6 +45,8 @@ class Entry(_Model):
         Key at which it was struck, as a MIDI note.
     unlike : float
         How unlike it is to the file that is most like it.
+    tags : list of str
+        Those of the instrument.
     sha256 : str
         Of the file.
     """
@@ -58,6 +62,7 @@ class Entry(_Model):
     peak: float
     root: int
     unlike: float
+    tags: list[str] = []
     lineage: Lineage
     sha256: str
 
@@ -73,7 +78,7 @@ class Contents(_Model):
 
 
 _COLUMNS = ("file", "name", "seconds", "frames", "rate", "channels", "loop start", "loop end",
-            "loudness LUFS", "peak dBTP", "root", "unlike", "instrument", "key", "velocity", "seed",
+            "loudness LUFS", "peak dBTP", "root", "unlike", "tags", "instrument", "take", "key", "velocity", "seed",
             "snapshot", "sha256")  # fmt: skip
 
 
@@ -87,7 +92,8 @@ def as_csv(contents: Contents) -> str:
         table.writerow((
             one.file, one.name, f"{one.seconds:.6f}", one.frames, one.rate, one.channels,
             *(one.loop or ("", "")), "" if one.loudness is None else f"{one.loudness:.2f}",
-            f"{one.peak:.2f}", one.root, f"{one.unlike:.3f}", made.instrument, made.key,
+            f"{one.peak:.2f}", one.root, f"{one.unlike:.3f}", " ".join(one.tags),
+            made.instrument, made.take, made.key,
             made.velocity, made.seed, made.snapshot, one.sha256,
         ))  # fmt: skip
     return out.getvalue()

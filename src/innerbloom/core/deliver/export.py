@@ -24,7 +24,7 @@ from innerbloom.core.sound.loop import Loop
 from innerbloom.core.sound.metadata import Origin
 from innerbloom.core.sound.sampler import add_sampler
 from innerbloom.core.sound.takes import add_markers
-from innerbloom.core.sound.writing import Format, write_sound
+from innerbloom.core.sound.writing import Format, rate_for, write_sound
 
 _STEP_16 = 2.0**-15
 
@@ -43,7 +43,7 @@ class About:
         In frames of the source.
     markers : tuple of float
         In seconds.
-    place, date, scene, take : str
+    place, date, scene, take, state : str
         For names.
     """
 
@@ -56,6 +56,7 @@ class About:
     place: str = ""
     scene: str = ""
     take: str = ""
+    state: str = ""
 
 
 def name_fields(about: About, number: int) -> dict[str, str]:
@@ -63,6 +64,7 @@ def name_fields(about: About, number: int) -> dict[str, str]:
     return {
         "name": about.name, "number": f"{number:03d}", "root": about.root_name.replace("#", "s"),
         "date": about.origin.date, "place": about.place, "scene": about.scene, "take": about.take,
+        "snapshot": about.state,
     }  # fmt: skip
 
 
@@ -106,7 +108,7 @@ def export_sound(
         If ``progress`` returns False.
     """
     info = sound_info(source)
-    wanted = rate or info.rate
+    wanted = rate_for(form, rate or info.rate)
     blocks = _resampled(source, info.rate, wanted, info.channels)
     blocks = _watched(blocks, about.name, info.frames * wanted / info.rate, form, progress)
     if form == "wav16":

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import shutil
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
@@ -40,6 +40,11 @@ class HandOver:
         For names, such as ``{name}_{number}_{root}``.
     rate : int or None
         Frames a second; None for those of the engine.
+    take : str
+        Name of the take that was played, where it was no single note.
+    tags : tuple of str
+    states : dict of str to str
+        Names of snapshots by their ids; ``{snapshot}`` in the template.
     """
 
     title: str
@@ -48,6 +53,13 @@ class HandOver:
     form: Format = "wav24"
     rate: int | None = None
     credits: tuple[Credit, ...] = ()
+    take: str = ""
+    tags: tuple[str, ...] = ()
+    states: dict[str, str] = field(default_factory=dict)
+
+    def state(self, draw: Draw) -> str:
+        """Name of the snapshot in which one was played; empty for none."""
+        return self.states.get(draw.snapshot or "", "")
 
 
 def file_names(draws: Iterable[Draw], how: HandOver) -> list[str]:
@@ -61,7 +73,7 @@ def file_names(draws: Iterable[Draw], how: HandOver) -> list[str]:
     names: list[str] = []
     known: dict[str, int] = {}
     for number, draw in enumerate(draws, 1):
-        about = About(how.title, root_name=note_name(draw.key)[0])
+        about = About(how.title, root_name=note_name(draw.key)[0], state=how.state(draw))
         name = f"{file_stem(how.template, about, number)}{SUFFIX[how.form]}"
         # some systems do not tell upper case from lower
         before = known.setdefault(name.casefold(), number)
@@ -140,10 +152,10 @@ def _written(one: Variation, path: Path, how: HandOver) -> Entry:
         frames=info.frames, rate=info.rate, channels=info.channels,
         loop=(0, info.frames) if one.loop else None,
         loudness=round(one.loudness, 2) if np.isfinite(one.loudness) else None,
-        peak=round(one.peak, 2), root=one.draw.key, unlike=round(one.nearest, 4),
+        peak=round(one.peak, 2), root=one.draw.key, unlike=round(one.nearest, 4), tags=list(how.tags),
         lineage=Lineage(
             instrument=how.instrument, key=one.draw.key, velocity=one.draw.velocity,
-            seed=one.draw.seed, snapshot=one.draw.snapshot or "",
+            seed=one.draw.seed, snapshot=how.state(one.draw), take=how.take,
         ),
         sha256=hashlib.sha256(path.read_bytes()).hexdigest(),
     )  # fmt: skip

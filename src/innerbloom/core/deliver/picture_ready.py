@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import BaseModel
 
@@ -17,6 +17,7 @@ Mend = Literal["lower", "end", "fade", "name", "drop", "quieter"]
 _MARGIN_DB = 0.3
 """Lowered so much further: what peaks is one of several sounds, and loudness follows it."""
 
+_MANY = 3
 _LITTLE = 0.25
 """Share of the power below which taking a lane away changes the loudness by 1.2 dB at most."""
 
@@ -32,7 +33,7 @@ class Finding(BaseModel):
     mend : Mend or None
         What would put it right.
     owner : str
-        Id of the lane or clip that it is about; empty where it is the whole.
+        Id of the lane or clip that it is about; empty where it is the whole, or many clips.
     fix : str
         What the mend does, in words.
     frame : int or None
@@ -143,11 +144,20 @@ def _loudest_at(lane: Lane | None, timeline: Timeline, frame: int) -> Clip | Non
 
 def _edges(timeline: Timeline) -> list[Finding]:
     hard = [clip for clip in _clips(timeline) if not clip.fade_in or not clip.fade_out]
+    return _of_clips(hard, "has an edge without a fade: it may click",
+                     "have an edge without a fade: they may click", "fade",
+                     f"fade over {1e3 * DECLICK_S:.0f} ms")  # fmt: skip
+
+
+def _of_clips(clips: list[Clip], one: str, many: str, mend: Mend, fix: str) -> list[Finding]:
+    """A finding for each of some clips, or one of all where there are many."""
+    if len(clips) > _MANY:
+        return [Finding(right=False, text=f"{len(clips)} clips {many}", mend=mend, fix=fix,
+                        frame=clips[0].start)]  # fmt: skip
     return [
-        Finding(right=False, text=f"'{clip.name}' has an edge without a fade: it may click",
-                mend="fade", owner=clip.id, fix=f"fade over {1e3 * DECLICK_S:.0f} ms",
+        Finding(right=False, text=f"'{clip.name}' {one}", mend=mend, owner=clip.id, fix=fix,
                 frame=clip.start)
-        for clip in hard
+        for clip in clips
     ]  # fmt: skip
 
 
@@ -163,16 +173,11 @@ def _names(timeline: Timeline) -> list[Finding]:
 
 
 def _past_the_end(timeline: Timeline) -> list[Finding]:
-    end, tolerance = timeline.seconds, seconds_of(1, timeline.rate)
-    late = [clip for clip in _clips(timeline)
-            if seconds_of(clip.start, timeline.rate) + clip.seconds > end + tolerance]  # fmt: skip
+    late = [clip for clip in _clips(timeline) if _is_late(timeline, clip.start, clip.seconds)]
     if not late:
         return [Finding(right=True, text="nothing rings past the end")]
-    return [
-        Finding(right=False, text=f"'{clip.name}' goes on past the end of the picture", mend="end",
-                owner=clip.id, fix="let it end with the picture", frame=clip.start)
-        for clip in late
-    ]  # fmt: skip
+    return _of_clips(late, "goes on past the end of the picture",
+                     "go on past the end of the picture", "end", "let it end with the picture")  # fmt: skip
 
 
 def _scenes(timeline: Timeline) -> list[Finding]:
@@ -220,20 +225,32 @@ def mended(timeline: Timeline, what: Mend, owner: str, found: TimelineMeasure | 
             fresh = (f"{lane['name'][:110]} {n}" for n in numbers)
             lane["name"] = next(one for one in fresh if one.casefold() not in taken)
         return parse_timeline(plain)
-    lane, clip = next(
-        ((lane, one) for lane in lanes for one in lane["clips"] if one["id"] == owner), (None, None)
-    )
-    if lane is None or clip is None:
+    clips = [(lane, clip) for lane in lanes for clip in lane["clips"]
+             if clip["id"] == owner or (not owner and _needs(timeline, clip, what))]  # fmt: skip
+    if not clips:
         raise DocumentError("This clip is no longer there.")
-    if what == "drop":
-        lane["clips"].remove(clip)
-    elif what == "lower":
-        clip["gain"] = max(-60.0, round(clip["gain"] - over - _MARGIN_DB, 2))
-    elif what == "fade":
-        clip["fade_in"] = clip["fade_in"] or DECLICK_S
-        clip["fade_out"] = clip["fade_out"] or DECLICK_S
-    else:
-        left = timeline.seconds - seconds_of(clip["start"], timeline.rate)
-        clip["seconds"] = max(0.01, left)
-        clip["fade_out"] = min(max(clip["fade_out"], 0.25), left)
+    for lane, clip in clips:
+        if what == "drop":
+            lane["clips"].remove(clip)
+        elif what == "lower":
+            clip["gain"] = max(-60.0, round(clip["gain"] - over - _MARGIN_DB, 2))
+        elif what == "fade":
+            clip["fade_in"] = clip["fade_in"] or DECLICK_S
+            clip["fade_out"] = clip["fade_out"] or DECLICK_S
+        else:
+            left = timeline.seconds - seconds_of(clip["start"], timeline.rate)
+            clip["seconds"] = max(0.01, left)
+            clip["fade_out"] = min(max(clip["fade_out"], 0.25), left)
     return parse_timeline(plain)
+
+
+def _needs(timeline: Timeline, clip: dict[str, Any], what: Mend) -> bool:
+    """Whether a clip is one of many that a finding is about."""
+    if what == "fade":
+        return not clip["fade_in"] or not clip["fade_out"]
+    return what == "end" and _is_late(timeline, clip["start"], clip["seconds"])
+
+
+def _is_late(timeline: Timeline, start: int, seconds: float) -> bool:
+    tolerance = seconds_of(1, timeline.rate)
+    return seconds_of(start, timeline.rate) + seconds > timeline.seconds + tolerance

@@ -11,10 +11,11 @@ from pydantic import Field, ValidationError
 from innerbloom.core.analysis.timbre import likeness
 from innerbloom.core.analysis.unlike import distances_of, map_places, most_unlike
 from innerbloom.core.declare.model import Model, Name, first_wrong, json_text
+from innerbloom.core.declare.parameters import Settings
 from innerbloom.core.declare.revisions import DocumentKind
 from innerbloom.core.deliver.variation_settings import VariationModel, VariationSettings
-from innerbloom.core.deliver.variations import CEILING_DB, Draw, equal_target
-from innerbloom.core.errors import DocumentError
+from innerbloom.core.deliver.variations import AS_PLAYED_KEY, CEILING_DB, Draw, equal_target
+from innerbloom.core.errors import BloomError, DocumentError
 from innerbloom.core.instrument.document import Instrument
 from innerbloom.core.pitch_names import note_name
 from innerbloom.core.sound.writing import Format
@@ -32,6 +33,8 @@ class VariationSet(Model):
     ----------
     instrument : int or None
         Its number in the project.
+    take : int or None
+        A take that is played instead of a note, on its own instrument; ``start`` is where, in seconds.
     names : str
         Template for the names of files.
     made : str
@@ -45,6 +48,8 @@ class VariationSet(Model):
     name: Name
     instrument: int | None = None
     instrument_name: str = Field(default="", max_length=120)
+    take: int | None = None
+    start: float = Field(default=0.0, ge=0, le=86_400)
     settings: VariationModel = Field(default_factory=VariationSettings)
     names: str = Field(default="{name}_{number}", min_length=1, max_length=120)
     form: Format = "wav24"
@@ -63,6 +68,33 @@ def parse_variations(data: Any) -> VariationSet:
         raise DocumentError(f"The variations cannot be read: {wrong}.") from error
 
 
+def intensity_layers(instrument: Instrument, seconds: float = 30.0) -> Settings:
+    """Settings that make a loop of each snapshot, all of one length, one chance and one key: they lie over one
+    another to the sample, and get louder or denser as the snapshots do.
+
+    Raises
+    ------
+    BloomError
+        If there are fewer than two snapshots.
+    """
+    count = len(instrument.snapshots)
+    if count < 2:
+        raise BloomError("Layers are made of snapshots: take two at least.")
+    return VariationSettings.model_validate({
+        "drawn": count, "kept": count, "snapshots": "each in turn", "chance": "the same",
+        "key_low": 60, "key_high": 60, "velocity_low": 100, "velocity_high": 100,
+        "ends": "loops", "level": "as played", "seconds": seconds,
+    })  # fmt: skip
+
+
+def settings_of_take(seconds: float) -> Settings:
+    """Settings for a take of so many seconds: its beginning, at its own pitch, harder and softer."""
+    return VariationSettings.model_validate({
+        "seconds": min(max(0.02, round(seconds, 2)), 8.0), "macros": 25,
+        "key_low": AS_PLAYED_KEY, "key_high": AS_PLAYED_KEY, "velocity_low": 80, "velocity_high": 120,
+    })  # fmt: skip
+
+
 KIND = DocumentKind("variations", "set of variations", VariationSet, parse_variations)
 
 
@@ -73,6 +105,8 @@ class Drawn(Model):
     ----------
     words : str
         By what it differs from the others.
+    snapshot, state : str
+        Id and name of the snapshot in which it was played.
     pairs : list of float
         Lowest and highest sample of each of a hundred stretches, of its own peak.
     """
@@ -83,6 +117,7 @@ class Drawn(Model):
     seed: int
     words: str
     snapshot: str = ""
+    state: str = Field(default="", max_length=120)
     seconds: float
     frames: int
     loudness: float | None

@@ -28,7 +28,7 @@ VARIATIONS: tuple[Declared, ...] = (
       whole_number=True, movable=False),
     P("macros", "macros", "What varies", "%", 0, 100, 0,
       "How far every macro may lie from where it is set, either way.", sign=True, movable=False),
-    Choice("snapshots", "snapshots", ("as it is set", "any of them", "anywhere on the map"),
+    Choice("snapshots", "snapshots", ("as it is set", "any of them", "each in turn", "anywhere on the map"),
            "as it is set", "In which state of the instrument each is played.", "What varies"),
     P("seconds", "held", "How it ends", "s", 0.02, 120, 1.5,
       "How long the key is held; of a loop, how long the loop is.", "log", movable=False),

@@ -18,13 +18,16 @@ from innerbloom.core.instrument import snapshooting as shooting
 from innerbloom.core.instrument.document import Instrument, parse_instrument
 from innerbloom.core.instrument.snapshot_map import map_of
 from innerbloom.core.materials.protocol import Materials
-from innerbloom.core.performance.events import single_note
+from innerbloom.core.performance.events import Event, single_note
+from innerbloom.core.performance.stretch import varied
 from innerbloom.core.sound.fades import faded
 from innerbloom.core.sound.levels import LevelMeter
 from innerbloom.core.units import db_to_gain
 
 Sound = NDArray[np.float32]
+Hands = tuple[Event, ...]
 CEILING_DB = -1.0
+AS_PLAYED_KEY, AS_PLAYED_VELOCITY = 60, 100
 _SILENT_DB = -60.0
 _LEAST_LOUD_S = 0.4
 """Loudness is measured over 0.4 s at least (BS.1770): what is shorter is followed by silence."""
@@ -109,7 +112,7 @@ def draws(document: Instrument, settings: Any) -> list[Draw]:
             int(random.integers(settings.velocity_low, settings.velocity_high + 1)),
             _seed_of(document, settings, number, random),
             tuple((one.id, _around(one, settings.macros, random)) for one in macros),
-            **_state(document, settings.snapshots, random),
+            **_state(document, settings.snapshots, number, random),
         )
         for number in range(1, settings.drawn + 1)
     ]
@@ -126,11 +129,15 @@ def _around(macro: Any, reach: float, random: np.random.Generator) -> float:
     return float(np.clip(macro.settings.value + aside, 0.0, 100.0))
 
 
-def _state(document: Instrument, which: str, random: np.random.Generator) -> dict[str, Any]:
-    if which == "any of them":
+def _state(
+    document: Instrument, which: str, number: int, random: np.random.Generator
+) -> dict[str, Any]:
+    if which in ("any of them", "each in turn"):
         if not document.snapshots:
             raise BloomError("The instrument has no snapshots: take some, or play it as it is set.")
-        return {"snapshot": document.snapshots[random.integers(len(document.snapshots))].id}
+        count = len(document.snapshots)
+        at = (number - 1) % count if which == "each in turn" else int(random.integers(count))
+        return {"snapshot": document.snapshots[at].id}
     if which == "anywhere on the map":
         if map_of(document) is None:
             raise BloomError("Nothing lies on the map: put two snapshots there first.")
@@ -153,11 +160,25 @@ def instrument_for(document: Instrument, draw: Draw) -> Instrument:
     return parse_instrument(plain)
 
 
-def play(document: Instrument, draw: Draw, settings: Any, materials: Materials) -> Sound:
-    """The sound of one variation, ended as asked, as loud as it comes."""
+def play(
+    document: Instrument, draw: Draw, settings: Any, materials: Materials, hands: Hands = ()
+) -> Sound:
+    """The sound of one variation, ended as asked, as loud as it comes.
+
+    Parameters
+    ----------
+    hands : tuple of Event
+        What is played; one note where nothing is given. Hands play at the pitch and as hard as they did
+        where the key is :data:`AS_PLAYED_KEY` and the velocity :data:`AS_PLAYED_VELOCITY`.
+    """
     program = compile_program(instrument_for(document, draw), materials)
-    note = single_note(float(draw.key), settings.seconds, ENGINE_RATE, draw.velocity / 127.0)
-    whole = np.concatenate(list(render_blocks(program, note)))
+    if hands:
+        harder = draw.velocity / AS_PLAYED_VELOCITY
+        events = varied(hands, draw.key - AS_PLAYED_KEY, harder)
+    else:
+        key = float(draw.key)
+        events = single_note(key, settings.seconds, ENGINE_RATE, draw.velocity / 127.0)
+    whole = np.concatenate(list(render_blocks(program, events)))
     frames = max(2, round(settings.seconds * ENGINE_RATE))
     if settings.ends == "loops":
         return folded(whole, frames)
@@ -233,15 +254,19 @@ def variations(
 
 
 def made_of(
-    document: Instrument, settings: Any, materials: Materials, report: Callable[[float], bool]
+    document: Instrument,
+    settings: Any,
+    materials: Materials,
+    report: Callable[[float], bool],
+    hands: Hands = (),
 ) -> Iterator[Variation]:
     """All that is drawn and not silent, as loud as it comes; arguments, and what is raised, as for
-    :func:`variations`."""
+    :func:`variations` and :func:`play`."""
     wanted, heard = draws(document, settings), False
     for done, draw in enumerate(wanted):
         if not report(done / len(wanted)):
             raise Cancelled("Stopped.")
-        sound = play(document, draw, settings, materials)
+        sound = play(document, draw, settings, materials, hands)
         loudness, peak = measured(sound)
         if not np.isfinite(peak):
             continue

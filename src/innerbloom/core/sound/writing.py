@@ -14,7 +14,7 @@ from innerbloom.core.atomic import written_whole
 from innerbloom.core.errors import SoundFileError
 from innerbloom.core.sound.metadata import Origin, add_bext, forget_the_clock, text_fields
 
-Format = Literal["wav16", "wav24", "wav32f", "flac", "ogg"]
+Format = Literal["wav16", "wav24", "wav32f", "flac", "ogg", "opus"]
 
 _FORMATS: dict[str, tuple[str, str]] = {
     "wav16": ("WAV", "PCM_16"),
@@ -22,11 +22,21 @@ _FORMATS: dict[str, tuple[str, str]] = {
     "wav32f": ("WAV", "FLOAT"),
     "flac": ("FLAC", "PCM_24"),
     "ogg": ("OGG", "VORBIS"),
+    "opus": ("OGG", "OPUS"),
 }
 SUFFIX: dict[str, str] = {
-    name: {"WAV": ".wav", "FLAC": ".flac", "OGG": ".ogg"}[container]
-    for name, (container, _) in _FORMATS.items()
+    name: ".opus" if subtype == "OPUS" else f".{container.lower()}"
+    for name, (container, subtype) in _FORMATS.items()
 }
+OPUS_RATES = (8_000, 12_000, 16_000, 24_000, 48_000)
+"""Frames a second that Opus knows (RFC 6716, section 2)."""
+
+
+def rate_for(form: Format, rate: int) -> int:
+    """The rate at which a format is written that is asked for another: the next higher of its own."""
+    if form != "opus":
+        return rate
+    return next((one for one in OPUS_RATES if one >= rate), OPUS_RATES[-1])
 
 
 def format_for(path: Path) -> Format:

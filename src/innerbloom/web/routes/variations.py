@@ -11,18 +11,29 @@ from innerbloom.core.declare.sound import recordings_in
 from innerbloom.core.deliver.credits import Credit, warnings
 from innerbloom.core.deliver.hand_over import HandOver, file_names
 from innerbloom.core.deliver.variation_set import KIND as VARIATIONS
-from innerbloom.core.deliver.variation_set import Choice, VariationSet, choose, parse_variations
+from innerbloom.core.deliver.variation_set import (
+    Choice,
+    VariationSet,
+    choose,
+    intensity_layers,
+    parse_variations,
+    settings_of_take,
+)
 from innerbloom.core.deliver.variations import Draw, draws
+from innerbloom.core.ensemble.document import is_ensemble
 from innerbloom.core.errors import BloomError
 from innerbloom.core.instrument.document import parse_instrument
+from innerbloom.core.performance.take_document import parse_take
 from innerbloom.jobs.kind import as_file
 from innerbloom.store import documents
 from innerbloom.store.models import Document
 from innerbloom.store.recordings import credits_of
+from innerbloom.store.take_folders import TakeFolders
 from innerbloom.store.variation_folders import VariationFolders
 from innerbloom.web import variation_schemas as vs
 from innerbloom.web.revised import Revision, add_revisions, answer_model, revision_of
 from innerbloom.web.routes.instruments import found_instrument
+from innerbloom.web.routes.takes import found_take
 from innerbloom.web.schemas import JobStarted
 from innerbloom.web.services import database, services
 
@@ -56,11 +67,44 @@ def list_sets() -> vs.VariationsList:
 @bp.input(vs.VariationsIn, location="json")
 @bp.output(VariationsRevision, status_code=201)
 def create(json_data: vs.VariationsIn) -> Revision[Any]:
-    """A new set of an instrument."""
-    row = found_instrument(json_data.instrument)
-    name = json_data.name.strip() or row.name
-    made = VariationSet(name=name, instrument=row.id, instrument_name=row.name)
+    """A new set of an instrument, of its snapshots as layers, or of a take."""
+    name = json_data.name.strip()
+    if json_data.take is not None:
+        made = _of_take(found_take(json_data.take), name)
+    elif json_data.instrument is not None:
+        row = found_instrument(json_data.instrument)
+        made = VariationSet(name=name or row.name, instrument=row.id, instrument_name=row.name)
+        if json_data.layers:
+            made.settings = intensity_layers(parse_instrument(row.content))
+            made.names = "{name}_{snapshot}"
+    else:
+        raise HTTPError(422, "Say what is varied: an instrument or a take.")
     return revision_of(documents.create(database(), VARIATIONS, made))
+
+
+def _of_take(row: Document, name: str) -> VariationSet:
+    """Of a take's first seconds, at its own pitch."""
+    about = parse_take(row.content).about
+    settings = settings_of_take(about.seconds)
+    return VariationSet(name=name or row.name, instrument_name=about.instrument_name, take=row.id,
+                        settings=settings)  # fmt: skip
+
+
+def _played(
+    document: VariationSet,
+) -> tuple[dict[str, Any], Document | None, dict[str, Any] | None]:
+    """The instrument that is played, its row where there is one, and the take that is played, if it is one."""
+    if document.take is None:
+        if document.instrument is None:
+            raise HTTPError(409, "The set has no instrument: choose one.")
+        row = found_instrument(document.instrument)
+        return row.content, row, None
+    take = found_take(document.take)
+    folder = parse_take(take.content).about.folder
+    plain = TakeFolders(services().files).read(folder).take.document
+    if is_ensemble(plain):
+        raise HTTPError(409, "Variations are drawn of one instrument: this take is of an ensemble.")
+    return plain, None, take.content
 
 
 @bp.post("/variations/<int:variations_id>/draw")
@@ -69,12 +113,10 @@ def draw(variations_id: int) -> JobStarted:
     """Draw, as a job; what was drawn before is kept until it is done."""
     row = found_set(variations_id)
     document = parse_variations(row.content)
-    if document.instrument is None:
-        raise HTTPError(409, "The set has no instrument: choose one.")
-    instrument = found_instrument(document.instrument)
+    instrument, _, take = _played(document)
     # what cannot be drawn is said now, and not by a job that fails
-    draws(parse_instrument(instrument.content), document.settings)
-    files = as_file({"set": row.content, "instrument": instrument.content})
+    draws(parse_instrument(instrument), document.settings)
+    files = as_file({"set": row.content, "instrument": instrument, "take": take})
     params = {"variations": row.id}
     return JobStarted(job=services().jobs.submit("draw", row.name, params, files))
 
@@ -108,8 +150,10 @@ def drawn(variations_id: int) -> vs.VariationsDrawn:
 
 def _names(kept: list[Choice], document: VariationSet) -> tuple[dict[int, str], str]:
     """Names of files by the number of the draw, and why there are none."""
-    played = [Draw(d.number, d.key, d.velocity, d.seed) for d in (one.drawn for one in kept)]
-    how = HandOver(document.name, document.instrument_name, document.names, document.form)
+    drawn = [one.drawn for one in kept]
+    played = [Draw(d.number, d.key, d.velocity, d.seed, (), d.snapshot or None) for d in drawn]
+    how = HandOver(document.name, document.instrument_name, document.names, document.form,
+                   states={one.snapshot: one.state for one in drawn})  # fmt: skip
     if not kept:
         return {}, "Nothing is kept: keep some of what was drawn."
     try:
@@ -130,10 +174,11 @@ def _shown(one: Choice, names: dict[int, str]) -> vs.VariationShown:
 
 
 def _credits(document: VariationSet) -> list[Credit]:
-    if document.instrument is None:
+    try:
+        instrument, _, _ = _played(document)
+    except (HTTPError, BloomError):
         return []
-    row = database().get(Document, document.instrument)
-    return [] if row is None else credits_of(database(), recordings_in(row.content))
+    return credits_of(database(), recordings_in(instrument))
 
 
 @bp.post("/variations/<int:variations_id>/hand-over")
@@ -147,7 +192,10 @@ def hand_over(variations_id: int) -> JobStarted:
     if wrong:
         raise HTTPError(409, wrong)
     credits = [one.model_dump() for one in _credits(document)]
-    files = as_file({"set": row.content, "credits": credits})
+    take = None if document.take is None else found_take(document.take).name
+    _, instrument, _ = _played(document)
+    tags = [] if instrument is None else instrument.tags
+    files = as_file({"set": row.content, "credits": credits, "take": take or "", "tags": tags})
     return JobStarted(job=services().jobs.submit("hand over", row.name, {}, files))
 
 
