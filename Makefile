@@ -8,7 +8,7 @@ STAMPS := .stamps
 # made from the description of the API, never by hand
 TYPES := frontend/src/api/schema.d.ts
 CORE_SOURCES := $(shell find src/innerbloom/core -name '*.py')
-FRONT_SOURCES := $(shell find frontend/src frontend/public -type f -not -name schema.d.ts) frontend/index.html frontend/vite.config.ts
+FRONT_SOURCES := $(shell find frontend/src frontend/public -type f -not -name schema.d.ts) frontend/index.html frontend/vite.config.ts frontend/handbook.ts $(shell find docs/handbook docs/screenshots -name "*.md" -o -name "*.png")
 
 .PHONY: help setup demo test checks reference bench sound screenshots clean
 

@@ -2,8 +2,10 @@ import tailwindcss from "@tailwindcss/vite";
 import vue from "@vitejs/plugin-vue";
 import { defineConfig } from "vitest/config";
 
+import { handbook } from "./handbook";
+
 export default defineConfig({
-  plugins: [vue(), tailwindcss()],
+  plugins: [vue(), tailwindcss(), handbook()],
   worker: { format: "es" },
   build: {
     outDir: "../src/innerbloom/web/static",

@@ -86,23 +86,6 @@ def pieces(page: Page, url: str) -> None:
     page.wait_for_timeout(2_500)
 
 
-def table(page: Page, url: str) -> None:
-    """A wavetable of a recording while it is played."""
-    page.goto(f"{url}/bench/11")
-    page.get_by_test_id("table-map").wait_for()
-    page.get_by_role("slider", name="Position in the table").focus()
-    for _ in range(4):
-        page.keyboard.press("PageUp")
-    page.get_by_role("button", name="Sound off").click()
-    page.get_by_role("button", name="Sound on", exact=True).wait_for()
-    strip = page.get_by_label("Play strip").bounding_box()
-    assert strip
-    page.mouse.move(strip["x"] + 0.4 * strip["width"], strip["y"] + 0.6 * strip["height"])
-    page.mouse.down()
-    page.get_by_test_id("voice").first.wait_for()
-    page.wait_for_timeout(600)
-
-
 def _sounding(page: Page) -> None:
     page.get_by_role("button", name="Sound off").click()
     page.get_by_role("button", name="Sound on", exact=True).wait_for()
@@ -167,24 +150,29 @@ def ensemble(page: Page, url: str) -> None:
 
 
 def deliver(page: Page, url: str) -> None:
-    """Variations drawn of a lid's rain, one of them heard."""
-    lines = page.request.get(f"{url}/api/instruments").json()["instruments"]
-    number = next(one["id"] for one in lines if one["name"] == "Lid rain")
-    made = page.request.post(f"{url}/api/variations", data={"instrument": number}).json()
-    page.goto(f"{url}/deliver/{made['id']}")
+    """Drops on a lid, one of them heard."""
+    page.goto(f"{url}/deliver")
     _sounding(page)
-    page.get_by_role("button", name="Draw 48").click()
-    page.locator("[data-variation]").first.wait_for(timeout=180_000)
-    page.wait_for_timeout(2_000)
     page.locator("[data-variation]").nth(3).get_by_role("button").first.click()
-    page.wait_for_timeout(1_200)
+    page.wait_for_timeout(600)
 
 
-VIEWS = {"map": map_, "deliver": deliver, "ensemble": ensemble, "takes": takes, "mix": mix, "equaliser": equaliser, "table": table, "field": field, "bench": bench, "pieces": pieces, "instrument": instrument,
+def picture(page: Page, url: str) -> None:
+    """The announcement film, its second scene heard, a clip chosen whose level is drawn."""
+    page.goto(f"{url}/deliver/picture")
+    page.locator("video").wait_for()
+    _sounding(page)
+    page.get_by_role("group", name="Scenes").get_by_role("button", name="Under the panes").click()
+    page.wait_for_timeout(800)
+    page.get_by_role("button", name="Play", exact=True).click()
+    page.wait_for_timeout(3_600)
+
+
+VIEWS = {"picture": picture, "map": map_, "deliver": deliver, "ensemble": ensemble, "takes": takes, "mix": mix, "equaliser": equaliser, "field": field, "bench": bench, "pieces": pieces, "instrument": instrument,
          "routes": routes}  # fmt: skip
 DAY_ONLY = (
     "equaliser",
-    "table",
+    "bench",
     "pieces",
     "routes",
     "deliver",

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { onMounted, ref } from "vue";
+import { defineAsyncComponent, onMounted, ref, watch } from "vue";
 
 import { unsaved, useUnsavedGuard } from "./composables/unsaved";
 import AppHeader from "./frame/AppHeader.vue";
@@ -8,12 +8,20 @@ import JobsBar from "./frame/JobsBar.vue";
 import Notices from "./frame/Notices.vue";
 import PlayStrip from "./frame/PlayStrip.vue";
 import { useShortcuts } from "./frame/shortcuts";
+import { useHandbook } from "./stores/handbook";
 import { useInstrument } from "./stores/instrument";
 import { useJobs } from "./stores/jobs";
 import { useNotices } from "./stores/notices";
 import { useProject } from "./stores/project";
 
-const help = ref(false);
+const book = useHandbook();
+const HandbookDialog = defineAsyncComponent(() => import("./frame/HandbookDialog.vue"));
+/** It comes with its pictures the first time it is opened. */
+const read = ref(false);
+watch(
+  () => book.open,
+  (open) => (read.value ||= open),
+);
 const project = useProject();
 const instrument = useInstrument();
 const started = ref(false);
@@ -41,12 +49,12 @@ async function resume(): Promise<void> {
 }
 
 useUnsavedGuard();
-useShortcuts({ help: () => (help.value = true) });
+useShortcuts({ help: () => (book.keysOpen = true) });
 </script>
 
 <template>
   <div class="flex h-full flex-col">
-    <AppHeader @help="help = true" />
+    <AppHeader @help="book.show(String($route.name ?? ''))" />
     <main class="min-h-0 flex-1" :aria-busy="unsaved">
       <p v-if="failure" class="p-8 text-base">{{ failure }}</p>
       <RouterView v-else-if="started" />
@@ -54,6 +62,7 @@ useShortcuts({ help: () => (help.value = true) });
     <Notices />
     <JobsBar />
     <PlayStrip />
-    <HelpSheet :open="help" @close="help = false" />
+    <HelpSheet :open="book.keysOpen" @close="book.keysOpen = false" />
+    <HandbookDialog v-if="read" />
   </div>
 </template>

@@ -91,7 +91,7 @@ const steps = computed(() => [
     <button class="quiet" :title="light === 'day' ? 'Switch to the dark light' : 'Switch to the bright light'" @click="toggle">
       {{ light === "day" ? "Dusk" : "Day" }}
     </button>
-    <button class="quiet" title="Keys and gestures (?)" @click="$emit('help')">Help</button>
+    <button class="quiet" title="The handbook, at the page of this view; keys and gestures are under ?" @click="$emit('help')">Help</button>
   </header>
 </template>
 

@@ -34,6 +34,7 @@ from innerbloom.core.materials.wavetable.document import table_schema
 from innerbloom.core.performance.phrase_settings import PHRASE
 from innerbloom.core.prepare.recipe import STEP_KINDS, recipe_schema
 from innerbloom.core.timeline.clip_settings import CLIP
+from innerbloom.core.timeline.document import timeline_schema
 from innerbloom.core.timeline.stem_settings import STEMS
 
 
@@ -135,6 +136,7 @@ def written() -> dict[str, str]:
     return {
         "instrument.schema.json": json.dumps(json_schema(), indent=1) + "\n",
         "ensemble.schema.json": json.dumps(ensemble_schema(), indent=1) + "\n",
+        "timeline.schema.json": json.dumps(timeline_schema(), indent=1) + "\n",
         "contents.schema.json": json.dumps(contents_schema(), indent=1) + "\n",
         "parameters.md": parameter_reference(),
         "steps.md": step_reference(),

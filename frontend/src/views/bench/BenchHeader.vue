@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** What lies on the bench: its name, what is shown of it, undo and redo, and room for more. */
 import EditableName from "../../controls/EditableName.vue";
+import ViewHelp from "../../frame/ViewHelp.vue";
 
 defineProps<{
   name: string;
@@ -16,6 +17,7 @@ defineEmits<{ rename: [name: string] }>();
     <h1 class="flex min-w-0 font-serif text-xl leading-tight">
       <EditableName :name="name" :what="what" @rename="$emit('rename', $event)" />
     </h1>
+    <ViewHelp />
     <span
       class="min-w-0 flex-1 truncate pt-1.5 pl-2 max-xl:invisible font-serif text-base text-soft italic"
       :title="subtitle"

@@ -6,6 +6,7 @@ import { useRoute, useRouter } from "vue-router";
 import EditableName from "../../controls/EditableName.vue";
 import MenuButton from "../../controls/MenuButton.vue";
 import MenuChoice from "../../controls/MenuChoice.vue";
+import ViewHelp from "../../frame/ViewHelp.vue";
 import { useShortcuts } from "../../frame/shortcuts";
 import { useDeliver } from "../../stores/deliver";
 import { useInstrument } from "../../stores/instrument";
@@ -77,6 +78,7 @@ useShortcuts({ undo: () => variations.step("undo"), redo: () => variations.step(
           <EditableName v-if="doc" :name="doc.name" what="set of variations" @rename="rename" />
           <template v-else>Deliver</template>
         </h1>
+        <ViewHelp />
         <DeliverWays way="game" />
         <span v-if="doc" class="flex">
           <button

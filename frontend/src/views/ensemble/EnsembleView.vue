@@ -6,6 +6,7 @@ import { useRoute, useRouter } from "vue-router";
 import EditableName from "../../controls/EditableName.vue";
 import MenuButton from "../../controls/MenuButton.vue";
 import MenuChoice from "../../controls/MenuChoice.vue";
+import ViewHelp from "../../frame/ViewHelp.vue";
 import { useShortcuts } from "../../frame/shortcuts";
 import { useEnsemble } from "../../stores/ensemble";
 import { useInstrument } from "../../stores/instrument";
@@ -81,6 +82,7 @@ useShortcuts({ undo: () => ensemble.step("undo"), redo: () => ensemble.step("red
           <EditableName v-if="doc" :name="doc.name" what="ensemble" @rename="rename" />
           <template v-else>Ensemble</template>
         </h1>
+        <ViewHelp />
         <span v-if="doc" class="flex">
           <button
             class="quiet"

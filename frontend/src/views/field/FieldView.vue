@@ -7,6 +7,7 @@ import { useRouter } from "vue-router";
 import ExportDialog from "../../controls/ExportDialog.vue";
 import MenuButton from "../../controls/MenuButton.vue";
 import MenuChoice from "../../controls/MenuChoice.vue";
+import ViewHelp from "../../frame/ViewHelp.vue";
 import { NO_FILTERS, useField } from "../../stores/field";
 import { useShortcuts } from "../../frame/shortcuts";
 import { useInstrument } from "../../stores/instrument";
@@ -134,6 +135,7 @@ useShortcuts({
     <section class="flex min-w-0 flex-1 flex-col px-6 pt-4" aria-label="Recordings">
       <div class="flex items-center gap-3">
         <h1 class="font-serif text-xl">Field</h1>
+        <ViewHelp />
         <span class="flex-1 pt-1.5 text-soft">{{ field.loaded ? words : "" }}</span>
         <input
           ref="search"

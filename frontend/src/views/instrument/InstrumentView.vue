@@ -12,6 +12,7 @@ import PetalMark from "../../charts/PetalMark.vue";
 import EditableName from "../../controls/EditableName.vue";
 import Segments from "../../controls/Segments.vue";
 import ShelfPicker from "../../controls/ShelfPicker.vue";
+import ViewHelp from "../../frame/ViewHelp.vue";
 import { useShortcuts } from "../../frame/shortcuts";
 import { useShelf } from "../../stores/shelf";
 import { useInstrument } from "../../stores/instrument";
@@ -155,6 +156,7 @@ useShortcuts({ recall, undo: () => instrument.step("undo"), redo: () => instrume
           <EditableName v-if="doc" :name="doc.name" what="instrument" @rename="rename" />
           <template v-else>Instrument</template>
         </h1>
+        <ViewHelp />
         <span v-if="doc" class="flex">
           <button
             class="quiet"

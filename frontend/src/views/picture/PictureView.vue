@@ -7,6 +7,7 @@ import { useRoute, useRouter } from "vue-router";
 import EditableName from "../../controls/EditableName.vue";
 import MenuButton from "../../controls/MenuButton.vue";
 import MenuChoice from "../../controls/MenuChoice.vue";
+import ViewHelp from "../../frame/ViewHelp.vue";
 import { useShortcuts } from "../../frame/shortcuts";
 import { useDeliver } from "../../stores/deliver";
 import { useLive } from "../../stores/live";
@@ -119,6 +120,7 @@ useShortcuts({
           <EditableName v-if="doc" :name="doc.name" what="timeline" @rename="rename" />
           <template v-else>Deliver</template>
         </h1>
+        <ViewHelp />
         <ClockPanel v-if="doc" class="ml-1" />
         <span class="flex-1 text-sm text-soft">{{ timeline.saving ? "saving" : "" }}</span>
         <DeliverWays way="picture" />

@@ -8,6 +8,7 @@ import { clock } from "../../charts/takeLine";
 import EditableName from "../../controls/EditableName.vue";
 import MenuButton from "../../controls/MenuButton.vue";
 import MenuChoice from "../../controls/MenuChoice.vue";
+import ViewHelp from "../../frame/ViewHelp.vue";
 import { useShortcuts } from "../../frame/shortcuts";
 import { useLive } from "../../stores/live";
 import { useNotices } from "../../stores/notices";
@@ -116,6 +117,7 @@ useShortcuts({ undo: () => takes.step("undo"), redo: () => takes.step("redo") })
           <EditableName v-else-if="takes.document" :name="takes.document.name" what="take" @rename="takes.rename" />
           <template v-else>Takes</template>
         </h1>
+        <ViewHelp />
         <p v-if="taking.recording" class="ml-3 min-w-0 flex-1 truncate font-serif text-base text-soft italic">
           {{ clock(live.look.taking.seconds) }}, {{ live.look.taking.marks }} {{ live.look.taking.marks === 1 ? "mark" : "marks" }}
         </p>

@@ -9,7 +9,7 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, ValidationError, model_validator
 
-from innerbloom.core.declare.model import Id, Model, Name, first_wrong, json_text
+from innerbloom.core.declare.model import Id, Model, Name, first_wrong, json_text, published
 from innerbloom.core.declare.revisions import DocumentKind, Plain
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.sound.fades import FadeCurve
@@ -174,6 +174,11 @@ def parse_timeline(data: Any) -> Timeline:
     except ValidationError as error:
         wrong = first_wrong(error, "timeline").replace("value error, ", "")
         raise DocumentError(f"The timeline cannot be read: {wrong}.") from error
+
+
+def timeline_schema() -> dict[str, Any]:
+    """The published JSON Schema."""
+    return published(Timeline, "Inner Bloom timeline")
 
 
 def _summary(plain: Plain) -> Plain:
