@@ -142,6 +142,8 @@ def test_from_an_empty_timeline_to_stems_and_what_changed_since(client, timeline
     path.write_bytes(data)
     assert subprocess.run(["unzip", "-tq", str(path)], capture_output=True).returncode == 0
     folder = tmp_path / "The_announcement"
+    made = json.loads((folder / "recipes.json").read_text())["sounds"]
+    assert [(one["name"], one["kind"]) for one in made] == [("wire", "recording")]
     assert (
         subprocess.run(
             ["sha256sum", "-c", "SHA256SUMS"], cwd=folder, capture_output=True

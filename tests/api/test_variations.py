@@ -211,3 +211,26 @@ def test_of_a_take_and_of_layers(varied):
     )
     assert refused.status_code == 400
     assert "two at least" in refused.json["message"]
+
+
+def test_of_a_sound_that_was_printed(varied):
+    body = {"key": 57, "seconds": 0.5, "velocity": 0.8}
+    job = varied.client.post(f"/api/instruments/{varied.instrument}/render", json=body).json["job"]
+    assert varied.shelf.ended(job)["state"] == "done"
+    kept = varied.client.post(f"/api/jobs/{job}/keep").json["job"]
+    printed = varied.shelf.ended(kept)["result"]["recording"]
+    made = varied.client.post("/api/variations", json={"recording": printed}).json
+    settings_of = made["document"]["settings"]
+    assert (settings_of["key_low"], settings_of["key_high"], settings_of["seconds"]) == (
+        57,
+        57,
+        0.5,
+    )
+    varied.url = f"/api/variations/{made['id']}"
+    varied.edit(settings__drawn=3, settings__kept=2)
+    # the instrument as it was then is played, whatever became of it
+    varied.client.delete(f"/api/instruments/{varied.instrument}")
+    assert varied.draw()["kept"] == 2
+    plain = varied.client.post("/api/variations", json={"recording": varied.recording["id"]})
+    assert plain.status_code == 409
+    assert "was not printed" in plain.json["message"]

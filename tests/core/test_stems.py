@@ -20,6 +20,7 @@ from innerbloom.core.deliver import stems as writing
 from innerbloom.core.deliver.credits import Credit
 from innerbloom.core.deliver.picture_papers import cue_csv, cue_page
 from innerbloom.core.deliver.picture_ready import findings, mended
+from innerbloom.core.deliver.recipes import Recipes, SoundRecipe
 from innerbloom.core.deliver.stems import hand_over_stems, plain_name, stem_names
 from innerbloom.core.errors import BloomError
 from innerbloom.core.sound.levels import LevelMeter
@@ -28,6 +29,7 @@ from innerbloom.core.timeline.document import Timeline, parse_timeline
 from innerbloom.core.timeline.measure import make_up_db, measure, over_db
 from innerbloom.core.timeline.mix import MIX_RATE, TimelineMix
 
+RECIPES = [SoundRecipe(name="Ribs", source="0" * 64, kind="clip", made={"steps": [{"do": "cut"}]})]
 CREDITS = [Credit(name="Wire", recordist="A. Moss", licence="CC0-1.0", digest="0" * 64)]
 
 
@@ -76,7 +78,7 @@ def mix_of(timeline: Timeline, path: Path) -> TimelineMix:
 @pytest.fixture
 def handed(sound, tmp_path) -> Path:
     mix = mix_of(film(), sound)
-    hand_over_stems(mix, measure(mix), tmp_path / "out", CREDITS)
+    hand_over_stems(mix, measure(mix), tmp_path / "out", CREDITS, RECIPES)
     return tmp_path / "out"
 
 
@@ -154,7 +156,7 @@ def test_checksums_are_read_by_the_shells_own_tool(handed):
     assert len(done.stdout.splitlines()) == len(list(handed.iterdir())) - 1
     suffixes = sorted(path.suffix for path in handed.iterdir())
     assert suffixes == sorted(
-        [".csv", ".edl", ".edl", ".html", ".otio", ".txt", ".wav", ".wav", ".wav", ""]
+        [".json", ".csv", ".edl", ".edl", ".html", ".otio", ".txt", ".wav", ".wav", ".wav", ""]
     )
 
 
@@ -207,7 +209,9 @@ def test_handing_over_can_be_stopped(sound, tmp_path):
     mix = mix_of(film(), sound)
     found = measure(mix)
     with pytest.raises(BloomError, match="Stopped"):
-        hand_over_stems(mix, found, tmp_path / "out" / "set", CREDITS, lambda share: share < 0.3)
+        hand_over_stems(
+            mix, found, tmp_path / "out" / "set", CREDITS, (), lambda share: share < 0.3
+        )
     assert not list((tmp_path / "out").iterdir())
 
 
@@ -236,7 +240,7 @@ def test_two_stems_of_one_name_are_refused():
 def said(
     timeline: Timeline,
     sound: Path,
-    credits: list[str] | None = None,
+    credits: list[Credit] | None = None,
     missing: list[str] | None = None,
 ):
     return findings(timeline, measure(mix_of(timeline, sound)), missing or [], credits or [])
@@ -257,10 +261,14 @@ def test_what_is_wrong_comes_first_with_a_way_to_mend_it(sound):
     lanes[1]["name"] = "bed"
     lanes[1]["clips"][0] |= {"fade_in": 0.0, "gain": 24.0}
     made = film(lanes=lanes, settings={"loudness": -14.0, "ceiling": -10.0})
-    found = said(made, sound, ["The licence of 'Wire' is non-commercial."])
+    unknown = Credit(name="Reeds", licence="CC BY-NC 4.0")
+    found = said(made, sound, [unknown])
     wrong = [one for one in found if not one.right]
     assert found[: len(wrong)] == wrong
     assert {one.mend for one in wrong} == {"quieter", "fade", "name", "end", None}
+    # what is not known is asked for, what forbids use is said
+    assert {one.search for one in wrong} == {"Reeds", ""}
+    assert any("non-commercial" in one.text for one in wrong)
     over = next(one for one in wrong if one.mend == "quieter")
     assert "passes its true peak" in over.text
     for _ in range(4):
@@ -329,3 +337,8 @@ def test_many_clips_of_one_fault_are_one_finding(sound):
     ]
     after = mended(made, "fade", "", None)
     assert all(one.fade_in > 0 for one in after.lanes[0].clips)
+
+
+def test_the_recipe_of_each_sound_goes_with_it(handed):
+    told = Recipes.model_validate_json((handed / "recipes.json").read_bytes())
+    assert told.sounds == RECIPES

@@ -65,9 +65,9 @@ export const useVariations = defineStore("variations", () => {
   }
 
   /** A new set: of an instrument, of its snapshots as layers, or of a take. */
-  async function create(of: { instrument?: number; take?: number; layers?: boolean }): Promise<number | null> {
+  async function create(of: { instrument?: number; recording?: number; take?: number; layers?: boolean }): Promise<number | null> {
     try {
-      const body = { instrument: null, take: null, layers: false, name: "", ...of };
+      const body = { instrument: null, recording: null, take: null, layers: false, name: "", ...of };
       const made = await wanted(api.POST("/api/variations", { body }));
       await list();
       return made.id;

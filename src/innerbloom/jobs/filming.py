@@ -9,6 +9,7 @@ from pathlib import Path
 from sqlalchemy.orm import Session
 
 from innerbloom.core.deliver.credits import Credit
+from innerbloom.core.deliver.recipes import SoundRecipe
 from innerbloom.core.deliver.sources import file_digest
 from innerbloom.core.deliver.stems import hand_over_stems, plain_name
 from innerbloom.core.errors import BloomError
@@ -84,7 +85,7 @@ def weigh(work: Work) -> Params:
 
 
 def stems_zip(work: Work) -> Params:
-    """The job's document holds the ``timeline`` and the ``credits``."""
+    """The job's document holds the ``timeline``, the ``credits`` and the ``recipes``."""
     asked = work.document()
     timeline = parse_timeline(asked["timeline"])
     credits = [Credit.model_validate(one) for one in asked["credits"]]
@@ -99,6 +100,7 @@ def stems_zip(work: Work) -> Params:
     target = work.folder / plain_name(timeline.name)
     stems = hand_over_stems(
         TimelineMix(timeline, sounds), found, target, credits,
+        [SoundRecipe.model_validate(one) for one in asked["recipes"]],
         lambda share: work.report(before + (0.95 - before) * share),
     )  # fmt: skip
     path = work.store.renders / f"{work.folder.name}.zip"

@@ -25,12 +25,13 @@ class VariationsList(BaseModel):
 
 
 class VariationsIn(_In):
-    """A new set of variations of an instrument, or of a take on its own instrument.
+    """A new set of variations of an instrument, of a sound that one printed, or of a take on its own instrument.
 
     ``layers`` asks for a loop of each snapshot instead, all equally long.
     """
 
     instrument: int | None = None
+    recording: int | None = None
     take: int | None = None
     layers: bool = False
     name: str = Field(default="", max_length=120)

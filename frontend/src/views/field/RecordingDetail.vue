@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from "vue";
+import { useRouter } from "vue-router";
 
 import type { Recording } from "../../api/types";
 import Waveform from "../../charts/Waveform.vue";
@@ -8,6 +9,7 @@ import { NO_FILTERS, useField } from "../../stores/field";
 import { useLive } from "../../stores/live";
 import { useShelf } from "../../stores/shelf";
 import { useProject } from "../../stores/project";
+import { useVariations } from "../../stores/variations";
 import { cents, decibels, noteName, noteOf } from "../../theme/words";
 import { dragOut } from "./dragOut";
 import LineagePanel from "./LineagePanel.vue";
@@ -56,6 +58,12 @@ const slate = computed(() =>
     .filter(Boolean)
     .join(", "),
 );
+const router = useRouter();
+async function vary(): Promise<void> {
+  const id = await useVariations().create({ recording: props.recording.id });
+  if (id !== null) await router.push(`/deliver/${id}`);
+}
+
 const nameByTitle = () => void field.edit(props.recording, { name: props.recording.title.slice(0, 120) });
 
 function change(name: AboutField, event: Event): void {
@@ -116,6 +124,14 @@ function change(name: AboutField, event: Event): void {
         </button>
         <SpectrumButton class="quiet" :recording="recording.id" word="Take its spectrum" />
       </template>
+      <button
+        v-if="recording.lineage.instrument"
+        class="quiet"
+        title="Many like it for a game, from its instrument as it was"
+        @click="vary"
+      >
+        Variations of it
+      </button>
       <button class="quiet" title="In a format and at a rate of your choice" @click="$emit('export')">Out as a file</button>
       <button class="quiet" title="The most alike in timbre first" @click="alike">More like this one</button>
     </div>

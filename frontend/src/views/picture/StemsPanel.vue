@@ -1,8 +1,10 @@
 <script setup lang="ts">
 /** How stems are handed over, whether all is right, and the hand-over. */
 import { computed } from "vue";
+import { useRouter } from "vue-router";
 
 import type { Declared, ReadyFinding, Settings, Value } from "../../api/types";
+import { useField } from "../../stores/field";
 import { useJobs } from "../../stores/jobs";
 import { useProject } from "../../stores/project";
 import { useTimeline } from "../../stores/timeline";
@@ -12,6 +14,7 @@ import SettingsGroup from "../instrument/SettingsGroup.vue";
 const timeline = useTimeline();
 const project = useProject();
 const jobs = useJobs();
+const router = useRouter();
 const doc = computed(() => timeline.document!);
 const groups = computed(() => {
   const declared: Declared[] = project.catalogue.stems;
@@ -31,6 +34,12 @@ const move = (id: string, value: Value) => timeline.drag(`/settings/${id}`, valu
 const rest = (id: string, value: Value, name: string) => void timeline.edit(name, [{ op: "replace", path: `/settings/${id}`, value }]);
 
 const mend = (one: ReadyFinding) => timeline.act({ do: "mend", what: one.mend!, owner: one.owner });
+/** What is not known of a recording is filled in on its card. */
+async function fill(name: string): Promise<void> {
+  useField().query = name;
+  await router.push("/field");
+}
+
 async function mendAll(): Promise<void> {
   for (const one of [...mendable.value]) if (!(await mend(one))) return;
 }
@@ -67,6 +76,7 @@ async function mendAll(): Promise<void> {
                 {{ one.text }}
               </button>
               <template v-else>{{ one.text }}</template>
+              <button v-if="one.search" class="quiet -ml-1.5 block text-focus" @click="fill(one.search)">{{ one.fix }}</button>
               <button v-if="one.mend" class="quiet -ml-1.5 block text-focus" @click="mend(one)">{{ one.fix }}</button>
             </span>
           </li>

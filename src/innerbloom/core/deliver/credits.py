@@ -42,10 +42,8 @@ def warnings(credits: Iterable[Credit]) -> list[str]:
     """
     said = []
     for one in credits:
-        missing = [word for word, value in (("who recorded it", one.recordist),
-                                            ("its licence", one.licence)) if not value]  # fmt: skip
-        if missing:
-            said.append(f"It is not known of '{one.name}' {' and '.join(missing)}.")
+        if asked := missing(one):
+            said.append(asked)
         if _NO_DERIVATIVES.search(one.licence):
             said.append(
                 f"The licence of '{one.name}' ({one.licence}) allows no derivatives: "
@@ -57,6 +55,19 @@ def warnings(credits: Iterable[Credit]) -> list[str]:
                 "it may be in nothing that is sold."
             )
     return said
+
+
+def missing(one: Credit) -> str:
+    """A sentence that asks for what is not known of a recording; empty where all is.
+
+    Examples
+    --------
+    >>> missing(Credit(name="Sluice", licence="CC0-1.0"))
+    "It is not known of 'Sluice' who recorded it."
+    """
+    asked = [word for word, value in (("who recorded it", one.recordist),
+                                      ("its licence", one.licence)) if not value]  # fmt: skip
+    return f"It is not known of '{one.name}' {' and '.join(asked)}." if asked else ""
 
 
 def credits_text(credits: Iterable[Credit]) -> str:

@@ -7,6 +7,8 @@ from typing import Any, Literal
 
 from pydantic import BaseModel
 
+from innerbloom.core.deliver.credits import Credit, warnings
+from innerbloom.core.deliver.credits import missing as missing_credit
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.timeline.clip_settings import DECLICK_S
 from innerbloom.core.timeline.document import Clip, Lane, Timeline, parse_timeline
@@ -38,6 +40,8 @@ class Finding(BaseModel):
         What the mend does, in words.
     frame : int or None
         Where on the timeline.
+    search : str
+        What to look for on the shelf, for it to be put right there.
     """
 
     right: bool
@@ -46,6 +50,7 @@ class Finding(BaseModel):
     owner: str = ""
     fix: str = ""
     frame: int | None = None
+    search: str = ""
 
 
 def leaving(timeline: Timeline) -> list[Lane]:
@@ -54,7 +59,7 @@ def leaving(timeline: Timeline) -> list[Lane]:
 
 
 def findings(
-    timeline: Timeline, found: TimelineMeasure | None, missing: list[str], credits: list[str]
+    timeline: Timeline, found: TimelineMeasure | None, missing: list[str], credits: list[Credit]
 ) -> list[Finding]:
     """All that is looked at, what is wrong first.
 
@@ -64,8 +69,8 @@ def findings(
         None where it has not been measured as it is now.
     missing : list of str
         Ids of clips whose sound is gone.
-    credits : list of str
-        Sentences about credits that are not whole.
+    credits : list of Credit
+        Of all recordings in what is handed over.
     """
     if not leaving(timeline):
         return [Finding(right=False, text="No lane has a sound that would be handed over")]
@@ -75,13 +80,24 @@ def findings(
         *_edges(timeline),
         *_names(timeline),
         *_past_the_end(timeline),
-        *(Finding(right=False, text=text.rstrip(".")) for text in credits),
+        *_credits(credits),
         *_scenes(timeline),
         *_muted(timeline),
     ]
-    if not credits:
-        said.append(Finding(right=True, text="every recording names its recordist and licence"))
     return sorted(said, key=lambda one: one.right)
+
+
+def _credits(credits: list[Credit]) -> list[Finding]:
+    """What is not known, where it can be filled in, and licences that forbid use."""
+    said = []
+    for one in credits:
+        asked = missing_credit(one)
+        said += [
+            Finding(right=False, text=text.rstrip("."), search=one.name if text == asked else "",
+                    fix="fill it in" if text == asked else "")
+            for text in warnings([one])
+        ]  # fmt: skip
+    return said or [Finding(right=True, text="every recording names its recordist and licence")]
 
 
 def _clips(timeline: Timeline) -> list[Clip]:

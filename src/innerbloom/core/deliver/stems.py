@@ -24,6 +24,7 @@ from innerbloom.core.deliver.credits import Credit, credits_text
 from innerbloom.core.deliver.hand_over import CHECKSUMS, CREDITS
 from innerbloom.core.deliver.picture_papers import cue_csv, cue_page
 from innerbloom.core.deliver.picture_ready import leaving
+from innerbloom.core.deliver.recipes import Recipes, SoundRecipe
 from innerbloom.core.errors import BloomError
 from innerbloom.core.sound.levels import LevelMeter
 from innerbloom.core.sound.metadata import Origin, add_bext, forget_the_clock
@@ -34,7 +35,7 @@ from innerbloom.core.timeline.measure import TimelineMeasure, make_up_db, pieces
 from innerbloom.core.timeline.mix import MIX_RATE, TimelineMix
 from innerbloom.core.timeline.timecode import RATES, samples_of
 
-WHOLE = "whole"
+WHOLE, RECIPES = "whole", "recipes.json"
 _MOST_BYTES = 4_000_000_000
 _SUBTYPES = {"WAV 24-bit": ("PCM_24", 3), "WAV float": ("FLOAT", 4)}
 
@@ -82,6 +83,7 @@ def hand_over_stems(
     found: TimelineMeasure,
     folder: Path,
     credits: Iterable[Credit],
+    recipes: Iterable[SoundRecipe] = (),
     report: Callable[[float], bool] = lambda share: True,
 ) -> list[Stem]:
     """Write all into a new folder; nothing is there until all of it is.
@@ -110,6 +112,10 @@ def hand_over_stems(
         try:
             stems = _write_stems(mix, make_up_db(timeline, found), names, whole, report)
             _write_papers(timeline, stems, names, whole, list(credits))
+            (whole / RECIPES).write_text(
+                Recipes(sounds=list(recipes)).model_dump_json(indent=1) + "\n", "utf-8"
+            )
+            _write_checksums(whole)
             shutil.move(whole, folder)
         except (OSError, sf.LibsndfileError) as error:
             why = getattr(error, "strerror", None) or "the disk refused"
@@ -178,6 +184,9 @@ def _write_papers(
     levels = [(one.file, one.loudness, one.peak) for one in stems]
     (folder / f"{title}_cues.html").write_text(cue_page(timeline, levels, credits), "utf-8")
     (folder / CREDITS).write_text(credits_text(credits), "utf-8")
+
+
+def _write_checksums(folder: Path) -> None:
     sums = [f"{hashlib.sha256(path.read_bytes()).hexdigest()}  {path.name}\n"
             for path in sorted(folder.iterdir())]  # fmt: skip
     (folder / CHECKSUMS).write_text("".join(sums), "utf-8")

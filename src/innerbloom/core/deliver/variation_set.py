@@ -33,6 +33,8 @@ class VariationSet(Model):
     ----------
     instrument : int or None
         Its number in the project.
+    recording : int or None
+        A sound that was printed or rendered: its instrument as it was then is played.
     take : int or None
         A take that is played instead of a note, on its own instrument; ``start`` is where, in seconds.
     names : str
@@ -48,6 +50,7 @@ class VariationSet(Model):
     name: Name
     instrument: int | None = None
     instrument_name: str = Field(default="", max_length=120)
+    recording: int | None = None
     take: int | None = None
     start: float = Field(default=0.0, ge=0, le=86_400)
     settings: VariationModel = Field(default_factory=VariationSettings)
@@ -84,6 +87,21 @@ def intensity_layers(instrument: Instrument, seconds: float = 30.0) -> Settings:
         "drawn": count, "kept": count, "snapshots": "each in turn", "chance": "the same",
         "key_low": 60, "key_high": 60, "velocity_low": 100, "velocity_high": 100,
         "ends": "loops", "level": "as played", "seconds": seconds,
+    })  # fmt: skip
+
+
+def settings_of_print(played: dict[str, Any]) -> Settings:
+    """Settings for a sound that was printed: its key, as long and about as hard as it was struck.
+
+    Parameters
+    ----------
+    played : dict
+        ``key``, ``seconds`` and ``velocity`` (0..1), as its lineage has them.
+    """
+    key, velocity = round(played["key"]), round(127 * played["velocity"])
+    return VariationSettings.model_validate({
+        "key_low": key, "key_high": key, "seconds": min(max(0.02, played["seconds"]), 120.0),
+        "velocity_low": max(1, velocity - 20), "velocity_high": min(127, max(1, velocity) + 20),
     })  # fmt: skip
 
 

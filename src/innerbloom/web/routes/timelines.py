@@ -8,9 +8,10 @@ import numpy as np
 from apiflask import APIBlueprint, HTTPError
 from flask import Response, request, send_file
 
-from innerbloom.core.deliver.credits import Credit, warnings
+from innerbloom.core.deliver.credits import Credit
 from innerbloom.core.deliver.picture_changes import changes_since
 from innerbloom.core.deliver.picture_ready import findings, leaving, mended
+from innerbloom.core.deliver.recipes import SoundRecipe
 from innerbloom.core.deliver.stems import stem_names
 from innerbloom.core.errors import BloomError
 from innerbloom.core.performance.take_document import parse_take
@@ -275,7 +276,7 @@ def ready(timeline_id: int) -> ts.TimelineReady:
     return ts.TimelineReady(
         revision=row.revision, measure=found, missing=missing, wrong=wrong, stems=names,
         raised=0.0 if found is None else round(make_up_db(document, found), 2),
-        findings=findings(document, found, missing, warnings(_credits(document))),
+        findings=findings(document, found, missing, _credits(document)),
         cuts=0 if known is None else len(known.cuts),
         handed=_handed(films().handed(row.id), document),
     )  # fmt: skip
@@ -323,6 +324,25 @@ def _credits(document: Timeline) -> list[Credit]:
     return recordings.credits_of(database(), list(digests))
 
 
+def _recipes(document: Timeline) -> list[SoundRecipe]:
+    """How each sound was made that is handed over, each once."""
+    by_source = {clip.source: clip for lane in leaving(document) for clip in lane.clips}
+    return [_recipe(clip) for clip in by_source.values()]
+
+
+def _recipe(clip: Clip) -> SoundRecipe:
+    if clip.take is not None:
+        take = TakeFolders(services().files).read(clip.take.partition("/")[0])
+        made = {"instrument": take.header.name, "document": take.take.document}
+        return SoundRecipe(name=clip.name, source=clip.source, kind="take", made=made)
+    row = recordings.with_digest(database(), clip.source)
+    if row is None:
+        return SoundRecipe(name=clip.name, source=clip.source, kind="recording")
+    before = [one.row.name for one in recordings.ancestors(database(), row)]
+    return SoundRecipe(name=row.name, source=row.digest, kind=row.kind, made=dict(row.lineage),
+                       made_from=before)  # fmt: skip
+
+
 @bp.post("/timelines/<int:timeline_id>/measure")
 @bp.output(JobStarted, status_code=202)
 def start_measuring(timeline_id: int) -> JobStarted:
@@ -344,6 +364,7 @@ def hand_over(timeline_id: int) -> JobStarted:
     if leave & set(_missing(document)):
         raise HTTPError(409, "A sound that would be handed over is gone: take its clip out first.")
     credits = [one.model_dump() for one in _credits(document)]
-    files = as_file({"timeline": row.content, "credits": credits})
+    recipes = [one.model_dump() for one in _recipes(document)]
+    files = as_file({"timeline": row.content, "credits": credits, "recipes": recipes})
     job = services().jobs.submit("stems", row.name, {"timeline": row.id}, files)
     return JobStarted(job=job)

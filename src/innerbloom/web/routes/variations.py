@@ -17,6 +17,7 @@ from innerbloom.core.deliver.variation_set import (
     choose,
     intensity_layers,
     parse_variations,
+    settings_of_print,
     settings_of_take,
 )
 from innerbloom.core.deliver.variations import Draw, draws
@@ -26,13 +27,14 @@ from innerbloom.core.instrument.document import parse_instrument
 from innerbloom.core.performance.take_document import parse_take
 from innerbloom.jobs.kind import as_file
 from innerbloom.store import documents
-from innerbloom.store.models import Document
+from innerbloom.store.models import Document, Recording
 from innerbloom.store.recordings import credits_of
 from innerbloom.store.take_folders import TakeFolders
 from innerbloom.store.variation_folders import VariationFolders
 from innerbloom.web import variation_schemas as vs
 from innerbloom.web.revised import Revision, add_revisions, answer_model, revision_of
 from innerbloom.web.routes.instruments import found_instrument
+from innerbloom.web.routes.recordings import found_recording
 from innerbloom.web.routes.takes import found_take
 from innerbloom.web.schemas import JobStarted
 from innerbloom.web.services import database, services
@@ -71,6 +73,8 @@ def create(json_data: vs.VariationsIn) -> Revision[Any]:
     name = json_data.name.strip()
     if json_data.take is not None:
         made = _of_take(found_take(json_data.take), name)
+    elif json_data.recording is not None:
+        made = _of_print(found_recording(json_data.recording), name)
     elif json_data.instrument is not None:
         row = found_instrument(json_data.instrument)
         made = VariationSet(name=name or row.name, instrument=row.id, instrument_name=row.name)
@@ -80,6 +84,17 @@ def create(json_data: vs.VariationsIn) -> Revision[Any]:
     else:
         raise HTTPError(422, "Say what is varied: an instrument or a take.")
     return revision_of(documents.create(database(), VARIATIONS, made))
+
+
+def _of_print(row: Recording, name: str) -> VariationSet:
+    """Of a sound that an instrument printed, at its key."""
+    made_by = row.lineage
+    if "document" not in made_by or "played" not in made_by:
+        raise HTTPError(409, f"'{row.name}' was not printed from an instrument.")
+    return VariationSet(
+        name=name or row.name, instrument_name=made_by["name"], recording=row.id,
+        settings=settings_of_print(made_by["played"]),
+    )  # fmt: skip
 
 
 def _of_take(row: Document, name: str) -> VariationSet:
@@ -94,6 +109,9 @@ def _played(
     document: VariationSet,
 ) -> tuple[dict[str, Any], Document | None, dict[str, Any] | None]:
     """The instrument that is played, its row where there is one, and the take that is played, if it is one."""
+    if document.recording is not None:
+        printed = found_recording(document.recording)
+        return printed.lineage["document"], None, None
     if document.take is None:
         if document.instrument is None:
             raise HTTPError(409, "The set has no instrument: choose one.")
