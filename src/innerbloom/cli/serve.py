@@ -19,6 +19,9 @@ def _is_loopback(host: str) -> bool:
         return False
 
 
+_SHORTEST_TOKEN = 8
+
+
 def _free_port(host: str, wanted: int) -> int:
     """The wanted port, or the next free one after it."""
     for port in range(wanted, wanted + 50):
@@ -35,6 +38,11 @@ def _free_port(host: str, wanted: int) -> int:
 def _serve(root: Path, host: str, port: int, token: str | None, open_page: bool) -> None:
     from innerbloom.web.serving import Serving
 
+    if token is not None and len(token) < _SHORTEST_TOKEN:
+        raise click.ClickException(
+            f"A token has {_SHORTEST_TOKEN} characters at least, or it is guessed: for instance "
+            f"{secrets.token_urlsafe(12)}."
+        )
     if not _is_loopback(host) and token is None:
         raise click.ClickException(
             f"{host} can be reached from other machines: give --token SECRET (for instance "
@@ -50,10 +58,26 @@ def _serve(root: Path, host: str, port: int, token: str | None, open_page: bool)
     Serving(root, host, port, token).run()
 
 
+def _token(context: click.Context, option: click.Parameter, given: str | None) -> str | None:
+    """A token as it is, or the first line of a file, where it does not stand in the list of processes."""
+    if given is None or not given.startswith("@"):
+        return given
+    try:
+        return Path(given[1:]).read_text("utf-8").strip().partition("\n")[0]
+    except (OSError, UnicodeDecodeError) as error:
+        raise click.BadParameter(f"'{given[1:]}' cannot be read.") from error
+
+
 _OPTIONS = (
     click.option("--host", default="127.0.0.1", show_default=True),
     click.option("--port", default=8530, show_default=True, type=click.IntRange(1024, 65535)),
-    click.option("--token", help="Asked of every page; needed beyond loopback."),
+    click.option(
+        "--token",
+        envvar="BLOOM_TOKEN",
+        show_envvar=True,
+        callback=_token,
+        help="Asked of every page; needed beyond loopback. @FILE reads it from a file.",
+    ),
     click.option("--open/--no-open", "open_page", default=False, help="Open a browser."),
 )
 

@@ -6,6 +6,7 @@ The formats are those the Scala program's documentation describes (M. Op de Coul
 from __future__ import annotations
 
 import math
+import re
 from dataclasses import dataclass
 from fractions import Fraction
 
@@ -13,6 +14,10 @@ from innerbloom.core.errors import BloomError
 
 KEYS = 128
 _MOST_NOTES = 1_024
+_LOWEST_HZ, _HIGHEST_HZ = 0.01, 1e5
+_MOST_CENTS = 120_000.0
+_PITCH = re.compile(r"-?\d{0,9}\.\d{0,12}|\d{1,9}(/\d{1,9})?", re.ASCII)
+_WHOLE = re.compile(r"-?\d{1,6}", re.ASCII)
 _MIDDLE_C, _MIDDLE_HZ = 60, 440.0 * 2.0 ** (-9.0 / 12.0)
 
 
@@ -76,22 +81,24 @@ def read_scale(text: str) -> Scale:
 
 def _cents(number: int, line: str) -> float:
     word = line.split()[0] if line.split() else ""
+    wrong = TuningError(f"Line {number} of the scale is not a pitch: '{line.strip()[:60]}'.")
+    # bounded before it is read: an exponent or a long number would hold everything up
+    if not _PITCH.fullmatch(word):
+        raise wrong
     try:
-        if "." in word:
-            return float(word)
-        ratio = Fraction(word)
-        return 1200.0 * math.log2(ratio)
+        cents = float(word) if "." in word else 1200.0 * math.log2(Fraction(word))
     except (ValueError, ZeroDivisionError) as error:
-        raise TuningError(
-            f"Line {number} of the scale is not a pitch: '{line.strip()}'."
-        ) from error
+        raise wrong from error
+    if abs(cents) > _MOST_CENTS:
+        raise wrong
+    return cents
 
 
 def _whole(number: int, line: str) -> int:
-    try:
-        return int(line.split()[0])
-    except (ValueError, IndexError) as error:
-        raise TuningError(f"Line {number} is not a whole number: '{line.strip()}'.") from error
+    words = line.split()
+    if not words or not _WHOLE.fullmatch(words[0]):
+        raise TuningError(f"Line {number} is not a whole number: '{line.strip()[:60]}'.")
+    return int(words[0])
 
 
 def read_mapping(text: str) -> Mapping:
@@ -110,12 +117,14 @@ def read_mapping(text: str) -> Mapping:
     if len(lines) < 7:
         raise TuningError("This is not a Scala keyboard mapping: it has fewer than seven values.")
     size, first, last, middle, reference = (_whole(*line) for line in lines[:5])
+    if not 0 <= size <= _MOST_NOTES:
+        raise TuningError(f"The mapping has {size} keys; it may have up to {_MOST_NOTES}.")
     try:
         hz = float(lines[5][1].split()[0])
     except ValueError as error:
         raise TuningError(f"Line {lines[5][0]} is not a frequency: '{lines[5][1]}'.") from error
-    if hz <= 0 or not math.isfinite(hz):
-        raise TuningError(f"Line {lines[5][0]}: a frequency lies above 0 Hz.")
+    if not _LOWEST_HZ <= hz <= _HIGHEST_HZ:
+        raise TuningError(f"Line {lines[5][0]}: a frequency lies between 0.01 and 100,000 Hz.")
     steps = tuple(
         None if line.split()[0].lower() == "x" else _whole(number, line)
         for number, line in lines[7 : 7 + size]

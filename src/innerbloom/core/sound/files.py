@@ -19,6 +19,8 @@ RATES = (1_000, 768_000)
 MAX_CHANNELS = 8
 MAX_HOURS = 24
 BLOCK_FRAMES = 1 << 16
+LOUDEST = 1e6
+"""Full scales beyond which a sample is taken for damage: its square would leave what can be measured."""
 
 
 @dataclass(frozen=True)
@@ -111,6 +113,11 @@ def read_blocks(
                 raise SoundFileError(
                     f"'{path.name}' contains samples that are not numbers (NaN or infinity): "
                     "export it again from where it was made."
+                )
+            if float(np.abs(samples).max(initial=0.0)) > LOUDEST:
+                raise SoundFileError(
+                    f"'{path.name}' has samples beyond {LOUDEST:.0e} times full scale, which is no "
+                    "sound: export it again from where it was made."
                 )
             yield samples
 
