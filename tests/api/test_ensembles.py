@@ -137,7 +137,7 @@ def test_a_document_without_its_instruments_renders_silence_and_one_that_is_wron
     assert result.exit_code == 0
     assert not np.abs(sf.read(tmp_path / "x.wav")[0]).any()
     path.write_text(json.dumps({"format": "inner-bloom/ensemble", "name": ""}))
-    result = bloom("render", path, "--out", tmp_path / "x.wav")
+    result = bloom("render", path, "--out", tmp_path / "y.wav")
     assert result.exit_code != 0
     assert "The ensemble cannot be read: name" in result.output
 

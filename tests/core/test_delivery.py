@@ -198,7 +198,15 @@ def test_from_recording_to_sound_in_the_shell(tone_file, tmp_path):
     for source in (document, bundle):
         for name in ("a.wav", "a.flac"):
             result = bloom(
-                "render", source, "--note", "A3", "--seconds", 1, "--out", tmp_path / name
+                "render",
+                source,
+                "--note",
+                "A3",
+                "--seconds",
+                1,
+                "--out",
+                tmp_path / name,
+                "--force",
             )
             assert result.exit_code == 0, result.output
     wav, rate = sf.read(tmp_path / "a.wav")
@@ -216,7 +224,9 @@ def test_a_seed_rolls_again(tone_file, tmp_path):
     sounds = []
     for seed in (1, 1, 2):
         out = tmp_path / "o.wav"
-        bloom("render", tmp_path / "t.json", "--seconds", 0.3, "--seed", seed, "--out", out)
+        bloom(
+            "render", tmp_path / "t.json", "--seconds", 0.3, "--seed", seed, "--out", out, "--force"
+        )
         sounds.append(sf.read(out)[0])
     np.testing.assert_array_equal(sounds[0], sounds[1])
     assert np.abs(sounds[0] - sounds[2]).max() > 1e-3

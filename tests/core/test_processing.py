@@ -85,7 +85,7 @@ def test_the_command_processes_files_with_sounds_beside_the_chain(tmp_path):
     before = (tmp_path / "in.wav").read_bytes()
     refused = bloom(*words, tmp_path / "in.wav")
     assert refused.exit_code == 1
-    assert "what goes in" in refused.output
+    assert "is an input and stays as it is" in refused.output
     assert (tmp_path / "in.wav").read_bytes() == before
     (tmp_path / "pane.wav").unlink()
     refused = bloom(*words, tmp_path / "again.wav")

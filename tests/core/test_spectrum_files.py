@@ -110,7 +110,7 @@ def test_a_spectrum_is_taken_and_played_in_the_shell(folder):
     assert said.exit_code == 0, said.output
     assert "partials" in said.output
     for source in ("wire.wav", "wire.spectrum"):
-        out = folder / "up.wav"
+        out = folder / f"up from {source}.wav"
         made = bloom(
             "spectrum", "render", folder / source, "--pitch", 7, "--speed", 0.5, "--out", out
         )

@@ -7,13 +7,13 @@ from pathlib import Path
 
 import click
 
+from innerbloom.cli.output import output_file
 from innerbloom.core.errors import DocumentError
 
 
 @click.command()
 @click.argument("recording", type=click.Path(path_type=Path))
-@click.option("--out", required=True, type=click.Path(path_type=Path, dir_okay=False),
-              help="instrument.json, or bundle.zip to take the recording along.")  # fmt: skip
+@output_file("instrument.json, or bundle.zip to take the recording along.")
 def new(recording: Path, out: Path) -> None:
     """Make an instrument with one cloud on RECORDING."""
     from innerbloom.core.deliver.bundle import write_bundle

@@ -11,6 +11,7 @@ import click
 from rich.console import Console
 from rich.progress import Progress
 
+from innerbloom.cli.output import output_file
 from innerbloom.core.errors import BloomError
 
 _SOUND = click.argument("file", type=click.Path(path_type=Path))
@@ -22,8 +23,7 @@ _TUNING = click.option("--tuning", default=440.0, show_default=True,
 @_SOUND
 @click.option("--recipe", "recipe_path", required=True,
               type=click.Path(path_type=Path, dir_okay=False), help="A recipe as JSON.")  # fmt: skip
-@click.option("--out", required=True, type=click.Path(path_type=Path, dir_okay=False),
-              help="A .wav or .flac file; WAV keeps loop and root.")  # fmt: skip
+@output_file("A .wav or .flac file; WAV keeps loop and root.")
 @click.option("--float", "as_float", is_flag=True, help="WAV with 32-bit float samples.")
 @_TUNING
 def prepare(file: Path, recipe_path: Path, out: Path, as_float: bool, tuning: float) -> None:

@@ -9,6 +9,7 @@ import click
 from rich.console import Console
 from rich.progress import Progress
 
+from innerbloom.cli.output import output_file
 from innerbloom.core.errors import BloomError, SoundFileError
 
 
@@ -16,8 +17,7 @@ from innerbloom.core.errors import BloomError, SoundFileError
 @click.argument("sound", type=click.Path(path_type=Path, dir_okay=False))
 @click.option("--chain", "chain_file", required=True, type=click.Path(path_type=Path, dir_okay=False),
               help="chain.json, as instruments keep it.")  # fmt: skip
-@click.option("--out", required=True, type=click.Path(path_type=Path, dir_okay=False),
-              help="A .wav or .flac file, 48 kHz.")  # fmt: skip
+@output_file("A .wav or .flac file, 48 kHz.")
 @click.option("--float", "as_float", is_flag=True, help="WAV with 32-bit float samples.")
 def process(sound: Path, chain_file: Path, out: Path, as_float: bool) -> None:
     """Send SOUND through a chain of effects, to a file.
@@ -47,8 +47,6 @@ def process(sound: Path, chain_file: Path, out: Path, as_float: bool) -> None:
         form = "wav32f" if as_float and out.suffix.lower() == ".wav" else format_for(out)
     except ValueError as error:
         raise click.UsageError(str(error)) from error
-    if out.resolve() in (sound.resolve(), chain_file.resolve()):
-        raise BloomError(f"{out} is what goes in: write to another file.")
     if not chain_file.is_file():
         raise BloomError(f"There is no chain '{chain_file}'.")
     chain = parse_chain(chain_file.read_bytes())

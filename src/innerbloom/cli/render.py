@@ -9,6 +9,7 @@ import click
 from rich.console import Console
 from rich.progress import Progress
 
+from innerbloom.cli.output import output_file
 from innerbloom.core.errors import BloomError
 from innerbloom.core.pitch_names import parse_note
 
@@ -27,8 +28,7 @@ def _note(_: click.Context, __: click.Parameter, value: str) -> float:
               help="How long the key is held; the release follows.")  # fmt: skip
 @click.option("--velocity", default=100, show_default=True, type=click.IntRange(1, 127))
 @click.option("--midi", type=click.Path(path_type=Path, dir_okay=False), help="Play a MIDI file.")
-@click.option("--out", required=True, type=click.Path(path_type=Path, dir_okay=False),
-              help="A .wav or .flac file, 48 kHz.")  # fmt: skip
+@output_file("A .wav or .flac file, 48 kHz.")
 @click.option("--float", "as_float", is_flag=True, help="WAV with 32-bit float samples.")
 @click.option("--seed", type=click.IntRange(0, 999_999), help="Another roll of the dice.")
 def render(

@@ -7,13 +7,13 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
+from innerbloom.cli.output import output_file
 from innerbloom.core.errors import BloomError
 
 if TYPE_CHECKING:
     from innerbloom.core.instrument.document import Instrument
 
-_OUT = click.option("--out", required=True, type=click.Path(path_type=Path, dir_okay=False),
-                    help="A .wav or .flac file.")  # fmt: skip
+_OUT = output_file("A .wav or .flac file.")
 _TARGET_SECONDS = 3_600.0
 
 
@@ -24,8 +24,7 @@ def spectrum() -> None:
 
 @spectrum.command()
 @click.argument("file", type=click.Path(path_type=Path))
-@click.option("--out", required=True, type=click.Path(path_type=Path, dir_okay=False),
-              help="A .spectrum file.")  # fmt: skip
+@output_file("A .spectrum file.")
 @click.option("--root", default=None, help="A note such as A2 or 45.3; else found.")
 @click.option("--window", default=None, type=click.FloatRange(10, 200), help="Milliseconds.")
 @click.option("--partials", default=80, show_default=True, type=click.IntRange(1, 128))

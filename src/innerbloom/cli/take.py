@@ -13,6 +13,7 @@ import click
 from rich.console import Console
 from rich.progress import Progress
 
+from innerbloom.cli.output import output_file
 from innerbloom.core.errors import BloomError
 
 if TYPE_CHECKING:
@@ -67,8 +68,7 @@ def _locate(folder: Path) -> Locate:
 @take.command()
 @click.option("--sounds", default=Path(), type=click.Path(path_type=Path, file_okay=False),
               help="A project, or a folder with the recordings that it plays.")  # fmt: skip
-@click.option("--out", required=True, type=click.Path(path_type=Path, dir_okay=False),
-              help="A .wav or .flac file, 48 kHz.")  # fmt: skip
+@output_file("A .wav or .flac file, 48 kHz.")
 @click.option("--float", "as_float", is_flag=True, help="WAV with 32-bit float samples.")
 @click.option("--seed", type=click.IntRange(0, 999_999), help="Other chance.")
 @click.option("--slower", default=1.0, show_default=True, type=click.FloatRange(0.1, 10),
@@ -154,8 +154,7 @@ def moments(file: Path, most: int, sensitivity: float) -> None:
 
 
 @take.command()
-@click.option("--out", required=True, type=click.Path(path_type=Path, dir_okay=False),
-              help="A .mid file.")  # fmt: skip
+@output_file("A .mid file.")
 @click.pass_obj
 def midi(file: Path, out: Path) -> None:
     """Write its hands as a MIDI file with an MPE zone."""

@@ -8,13 +8,13 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
+from innerbloom.cli.output import output_file
 from innerbloom.core.errors import BloomError
 
 if TYPE_CHECKING:
     from innerbloom.core.materials.wavetable.make import Raw
 
-_OUT = click.option("--out", required=True, type=click.Path(path_type=Path, dir_okay=False),
-                    help="A .wav file.")  # fmt: skip
+_OUT = output_file("A .wav file.")
 
 
 @click.group()
