@@ -8,3 +8,8 @@ export function matters({ when }: Declared, all: readonly Declared[], values: ob
   const value = (values as Record<string, unknown>)[id] ?? on?.default;
   return words.includes(String(value)) && (!on || matters(on, all, values));
 }
+
+/** What is declared, under its headings in their order. */
+export function grouped(all: readonly Declared[]): { name: string; declared: Declared[] }[] {
+  return [...new Set(all.map(({ group }) => group))].map((name) => ({ name, declared: all.filter(({ group }) => group === name) }));
+}

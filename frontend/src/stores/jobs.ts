@@ -9,7 +9,8 @@ const WAIT_S = 10;
 const AGAIN_MS = 2_000;
 const KEPT = 200;
 
-const isActive = (job: Job) => job.state === "queued" || job.state === "running";
+/** Whether a job is waiting or under way. */
+export const isActive = (job: Job | null | undefined): boolean => job?.state === "queued" || job?.state === "running";
 const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 
 /** Long work on the server: progress, cancel, and what to do when it ends. Each is followed by its id. */

@@ -8,7 +8,7 @@ import type { ClipOutline, Timeline, TimelineAction, TimelineClip, TimelineLine,
 import { exactOf, timecodeOf } from "../charts/timecode";
 import type { Patch } from "../composables/patches";
 import { useRevisions } from "../composables/revisions";
-import { useJobs } from "./jobs";
+import { isActive, useJobs } from "./jobs";
 import { useLive } from "./live";
 import { useNotices } from "./notices";
 import { removeWithWayBack } from "./removal";
@@ -69,7 +69,7 @@ export const useTimeline = defineStore("timeline", () => {
   }
 
   async function weigh(of: number): Promise<void> {
-    if (weighing.value && ["queued", "running"].includes(weighing.value.state)) jobs.cancel(weighing.value.id);
+    if (isActive(weighing.value)) jobs.cancel(weighing.value!.id);
     const { job } = await wanted(api.POST(`${URL}/measure`, at(of)));
     weighJob.value = job;
     jobs.follow(job, () => of === id.value && void ask());

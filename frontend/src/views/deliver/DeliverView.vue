@@ -10,7 +10,7 @@ import ViewHelp from "../../frame/ViewHelp.vue";
 import { useShortcuts } from "../../frame/shortcuts";
 import { useDeliver } from "../../stores/deliver";
 import { useInstrument } from "../../stores/instrument";
-import { useJobs } from "../../stores/jobs";
+import { isActive, useJobs } from "../../stores/jobs";
 import { useTakes } from "../../stores/takes";
 import { useVariations } from "../../stores/variations";
 import { seconds } from "../../theme/words";
@@ -29,9 +29,7 @@ useDeliver().way = "game";
 
 const doc = computed(() => variations.document);
 const layered = computed(() => (instrument.document?.snapshots.length ?? 0) > 1);
-const drawing = computed(() =>
-  variations.drawing && ["queued", "running"].includes(variations.drawing.state) ? variations.drawing : null,
-);
+const drawing = computed(() => (isActive(variations.drawing) ? variations.drawing : null));
 const words = computed(() => {
   const told = variations.told;
   if (!doc.value) return "";

@@ -2,10 +2,12 @@
 /** What may vary, how each ends, how loud it is; names, files, what is not right yet, and the hand-over. */
 import { computed, ref, watch } from "vue";
 
-import type { Declared, Settings, Value } from "../../api/types";
+import type { Settings, Value } from "../../api/types";
+import { grouped } from "../../controls/declared";
+import JobOutcome from "../../controls/JobOutcome.vue";
 import Segments from "../../controls/Segments.vue";
 import TypedInPlace from "../../controls/TypedInPlace.vue";
-import { useJobs } from "../../stores/jobs";
+import { isActive } from "../../stores/jobs";
 import { useProject } from "../../stores/project";
 import { useVariations } from "../../stores/variations";
 import { seconds } from "../../theme/words";
@@ -28,19 +30,12 @@ const RATES = [
 ];
 const variations = useVariations();
 const project = useProject();
-const jobs = useJobs();
 
 const doc = computed(() => variations.document!);
-const groups = computed(() => {
-  const declared: Declared[] = project.catalogue.variations;
-  return [...new Set(declared.map(({ group }) => group))].map((name) => ({
-    name,
-    declared: declared.filter(({ group }) => group === name),
-  }));
-});
+const groups = computed(() => grouped(project.catalogue.variations));
 const told = computed(() => variations.told);
 const job = computed(() => variations.handing);
-const running = computed(() => job.value !== null && ["queued", "running"].includes(job.value.state));
+const running = computed(() => isActive(job.value));
 const rest = (id: string, value: Value, name: string) => void variations.set({ [id]: value } as Settings, name);
 const setOf = (path: string, value: unknown, label: string) => void variations.edit(label, [{ op: "replace", path, value }]);
 
@@ -137,15 +132,7 @@ function named(): void {
       <p v-if="told?.kept && !told.wrong" class="text-soft">
         {{ told.kept }} sounds, {{ seconds(told.seconds) }}; contents as CSV and JSON, credits, checksums.
       </p>
-      <div v-if="running" class="flex items-center gap-2">
-        <progress class="h-1.5 flex-1" :value="job!.progress" max="1" aria-label="Handing over" />
-        <button class="quiet font-medium" @click="jobs.cancel(job!.id)">Cancel</button>
-      </div>
-      <p v-else-if="job?.state === 'done'" class="flex items-center gap-2">
-        <span class="min-w-0 flex-1">It is ready, {{ (job.result.bytes / 1e6).toFixed(1) }} MB.</span>
-        <a class="action" :href="`/api/jobs/${job.id}/file`" download>Download</a>
-      </p>
-      <p v-else-if="job?.state === 'failed'" class="text-bad">{{ job.error }}</p>
+      <JobOutcome :job="job" doing="Handing over" />
       <button class="action-main" :disabled="running || !told?.kept || told.wrong !== ''" @click="variations.handOver()">
         {{ told?.kept ? `Hand over ${told.kept} ${told.kept === 1 ? "variation" : "variations"}` : "Hand over" }}
       </button>

@@ -7,7 +7,7 @@ import { api, wanted } from "../../api/client";
 import type { components } from "../../api/schema";
 import { player } from "../../live/player";
 import { useInstrument } from "../../stores/instrument";
-import { useJobs } from "../../stores/jobs";
+import { isActive, useJobs } from "../../stores/jobs";
 import { useNotices } from "../../stores/notices";
 import { noteName } from "../../theme/words";
 
@@ -29,7 +29,7 @@ let timer = 0;
 const W = 880;
 const ROWS = { brightness: 150, cents: 60, level: 70 };
 const column = computed(() => W / Math.max(1, keys.value.length));
-const running = computed(() => jobs.jobs.find(({ id, state }) => id === job.value && (state === "queued" || state === "running")));
+const running = computed(() => jobs.jobs.find((one) => one.id === job.value && isActive(one)));
 
 const HZ = [60, 200, 600, 2_000, 6_000, 16_000];
 const yHz = (hz: number) => ROWS.brightness * (1 - Math.log(Math.max(60, hz) / 60) / Math.log(16_000 / 60));

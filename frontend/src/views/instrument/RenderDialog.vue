@@ -10,7 +10,7 @@ import Segments from "../../controls/Segments.vue";
 import { useEnsemble } from "../../stores/ensemble";
 import { useField } from "../../stores/field";
 import { useInstrument } from "../../stores/instrument";
-import { useJobs } from "../../stores/jobs";
+import { isActive, useJobs } from "../../stores/jobs";
 import { useNotices } from "../../stores/notices";
 import { usePrints } from "../../stores/prints";
 import { noteName, parseNote } from "../../theme/words";
@@ -37,7 +37,7 @@ const jobId = ref<string | null>(null);
 const keptId = ref<number | null>(null);
 
 const job = computed<Job | null>(() => jobs.jobs.find(({ id }) => id === jobId.value) ?? null);
-const running = computed(() => jobId.value !== null && (!job.value || ["queued", "running"].includes(job.value.state)));
+const running = computed(() => jobId.value !== null && (!job.value || isActive(job.value)));
 const key = computed(() => parseNote(note.value));
 const problem = computed(() => {
   if (source.value === "midi") return midi.value ? "" : "Choose a MIDI file.";

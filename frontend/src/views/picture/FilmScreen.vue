@@ -3,7 +3,7 @@
 import { computed, onBeforeUnmount, ref, watch } from "vue";
 
 import { exactOf } from "../../charts/timecode";
-import { useJobs } from "../../stores/jobs";
+import { isActive, useJobs } from "../../stores/jobs";
 import { useLive } from "../../stores/live";
 import { useTimeline } from "../../stores/timeline";
 
@@ -25,7 +25,7 @@ const off = ref<number[]>([]);
 
 const film = computed(() => timeline.document?.film ?? null);
 const source = computed(() => (film.value ? `/api/films/${film.value.digest}/proxy` : ""));
-const making = computed(() => (timeline.film && ["queued", "running"].includes(timeline.film.state) ? timeline.film : null));
+const making = computed(() => (isActive(timeline.film) ? timeline.film : null));
 const scene = computed(() => {
   const all = timeline.document?.scenes ?? [];
   const at = all.findLastIndex(({ start }) => start <= timeline.head);

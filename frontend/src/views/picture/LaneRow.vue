@@ -8,13 +8,13 @@ import TypedInPlace from "../../controls/TypedInPlace.vue";
 import { useTimeline } from "../../stores/timeline";
 import { decibels } from "../../theme/words";
 import ClipBox from "./ClipBox.vue";
+import { laneColour } from "./laneColour";
 
-const COLOURS = ["madder", "ochre", "lichen", "iris", "moss", "heather", "clay", "slate"];
 const props = defineProps<{ lane: TimelineLane; index: number; width: number; lanePx: number }>();
 const emit = defineEmits<{ place: [lane: string] }>();
 const timeline = useTimeline();
 
-const colour = computed(() => COLOURS[props.index % COLOURS.length]!);
+const colour = computed(() => laneColour(props.index));
 const path = computed(() => `/lanes/${props.index}`);
 const told = computed(() => timeline.told?.measure?.lanes.find(({ id }) => id === props.lane.id) ?? null);
 const loudness = computed(() => {

@@ -3,6 +3,7 @@
 import { computed, ref } from "vue";
 
 import type { TimelineClip } from "../../api/types";
+import { followPointer } from "../../composables/pointer";
 import { useTimeline } from "../../stores/timeline";
 import { decibels } from "../../theme/words";
 import { decibelsAt, heightOf, levelAt, levelLine } from "./clipShape";
@@ -31,20 +32,14 @@ function moved(all: Points, index: number, to: Points[number]): Points {
 }
 
 function drag(event: PointerEvent, index: number, from: Points = points.value): void {
-  const element = area.value!;
-  element.setPointerCapture(event.pointerId);
   let last = from;
   const move = (now: PointerEvent): void => {
     last = moved(from, index, at(now));
     timeline.drag(path.value, last);
   };
-  const end = (): void => {
-    element.removeEventListener("pointermove", move);
-    store("Level", last);
-  };
-  element.addEventListener("pointermove", move);
-  element.addEventListener("pointerup", end, { once: true });
-  element.addEventListener("pointercancel", end, { once: true });
+  // Escape leaves it as it was
+  const end = (cancelled: boolean): void => (cancelled ? timeline.drag(path.value, props.clip.levels) : store("Level", last));
+  followPointer(event, move, end, area.value!);
 }
 
 function add(event: PointerEvent): void {

@@ -4,8 +4,8 @@ import { computed, ref, watch } from "vue";
 
 import EditableName from "../../controls/EditableName.vue";
 import { useTimeline } from "../../stores/timeline";
+import { laneColour } from "./laneColour";
 
-const COLOURS = ["madder", "ochre", "lichen", "iris", "moss", "heather", "clay", "slate"];
 const timeline = useTimeline();
 const scenes = computed(() => timeline.document?.scenes ?? []);
 const at = computed(() => scenes.value.findLastIndex(({ start }) => start <= timeline.head));
@@ -16,7 +16,7 @@ const sounds = computed(() => {
   return (timeline.document?.lanes ?? []).flatMap((lane, i) =>
     lane.clips
       .filter((clip) => clip.start < end.value && clip.start + timeline.frameAt(clip.seconds) > start)
-      .map((clip) => ({ clip, lane: lane.name, colour: COLOURS[i % COLOURS.length]! })),
+      .map((clip) => ({ clip, lane: lane.name, colour: laneColour(i) })),
   );
 });
 

@@ -3,9 +3,11 @@
 import { computed } from "vue";
 import { useRouter } from "vue-router";
 
-import type { Declared, ReadyFinding, Settings, Value } from "../../api/types";
+import type { ReadyFinding, Settings, Value } from "../../api/types";
+import { grouped } from "../../controls/declared";
+import JobOutcome from "../../controls/JobOutcome.vue";
 import { useField } from "../../stores/field";
-import { useJobs } from "../../stores/jobs";
+import { isActive } from "../../stores/jobs";
 import { useProject } from "../../stores/project";
 import { useTimeline } from "../../stores/timeline";
 import { ago } from "../../theme/words";
@@ -13,21 +15,14 @@ import SettingsGroup from "../instrument/SettingsGroup.vue";
 
 const timeline = useTimeline();
 const project = useProject();
-const jobs = useJobs();
 const router = useRouter();
 const doc = computed(() => timeline.document!);
-const groups = computed(() => {
-  const declared: Declared[] = project.catalogue.stems;
-  return [...new Set(declared.map(({ group }) => group))].map((name) => ({
-    name,
-    declared: declared.filter(({ group }) => group === name),
-  }));
-});
+const groups = computed(() => grouped(project.catalogue.stems));
 const told = computed(() => timeline.told);
 const stems = computed(() => Math.max(0, (told.value?.stems.length ?? 0) - 1));
-const measuring = computed(() => timeline.weighing !== null && ["queued", "running"].includes(timeline.weighing.state));
+const measuring = computed(() => isActive(timeline.weighing));
 const job = computed(() => timeline.handing);
-const running = computed(() => job.value !== null && ["queued", "running"].includes(job.value.state));
+const running = computed(() => isActive(job.value));
 const wrong = computed(() => told.value?.findings.filter((one) => !one.right) ?? []);
 const mendable = computed(() => wrong.value.filter((one) => one.mend !== null));
 const move = (id: string, value: Value) => timeline.drag(`/settings/${id}`, value);
@@ -97,15 +92,7 @@ async function mendAll(): Promise<void> {
       </section>
     </div>
     <div class="flex shrink-0 flex-col gap-1.5 border-t border-hairline px-4 py-3">
-      <div v-if="running" class="flex items-center gap-2">
-        <progress class="h-1.5 flex-1" :value="job!.progress" max="1" aria-label="Handing over" />
-        <button class="quiet font-medium" @click="jobs.cancel(job!.id)">Cancel</button>
-      </div>
-      <p v-else-if="job?.state === 'done'" class="flex items-center gap-2">
-        <span class="min-w-0 flex-1">It is ready, {{ (job.result.bytes / 1e6).toFixed(1) }} MB.</span>
-        <a class="action" :href="`/api/jobs/${job.id}/file`" download>Download</a>
-      </p>
-      <p v-else-if="job?.state === 'failed'" class="text-bad">{{ job.error }}</p>
+      <JobOutcome :job="job" doing="Handing over" />
       <p v-if="told?.wrong && timeline.clips.length" class="border-l-4 border-bad pl-2 [overflow-wrap:anywhere]">{{ told.wrong }}</p>
       <button class="action-main" :disabled="running || !stems" @click="timeline.handOver()">
         {{ stems ? `Hand over ${stems} ${stems === 1 ? "stem" : "stems"}` : "Hand over" }}

@@ -4,6 +4,7 @@ import { computed, ref } from "vue";
 
 import type { TimelineScene } from "../../api/types";
 import { labelStep } from "../../charts/timecode";
+import { followPointer } from "../../composables/pointer";
 import { useTimeline } from "../../stores/timeline";
 import { useScale } from "./scale";
 
@@ -31,30 +32,19 @@ const now = computed(() => [...scenes.value].reverse().find(({ start }) => start
 const frameAt = (event: PointerEvent) => Math.floor((event.clientX - strip.value!.getBoundingClientRect().left) / pixels.value);
 
 function look(event: PointerEvent): void {
-  const element = event.currentTarget as HTMLElement;
-  element.setPointerCapture(event.pointerId);
   timeline.goTo(frameAt(event));
-  const move = (other: PointerEvent): void => timeline.goTo(frameAt(other));
-  element.addEventListener("pointermove", move);
-  const end = (): void => element.removeEventListener("pointermove", move);
-  element.addEventListener("pointerup", end, { once: true });
-  element.addEventListener("pointercancel", end, { once: true });
+  followPointer(event, (now) => timeline.goTo(frameAt(now)));
 }
 
 function dragScene(event: PointerEvent, scene: TimelineScene): void {
-  const element = event.currentTarget as HTMLElement;
-  element.setPointerCapture(event.pointerId);
-  const move = (other: PointerEvent): void => {
-    moving.value = { id: scene.id, start: Math.max(0, Math.min(total.value - 1, frameAt(other))) };
+  const move = (now: PointerEvent): void => {
+    moving.value = { id: scene.id, start: Math.max(0, Math.min(total.value - 1, frameAt(now))) };
   };
-  const end = async (): Promise<void> => {
-    element.removeEventListener("pointermove", move);
+  followPointer(event, move, async (cancelled) => {
     const start = moving.value?.start;
-    if (start !== undefined && start !== scene.start) await timeline.act({ do: "move scene", scene: scene.id, frame: start });
+    if (!cancelled && start !== undefined && start !== scene.start) await timeline.act({ do: "move scene", scene: scene.id, frame: start });
     moving.value = null;
-  };
-  element.addEventListener("pointermove", move);
-  element.addEventListener("pointerup", () => void end(), { once: true });
+  });
 }
 
 function key(event: KeyboardEvent, scene: TimelineScene): void {

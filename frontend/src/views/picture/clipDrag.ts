@@ -1,5 +1,7 @@
 import { ref } from "vue";
 
+import { followPointer } from "../../composables/pointer";
+
 export type Grip = "body" | "start" | "end";
 export interface Dragged {
   grip: Grip;
@@ -16,8 +18,6 @@ export function useClipDrag(pixels: () => number, lanePx: number, done: (dragged
 
   function begin(event: PointerEvent, grip: Grip): void {
     if (event.button !== 0) return;
-    const element = event.currentTarget as HTMLElement;
-    element.setPointerCapture(event.pointerId);
     const [x, y] = [event.clientX, event.clientY];
     let moved = false;
     const move = (now: PointerEvent): void => {
@@ -26,25 +26,11 @@ export function useClipDrag(pixels: () => number, lanePx: number, done: (dragged
       const lanes = grip === "body" ? Math.round((now.clientY - y) / lanePx) : 0;
       dragged.value = { grip, frames: Math.round((now.clientX - x) / pixels()), lanes };
     };
-    const end = async (cancelled: boolean): Promise<void> => {
-      element.removeEventListener("pointermove", move);
-      element.removeEventListener("pointerup", drop);
-      element.removeEventListener("pointercancel", drop);
-      removeEventListener("keydown", escape, true);
+    followPointer(event, move, async (cancelled) => {
       const last = dragged.value;
       if (!cancelled && last && (last.frames || last.lanes)) await done(last);
       dragged.value = null;
-    };
-    const drop = (now: Event): void => void end(now.type === "pointercancel");
-    const escape = (now: KeyboardEvent): void => {
-      if (now.key !== "Escape") return;
-      now.stopPropagation();
-      void end(true);
-    };
-    element.addEventListener("pointermove", move);
-    element.addEventListener("pointerup", drop);
-    element.addEventListener("pointercancel", drop);
-    addEventListener("keydown", escape, true);
+    });
   }
 
   return { dragged, begin };
