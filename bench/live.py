@@ -18,7 +18,7 @@ import numpy as np
 import soundfile as sf
 from playwright.sync_api import Page, sync_playwright
 
-from common import say
+from common import say, stolen
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 from tests.conftest import RATE, harmonic_tone
@@ -58,12 +58,6 @@ def dropouts(page: Page) -> int:
     text = page.locator("header").inner_text()
     words = [line for line in text.replace("%", "%\n").splitlines() if "dropout" in line]
     return int(words[0].split()[0]) if words else 0
-
-
-def stolen() -> tuple[int, int]:
-    """Ticks of all processors, and those that the host kept for itself."""
-    ticks = [int(word) for word in Path("/proc/stat").read_text().split("\n")[0].split()[1:9]]
-    return sum(ticks), ticks[7]
 
 
 @dataclass
