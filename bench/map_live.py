@@ -16,6 +16,8 @@ from pathlib import Path
 
 from websockets.exceptions import ConnectionClosed
 
+from common import stolen
+
 sys.path.insert(0, str(Path(__file__).parents[1]))
 from tests.api.test_live import Page, opened
 from tests.servers import Server, running
