@@ -192,6 +192,12 @@ def test_picture_and_sound_go_in_step(page, stage):
     assert clock > "01:00:01:00"
     page.get_by_role("button", name="Stop", exact=True).click()
     expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible()
+    # by the key, too
+    page.evaluate("document.activeElement.blur()")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("button", name="Stop", exact=True)).to_be_visible()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible()
 
 
 def test_an_instrument_is_played_to_the_picture(page, stage):

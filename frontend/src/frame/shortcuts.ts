@@ -60,7 +60,7 @@ const FIELD = {
 } satisfies Record<string, Shortcut>;
 
 const PICTURE = {
-  play: { keys: ["alt+ "], shown: "Alt Space", does: "play from the playhead, or stop" },
+  play: { keys: ["enter"], free: true, shown: "Enter", does: "play from the playhead, or stop" },
   frameBack: { keys: [","], shown: ",", does: "a frame back" },
   frameOn: { keys: ["."], shown: ".", does: "a frame on" },
   secondBack: { keys: ["<", "shift+,"], shown: "Shift ,", does: "a second back" },

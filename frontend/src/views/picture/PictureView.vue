@@ -164,7 +164,7 @@ useShortcuts({
           <ScenePanel class="flex-1" />
         </div>
         <div class="mt-2 flex items-center gap-1">
-          <button class="action w-16" :title="timeline.playing ? 'Stop (Alt Space)' : 'Play from the playhead (Alt Space)'" @click="toggle">
+          <button class="action w-16" :title="timeline.playing ? 'Stop (Enter)' : 'Play from the playhead (Enter)'" @click="toggle">
             {{ timeline.playing ? "Stop" : "Play" }}
           </button>
           <button
