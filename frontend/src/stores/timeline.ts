@@ -62,7 +62,7 @@ export const useTimeline = defineStore("timeline", () => {
       const found = await wanted(api.GET(`${URL}/ready`, at(of)));
       if (of !== id.value) return;
       told.value = found;
-      if (found.measure === null && clips.value.length) await weigh(of);
+      if (found.measure === null && clips.value.length) void weigh(of).catch((error) => useNotices().complain(error));
     } catch (error) {
       useNotices().complain(error);
     }
@@ -72,7 +72,10 @@ export const useTimeline = defineStore("timeline", () => {
     if (isActive(weighing.value)) jobs.cancel(weighing.value!.id);
     const { job } = await wanted(api.POST(`${URL}/measure`, at(of)));
     weighJob.value = job;
-    jobs.follow(job, () => of === id.value && void ask());
+    const ended = await jobs.ended(job);
+    if (ended.state === "failed") useNotices().complain(ended.error);
+    // one that was stopped has given way to a newer one: that is nothing to be told
+    else if (ended.state === "done" && of === id.value) void ask();
   }
   watchDebounced([id, revision], ask, { debounce: ASKED_MS });
 

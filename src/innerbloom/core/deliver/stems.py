@@ -7,7 +7,6 @@ long as the picture and begins with it. Nothing is limited: what would pass the 
 
 from __future__ import annotations
 
-import hashlib
 import re
 import shutil
 from collections.abc import Callable, Iterable
@@ -25,6 +24,7 @@ from innerbloom.core.deliver.hand_over import CHECKSUMS, CREDITS
 from innerbloom.core.deliver.picture_papers import cue_csv, cue_page
 from innerbloom.core.deliver.picture_ready import leaving
 from innerbloom.core.deliver.recipes import Recipes, SoundRecipe
+from innerbloom.core.deliver.sources import file_digest
 from innerbloom.core.errors import BloomError
 from innerbloom.core.sound.levels import LevelMeter
 from innerbloom.core.sound.metadata import Origin, add_bext, forget_the_clock
@@ -187,6 +187,6 @@ def _write_papers(
 
 
 def _write_checksums(folder: Path) -> None:
-    sums = [f"{hashlib.sha256(path.read_bytes()).hexdigest()}  {path.name}\n"
+    sums = [f"{file_digest(path)}  {path.name}\n"
             for path in sorted(folder.iterdir())]  # fmt: skip
     (folder / CHECKSUMS).write_text("".join(sums), "utf-8")

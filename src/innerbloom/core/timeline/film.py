@@ -137,8 +137,8 @@ def make_proxy(
             out.mux(stream.encode(None))
     except BloomError:
         raise
-    except OSError as error:
-        why = error.strerror or "it is damaged"
+    except (OSError, av.FFmpegError) as error:
+        why = getattr(error, "strerror", None) or "it is damaged"
         raise BloomError(f"The film cannot be made ready: {why}.") from error
     if not found:
         raise BloomError(f"'{path.name}' has no picture that can be decoded.")
@@ -188,7 +188,19 @@ def film_sound(path: Path, target: Path) -> bool:
     -------
     bool
         False where it has none.
+
+    Raises
+    ------
+    BloomError
+        If it cannot be decoded.
     """
+    try:
+        return _write_sound(path, target)
+    except av.FFmpegError as error:
+        raise BloomError("The sound of this film cannot be decoded: it is damaged.") from error
+
+
+def _write_sound(path: Path, target: Path) -> bool:
     with av.open(str(path), metadata_errors="ignore") as container:
         if not container.streams.audio:
             return False
