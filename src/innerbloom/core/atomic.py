@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import errno
 import os
+import shutil
 import uuid
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 
 @contextmanager
@@ -27,3 +30,22 @@ def written_whole(path: Path) -> Iterator[Path]:
         os.replace(beside, path)
     finally:
         beside.unlink(missing_ok=True)
+
+
+@contextmanager
+def folder_written_whole(folder: Path) -> Iterator[Path]:
+    """Fill a folder beside its place; it stands there once the block ends well, and never in part.
+
+    Raises
+    ------
+    FileExistsError
+        If there is something of that name already.
+    """
+    if folder.exists():
+        raise FileExistsError(errno.EEXIST, os.strerror(errno.EEXIST), str(folder))
+    folder.parent.mkdir(parents=True, exist_ok=True)
+    with TemporaryDirectory(dir=folder.parent) as beside:
+        whole = Path(beside) / folder.name
+        whole.mkdir()
+        yield whole
+        shutil.move(whole, folder)

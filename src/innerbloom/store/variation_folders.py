@@ -16,11 +16,11 @@ from innerbloom.core.engine import ENGINE_RATE
 from innerbloom.core.errors import BloomError
 from innerbloom.core.instrument.document import Instrument
 from innerbloom.core.sound.files import read_blocks
+from innerbloom.core.sound.peaks import outline
 from innerbloom.core.sound.writing import write_sound
 from innerbloom.store.files import FileStore
 
 INDEX = "index.json"
-_PAIRS = 100
 
 
 class VariationFolders:
@@ -82,12 +82,5 @@ def _drawn(one: Variation, document: Instrument) -> Drawn:
         state=next((s.name for s in document.snapshots if s.id == draw.snapshot), ""),
         seconds=round(len(one.sound) / ENGINE_RATE, 4), frames=len(one.sound),
         loudness=one.loudness if np.isfinite(one.loudness) else None, peak=one.peak,
-        loop=one.loop, timbre=one.timbre, pairs=_pairs(one),
+        loop=one.loop, timbre=one.timbre, pairs=outline(one.sound),
     )  # fmt: skip
-
-
-def _pairs(one: Variation) -> list[float]:
-    mono = one.sound.mean(axis=1)
-    parts = np.array_split(mono, min(_PAIRS, len(mono)))
-    top = float(np.abs(mono).max(initial=1e-9))
-    return [round(float(edge) / top, 3) for part in parts for edge in (part.min(), part.max())]

@@ -11,11 +11,15 @@ from __future__ import annotations
 import math
 from functools import lru_cache
 from itertools import pairwise
+from pathlib import Path
 from typing import Any
 
 import numpy as np
 import scipy.fft
 from numpy.typing import NDArray
+
+from innerbloom.core.analysis.mono import one_channel
+from innerbloom.core.sound.files import read_blocks, sound_info
 
 _BANDS, _COEFFICIENTS = 36, 12
 _LOWEST_HZ, _HIGHEST_HZ = 40.0, 16_000.0
@@ -125,6 +129,15 @@ def timbre(mono: NDArray[np.float32], rate: int) -> list[float]:
     """What a sound of shape (n,) is like: :data:`SIZE` numbers; empty for silence."""
     collector = TimbreCollector(len(mono), rate)
     collector.feed(mono)
+    return collector.timbre()
+
+
+def timbre_of(path: Path) -> list[float]:
+    """What the sound in a file is like, read in blocks; raises a BloomError where it cannot be read."""
+    info = sound_info(path)
+    collector = TimbreCollector(info.frames, info.rate)
+    for block in read_blocks(path):
+        collector.feed(one_channel(block))
     return collector.timbre()
 
 

@@ -43,8 +43,8 @@ class Entry(_Model):
         True peak in dBTP.
     root : int
         Key at which it was struck, as a MIDI note.
-    unlike : float
-        How unlike it is to the file that is most like it.
+    unlike : float or None
+        How unlike it is to the file that is most like it, where that was asked.
     tags : list of str
         Those of the instrument.
     sha256 : str
@@ -61,7 +61,7 @@ class Entry(_Model):
     loudness: float | None
     peak: float
     root: int
-    unlike: float
+    unlike: float | None = None
     tags: list[str] = []
     lineage: Lineage
     sha256: str
@@ -92,7 +92,7 @@ def as_csv(contents: Contents) -> str:
         table.writerow((
             one.file, one.name, f"{one.seconds:.6f}", one.frames, one.rate, one.channels,
             *(one.loop or ("", "")), "" if one.loudness is None else f"{one.loudness:.2f}",
-            f"{one.peak:.2f}", one.root, f"{one.unlike:.3f}", " ".join(one.tags),
+            f"{one.peak:.2f}", one.root, "" if one.unlike is None else f"{one.unlike:.3f}", " ".join(one.tags),
             made.instrument, made.take, made.key,
             made.velocity, made.seed, made.snapshot, one.sha256,
         ))  # fmt: skip

@@ -76,7 +76,11 @@ def file_stem(template: str, about: About, number: int) -> str:
     BloomError
         If the template has a field that there is not, or nothing is left of the name.
     """
-    text = by_template(template, name_fields(about, number))
+    return safe_stem(by_template(template, name_fields(about, number)))
+
+
+def safe_stem(text: str) -> str:
+    """A text as the name of a file on any system, without its suffix; a BloomError if nothing is left."""
     # what some systems do not allow in names
     stem = re.sub(r'[<>:"/\\|?*\x00-\x1f]+', "_", text).strip(" ._")[:120]
     if not stem:
@@ -117,6 +121,25 @@ def export_sound(
         write_sound(beside, blocks, wanted, info.channels, form=form, origin=about.origin)
         if form.startswith("wav"):
             _add_what_is_known(beside, about, wanted, wanted / info.rate)
+
+
+def export_samples(
+    samples: NDArray[np.float32],
+    rate: int,
+    target: Path,
+    about: About,
+    *,
+    form: Format,
+    rate_wanted: int | None = None,
+) -> None:
+    """Write samples of shape (frames, channels), as :func:`export_sound` does with a file."""
+    source = target.with_suffix(".source.wav")
+    try:
+        blocks = iter([np.ascontiguousarray(samples)])
+        write_sound(source, blocks, rate, samples.shape[1], form="wav32f")
+        export_sound(source, target, about, form=form, rate=rate_wanted)
+    finally:
+        source.unlink(missing_ok=True)
 
 
 def _add_what_is_known(path: Path, about: About, rate: int, ratio: float) -> None:

@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-import hashlib
-import shutil
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from pathlib import Path
-from tempfile import TemporaryDirectory
 
 import numpy as np
 
-from innerbloom.core.deliver.contents import Contents, Entry, Lineage, as_csv
-from innerbloom.core.deliver.credits import Credit, credits_text
-from innerbloom.core.deliver.export import About, export_sound, file_stem
+from innerbloom.core.atomic import folder_written_whole
+from innerbloom.core.deliver.contents import Contents, Entry, Lineage
+from innerbloom.core.deliver.credits import Credit
+from innerbloom.core.deliver.export import About, export_samples, file_stem
+from innerbloom.core.deliver.papers import said_if_refused, write_papers
+from innerbloom.core.deliver.sources import file_digest
 from innerbloom.core.deliver.variations import Draw, Variation
 from innerbloom.core.engine import ENGINE_RATE
 from innerbloom.core.errors import BloomError, Cancelled
@@ -21,9 +21,7 @@ from innerbloom.core.pitch_names import note_name
 from innerbloom.core.sound.files import sound_info
 from innerbloom.core.sound.loop import Loop
 from innerbloom.core.sound.metadata import Origin
-from innerbloom.core.sound.writing import SUFFIX, Format, write_sound
-
-CONTENTS, TABLE, CREDITS, CHECKSUMS = "contents.json", "contents.csv", "credits.txt", "SHA256SUMS"
+from innerbloom.core.sound.writing import SUFFIX, Format
 
 
 @dataclass(frozen=True)
@@ -118,34 +116,21 @@ def hand_over(
     Cancelled
         If ``report`` gives False.
     """
-    if folder.exists():
-        raise BloomError(f"'{folder.name}' is there already: choose another folder.")
     names = file_names([one.draw for one in made], how)
-    folder.parent.mkdir(parents=True, exist_ok=True)
-    with TemporaryDirectory(dir=folder.parent) as beside:
-        whole = Path(beside) / folder.name
-        whole.mkdir()
+    with said_if_refused(), folder_written_whole(folder) as whole:
         entries = []
-        try:
-            for number, (one, name) in enumerate(zip(made, names, strict=True)):
-                if not report(number / len(made)):
-                    raise Cancelled("Stopped.")
-                entries.append(_written(one, whole / name, how))
-            contents = Contents(title=how.title, files=entries, credits=list(how.credits))
-            _write_papers(contents, whole)
-            shutil.move(whole, folder)
-        except OSError as error:
-            why = error.strerror or "the disk refused"
-            raise BloomError(f"The files cannot be written: {why}. Nothing was left.") from error
+        for number, (one, name) in enumerate(zip(made, names, strict=True)):
+            if not report(number / len(made)):
+                raise Cancelled("Stopped.")
+            entries.append(_written(one, whole / name, how))
+        contents = Contents(title=how.title, files=entries, credits=list(how.credits))
+        write_papers(contents, whole)
     return contents
 
 
 def _written(one: Variation, path: Path, how: HandOver) -> Entry:
-    source = path.with_suffix(".source.wav")
-    blocks = iter([np.ascontiguousarray(one.sound)])
-    write_sound(source, blocks, ENGINE_RATE, one.sound.shape[1], form="wav32f")
-    export_sound(source, path, _about(one, how), form=how.form, rate=how.rate)
-    source.unlink()
+    export_samples(one.sound, ENGINE_RATE, path, _about(one, how), form=how.form,
+                   rate_wanted=how.rate)  # fmt: skip
     info = sound_info(path)
     return Entry(
         file=path.name, name=path.stem, seconds=round(info.frames / info.rate, 6),
@@ -157,13 +142,5 @@ def _written(one: Variation, path: Path, how: HandOver) -> Entry:
             instrument=how.instrument, key=one.draw.key, velocity=one.draw.velocity,
             seed=one.draw.seed, snapshot=how.state(one.draw), take=how.take,
         ),
-        sha256=hashlib.sha256(path.read_bytes()).hexdigest(),
+        sha256=file_digest(path),
     )  # fmt: skip
-
-
-def _write_papers(contents: Contents, folder: Path) -> None:
-    (folder / CONTENTS).write_text(contents.model_dump_json(indent=1) + "\n", "utf-8")
-    (folder / TABLE).write_text(as_csv(contents), "utf-8", newline="")
-    (folder / CREDITS).write_text(credits_text(contents.credits), "utf-8")
-    sums = "".join(f"{one.sha256}  {one.file}\n" for one in contents.files)
-    (folder / CHECKSUMS).write_text(sums, "utf-8")

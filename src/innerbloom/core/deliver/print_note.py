@@ -50,15 +50,20 @@ def printed(sound: NDArray[np.float32], root: float, held_s: float) -> Clip:
         raise BloomError("The note is silent: choose another key, or look at the layers' levels.")
     level = (sound * np.float32(db_to_gain(PEAK_DBFS) / peak)).astype(np.float32)
     clip = Clip(level, ENGINE_RATE, root=root, root_how="given")
-    found = _loop_of(level, held_s)
-    return clip if found is None else _looped(clip, *found)
+    found = best_loop(level, held_s)
+    if found is None:
+        return clip
+    start, end, _ = found
+    return clip.with_samples(closed(level, *found), loop=Loop(start, end))
 
 
-def _loop_of(sound: NDArray[np.float32], held_s: float) -> tuple[int, int, int] | None:
-    """First frame, one past the last, and the crossfade of the best loop; None for none."""
-    first, last = (round(share * held_s * ENGINE_RATE) for share in (_FROM, _UNTIL))
+def best_loop(
+    sound: NDArray[np.float32], held_s: float, rate: int = ENGINE_RATE
+) -> tuple[int, int, int] | None:
+    """First frame, one past the last, and the crossfade of the best loop of a held note; None for none."""
+    first, last = (round(share * held_s * rate) for share in (_FROM, _UNTIL))
     try:
-        loops, _ = find_loops(sound[first:last], ENGINE_RATE, least_s=_LEAST_LOOP_S, most=1)
+        loops, _ = find_loops(sound[first:last], rate, least_s=_LEAST_LOOP_S, most=1)
     except BloomError:
         return None
     if not loops:
@@ -67,12 +72,12 @@ def _loop_of(sound: NDArray[np.float32], held_s: float) -> tuple[int, int, int] 
     return best.start + first, best.end + first, best.crossfade
 
 
-def _looped(clip: Clip, start: int, end: int, crossfade: int) -> Clip:
-    """The clip with its loop, its end crossfaded into what comes before its start."""
-    samples = clip.samples.copy()
+def closed(sound: NDArray[np.float32], start: int, end: int, crossfade: int) -> NDArray[np.float32]:
+    """A copy whose loop goes on without a seam: its end crossfaded into what comes before its start."""
+    samples = sound.copy()
     fade = min(crossfade, start, end - start)
     if fade > 0:
         samples[end - fade : end] = crossfaded(
             samples, end - fade, start - fade, fade, "equal power"
         )
-    return clip.with_samples(samples, loop=Loop(start, end))
+    return samples

@@ -8,23 +8,21 @@ long as the picture and begins with it. Nothing is limited: what would pass the 
 from __future__ import annotations
 
 import re
-import shutil
 from collections.abc import Callable, Iterable
 from contextlib import ExitStack
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
-from tempfile import TemporaryDirectory
 
 import numpy as np
 import soundfile as sf
 
+from innerbloom.core.atomic import folder_written_whole
 from innerbloom.core.deliver.credits import Credit, credits_text
-from innerbloom.core.deliver.hand_over import CHECKSUMS, CREDITS
+from innerbloom.core.deliver.papers import CREDITS, said_if_refused, write_checksums
 from innerbloom.core.deliver.picture_papers import cue_csv, cue_page
 from innerbloom.core.deliver.picture_ready import leaving
 from innerbloom.core.deliver.recipes import Recipes, SoundRecipe
-from innerbloom.core.deliver.sources import file_digest
 from innerbloom.core.errors import BloomError
 from innerbloom.core.sound.levels import LevelMeter
 from innerbloom.core.sound.metadata import Origin, add_bext, forget_the_clock
@@ -105,21 +103,13 @@ def hand_over_stems(
     _, width = _SUBTYPES[_form(timeline)]
     if mix.frames * 2 * width > _MOST_BYTES:
         raise BloomError("A WAV file holds three hours at most: make the picture shorter.")
-    folder.parent.mkdir(parents=True, exist_ok=True)
-    with TemporaryDirectory(dir=folder.parent) as beside:
-        whole = Path(beside) / folder.name
-        whole.mkdir()
-        try:
-            stems = _write_stems(mix, make_up_db(timeline, found), names, whole, report)
-            _write_papers(timeline, stems, names, whole, list(credits))
-            (whole / RECIPES).write_text(
-                Recipes(sounds=list(recipes)).model_dump_json(indent=1) + "\n", "utf-8"
-            )
-            _write_checksums(whole)
-            shutil.move(whole, folder)
-        except (OSError, sf.LibsndfileError) as error:
-            why = getattr(error, "strerror", None) or "the disk refused"
-            raise BloomError(f"The files cannot be written: {why}. Nothing was left.") from error
+    with said_if_refused(), folder_written_whole(folder) as whole:
+        stems = _write_stems(mix, make_up_db(timeline, found), names, whole, report)
+        _write_papers(timeline, stems, names, whole, list(credits))
+        (whole / RECIPES).write_text(
+            Recipes(sounds=list(recipes)).model_dump_json(indent=1) + "\n", "utf-8"
+        )
+        write_checksums(whole)
     return stems
 
 
@@ -184,9 +174,3 @@ def _write_papers(
     levels = [(one.file, one.loudness, one.peak) for one in stems]
     (folder / f"{title}_cues.html").write_text(cue_page(timeline, levels, credits), "utf-8")
     (folder / CREDITS).write_text(credits_text(credits), "utf-8")
-
-
-def _write_checksums(folder: Path) -> None:
-    sums = [f"{file_digest(path)}  {path.name}\n"
-            for path in sorted(folder.iterdir())]  # fmt: skip
-    (folder / CHECKSUMS).write_text("".join(sums), "utf-8")

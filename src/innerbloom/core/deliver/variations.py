@@ -28,6 +28,7 @@ Sound = NDArray[np.float32]
 Hands = tuple[Event, ...]
 CEILING_DB = -1.0
 AS_PLAYED_KEY, AS_PLAYED_VELOCITY = 60, 100
+ALL_SILENT = "All that was drawn is silent: choose other keys, or look at the levels."
 _SILENT_DB = -60.0
 _LEAST_LOUD_S = 0.4
 """Loudness is measured over 0.4 s at least (BS.1770): what is shorter is followed by silence."""
@@ -239,7 +240,11 @@ def variations(
     Cancelled
         If it was told to stop.
     """
-    made = list(made_of(document, settings, materials, report))
+    return kept_of(list(made_of(document, settings, materials, report)), settings)
+
+
+def kept_of(made: list[Variation], settings: Any) -> list[Variation]:
+    """Those of what was drawn that are most unlike one another, as loud as asked."""
     distances = distances_of([one.timbre for one in made])
     kept = sorted(most_unlike(distances, settings.kept))
     among = distances[np.ix_(kept, kept)]
@@ -266,22 +271,31 @@ def made_of(
     for done, draw in enumerate(wanted):
         if not report(done / len(wanted)):
             raise Cancelled("Stopped.")
-        sound = play(document, draw, settings, materials, hands)
-        loudness, peak = measured(sound)
-        if not np.isfinite(peak):
-            continue
-        heard = True
-        mono = np.ascontiguousarray(sound.mean(axis=1))
-        yield Variation(draw, sound, loudness, peak, settings.ends == "loops",
-                        timbre=timbre(mono, ENGINE_RATE))  # fmt: skip
+        one = made_by(document, draw, settings, materials, hands)
+        if one is not None:
+            heard = True
+            yield one
     if not heard:
-        raise BloomError("All that was drawn is silent: choose other keys, or look at the levels.")
+        raise BloomError(ALL_SILENT)
 
 
-def measured(sound: Sound) -> tuple[float, float]:
+def made_by(
+    document: Instrument, draw: Draw, settings: Any, materials: Materials, hands: Hands = ()
+) -> Variation | None:
+    """One variation, as loud as it comes; None where it is silent. Arguments as for :func:`play`."""
+    sound = play(document, draw, settings, materials, hands)
+    loudness, peak = measured(sound)
+    if not np.isfinite(peak):
+        return None
+    mono = np.ascontiguousarray(sound.mean(axis=1))
+    return Variation(draw, sound, loudness, peak, settings.ends == "loops",
+                     timbre=timbre(mono, ENGINE_RATE))  # fmt: skip
+
+
+def measured(sound: Sound, rate: int = ENGINE_RATE) -> tuple[float, float]:
     """Loudness in LUFS and true peak in dBTP."""
-    meter = LevelMeter(ENGINE_RATE, sound.shape[1])
-    missing = max(0, round(_LEAST_LOUD_S * ENGINE_RATE) - len(sound))
+    meter = LevelMeter(rate, sound.shape[1])
+    missing = max(0, round(_LEAST_LOUD_S * rate) - len(sound))
     meter.feed(np.concatenate((sound, np.zeros((missing, sound.shape[1]), np.float32))))
     return meter.integrated_lufs(), meter.true_peak_dbtp
 

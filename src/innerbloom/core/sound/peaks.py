@@ -67,3 +67,14 @@ def reduce_pairs(pairs: NDArray[np.int16], columns: int) -> NDArray[np.int16]:
     low = np.minimum.reduceat(pairs[:, 0], edges)
     high = np.maximum.reduceat(pairs[:, 1], edges)
     return np.stack((low, high), axis=1)
+
+
+def outline(samples: NDArray[np.float32], stretches: int = 100) -> list[float]:
+    """Lowest and highest sample of so many stretches, one after the other, of its own peak.
+
+    ``samples`` has shape (frames, channels) and is folded down to one.
+    """
+    mono = samples.mean(axis=1)
+    parts = np.array_split(mono, min(stretches, len(mono)))
+    top = float(np.abs(mono).max(initial=1e-9))
+    return [round(float(edge) / top, 3) for part in parts for edge in (part.min(), part.max())]

@@ -1,0 +1,1 @@
+"""An instrument as samples: which notes, each played and looped, and the map that other tools read."""
