@@ -51,12 +51,18 @@ $(STAMPS)/kernels: $(STAMPS)/python $(CORE_SOURCES)
 	@$(PY) -m innerbloom.core.engine.warm
 	@touch $@
 
+# tests start hundreds of processes: each would compile its libraries anew where none may write beside them
+$(STAMPS)/bytecode: $(STAMPS)/python
+	@$(PY) -m compileall -q -j 0 .venv/lib/python*/site-packages >/dev/null 2>&1 || true
+	@touch $@
+
 demo: setup
 	@.venv/bin/bloom demo $(DEMO)
 
 test: setup
 	@.ci/chromium
 	@.ci/recordings
+	@$(MAKE) --no-print-directory $(STAMPS)/bytecode
 	@$(MAKE) --no-print-directory checks
 	@echo "Tests: computation on two cores, then what runs by the clock on its own, then the interface"
 	@$(PY) -m pytest -q -n 2 --dist loadgroup tests/core tests/reference tests/api --ignore=tests/api/test_live.py --ignore=tests/api/test_takes.py $(PYTEST)

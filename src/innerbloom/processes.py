@@ -10,7 +10,7 @@ from concurrent.futures import Executor, ProcessPoolExecutor
 
 _LOOK_EVERY_S = 1.0
 _LOW_PRIORITY = 15
-_THREAD_COUNTS = ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "MKL_NUM_THREADS", "NUMBA_NUM_THREADS")
+THREAD_COUNTS = ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "MKL_NUM_THREADS", "NUMBA_NUM_THREADS")
 
 
 def background_executor(*, idle: bool = False) -> Executor:
@@ -25,14 +25,15 @@ def background_executor(*, idle: bool = False) -> Executor:
     return ProcessPoolExecutor(
         1,
         mp_context=multiprocessing.get_context("spawn"),
-        initializer=_begin,
+        initializer=begin_background,
         initargs=(os.getpid(), idle),
     )
 
 
-def _begin(parent: int, idle: bool) -> None:
+def begin_background(parent: int, idle: bool) -> None:
+    """What a process for background work does first: one thread, low priority, gone with its parent."""
     # before any library reads them: it would start threads that compete with the sound
-    os.environ.update(dict.fromkeys(_THREAD_COUNTS, "1"))
+    os.environ.update(dict.fromkeys(THREAD_COUNTS, "1"))
     os.setpriority(os.PRIO_PROCESS, 0, _LOW_PRIORITY)
     if idle:
         become_idle()

@@ -14,11 +14,13 @@ from innerbloom.cli.inspect import inspect
 from innerbloom.cli.prepare import loops, prepare, slice_
 from innerbloom.cli.process import process
 from innerbloom.cli.render import render
+from innerbloom.cli.sample import sample
 from innerbloom.cli.serve import demo, serve
 from innerbloom.cli.spectrum import morph, spectrum
 from innerbloom.cli.take import take
 from innerbloom.cli.vary import vary
 from innerbloom.cli.wavetable import wavetable
+from innerbloom.cli.worker import worker
 from innerbloom.core.errors import BloomError
 
 
@@ -43,6 +45,6 @@ def main() -> None:
 
 
 for command in (
-    serve, demo, inspect, render, process, new, prepare, loops, slice_, export, bench, wavetable, spectrum, morph, take, vary,
+    serve, demo, inspect, render, process, new, prepare, loops, slice_, export, bench, wavetable, spectrum, morph, take, vary, sample, worker,
 ):  # fmt: skip
     main.add_command(command)

@@ -12,6 +12,7 @@ from tempfile import TemporaryDirectory
 
 from innerbloom.core.declare.parameters import Choice, Declared
 from innerbloom.core.deliver.contents import contents_schema
+from innerbloom.core.deliver.samples.settings import SAMPLES
 from innerbloom.core.deliver.variation_settings import VARIATIONS
 from innerbloom.core.ensemble.document import json_schema as ensemble_schema
 from innerbloom.core.ensemble.parameters import ENSEMBLE, PLAYER
@@ -70,6 +71,7 @@ def parameter_reference() -> str:
         ("A player of an ensemble", PLAYER),
         ("A phrase", PHRASE),
         ("A set of variations", VARIATIONS),
+        ("A set of samples", SAMPLES),
         ("Stems of a timeline", STEMS),
         ("A clip of a timeline", CLIP),
     ):

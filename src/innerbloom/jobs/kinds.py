@@ -12,6 +12,7 @@ from innerbloom.jobs.measuring import MEASURE
 from innerbloom.jobs.portraying import PORTRAIT
 from innerbloom.jobs.preparing import KEEP, STAGE
 from innerbloom.jobs.rendering import RENDER
+from innerbloom.jobs.sampling import SAMPLE, SAMPLES_OVER
 from innerbloom.jobs.sketching import SKETCH, THUMBNAILS
 from innerbloom.jobs.taking import AGAIN, LISTEN, MOMENTS
 from innerbloom.jobs.varying import DRAW, HAND_OVER
@@ -34,6 +35,8 @@ JOB_KINDS: Registry[JobKind] = Registry(
     MOMENTS,
     DRAW,
     HAND_OVER,
+    SAMPLE,
+    SAMPLES_OVER,
     FILM,
     WEIGH,
     STEMS,

@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
-
-import soundfile as sf
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from innerbloom.core.analysis.mono import one_channel
-from innerbloom.core.analysis.timbre import SIZE, TimbreCollector
-from innerbloom.core.errors import BloomError, Cancelled
-from innerbloom.core.sound.files import read_blocks, sound_info
+from innerbloom.batch.pools import pool_for
+from innerbloom.batch.running import Batch
+from innerbloom.batch.tasks import timbre_task
+from innerbloom.core.analysis.timbre import SIZE
 from innerbloom.jobs.kind import JobKind, JobResult, Params, Work
 from innerbloom.store.models import JobRow, Recording
 
@@ -25,25 +22,15 @@ def outdated(db: Session) -> list[str]:
 
 def measure(work: Work) -> Params:
     """The document of the job is a list of hashes; one that cannot be read is left as it is."""
-    digests: list[Any] = work.document()
+    digests: list[str] = work.document()
+    tasks = [timbre_task(one) for one in digests]
+    scheduler = work.params.get("scheduler", "")
     found = {}
-    for number, digest in enumerate(digests):
-        if not work.report(number / len(digests)):
-            raise Cancelled("Stopped.")
-        try:
-            found[digest] = _timbre(work, digest)
-        except (BloomError, OSError, sf.LibsndfileError):
-            continue
+    with pool_for(work.store, len(tasks), scheduler=scheduler, job=work.folder.name) as pool:
+        for index, outcome in Batch(tasks, work.store, pool, work.report):
+            if outcome.value is not None:
+                found[digests[index]] = outcome.value
     return {"timbres": found}
-
-
-def _timbre(work: Work, digest: str) -> list[float]:
-    path = work.store.readable(digest)
-    info = sound_info(path)
-    collector = TimbreCollector(info.frames, info.rate)
-    for block in read_blocks(path):
-        collector.feed(one_channel(block))
-    return collector.timbre()
 
 
 def finish_measure(db: Session, job: JobRow, made: Params) -> JobResult:

@@ -51,6 +51,11 @@ class Report:
                 beside.write_text(f"{min(1.0, share):.4f}")
         return not self._cancel.exists()
 
+    def going(self) -> bool:
+        """Rest where live sound asks for it, and say whether to go on, without telling a share."""
+        self._rest()
+        return not self._cancel.exists()
+
     def _rest(self) -> None:
         worked_s = time.monotonic() - self._worked_from
         if self._aside_for is None or worked_s < _SLICE_S:

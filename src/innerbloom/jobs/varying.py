@@ -6,10 +6,11 @@ from dataclasses import replace
 
 from sqlalchemy.orm import Session
 
+from innerbloom.batch.pools import pool_for
+from innerbloom.batch.varying import Drawing
 from innerbloom.core.deliver.credits import Credit
 from innerbloom.core.deliver.hand_over import HandOver, hand_over
 from innerbloom.core.deliver.variation_set import VariationSet, choose, parse_variations
-from innerbloom.core.deliver.variations import made_of
 from innerbloom.core.errors import BloomError
 from innerbloom.core.instrument.document import parse_instrument
 from innerbloom.core.performance.events import Event
@@ -20,7 +21,6 @@ from innerbloom.jobs.kind import JobKind, JobResult, Params, Work
 from innerbloom.jobs.zipping import zip_folder
 from innerbloom.store import documents
 from innerbloom.store.models import Document, JobRow
-from innerbloom.store.prepared import DiskMaterials
 from innerbloom.store.take_folders import TakeFolders
 from innerbloom.store.variation_folders import VariationFolders
 
@@ -32,10 +32,12 @@ def draw(work: Work) -> Params:
     document = parse_variations(asked["set"])
     instrument = parse_instrument(asked["instrument"])
     hands = _hands(work, document, asked["take"]) if asked.get("take") else ()
-    materials = DiskMaterials(work.store)
-    made = made_of(instrument, document.settings, materials, work.report, hands)
-    folder, drawn = VariationFolders(work.store).write(made, instrument)
-    return {"folder": folder, "count": len(drawn)}
+    scheduler = work.params.get("scheduler", "")
+    count = int(document.settings.drawn)  # type: ignore[attr-defined]
+    with pool_for(work.store, count, scheduler=scheduler, job=work.folder.name) as pool:
+        made = Drawing(instrument, document.settings, hands, work.store, pool, work.report)
+        folder, drawn = VariationFolders(work.store).write(made, instrument)
+    return {"folder": folder, "count": len(drawn), "cost": made.costs.words()}
 
 
 def _hands(work: Work, document: VariationSet, take: Params) -> tuple[Event, ...]:
@@ -55,7 +57,7 @@ def finish_draw(db: Session, job: JobRow, made: Params) -> JobResult:
         document = parse_variations(row.content)
         changed = document.model_copy(update={"made": made["folder"], "decisions": {}})
         documents.replace(db, row, row.revision, changed, f"Draw {made['count']}")
-    return JobResult(name=job.title)
+    return JobResult(name=job.title, cost=made["cost"])
 
 
 def hand_over_zip(work: Work) -> Params:

@@ -15,6 +15,6 @@ def zip_folder(folder: Path, target: Path) -> None:
         written_whole(target) as beside,
         zipfile.ZipFile(beside, "w", zipfile.ZIP_STORED) as out,
     ):
-        for path in sorted(folder.iterdir()):
-            out.write(path, f"{folder.name}/{path.name}")
+        for path in sorted(one for one in folder.rglob("*") if one.is_file()):
+            out.write(path, f"{folder.name}/{path.relative_to(folder).as_posix()}")
             path.unlink()

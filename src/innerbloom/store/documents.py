@@ -20,6 +20,7 @@ from innerbloom.core.declare.revisions import (
     difference,
     open_steps,
 )
+from innerbloom.core.deliver.samples.document import KIND as SAMPLES
 from innerbloom.core.deliver.variation_set import KIND as VARIATIONS
 from innerbloom.core.ensemble.document import KIND as ENSEMBLE
 from innerbloom.core.errors import BloomError
@@ -35,7 +36,7 @@ from innerbloom.core.timeline.document import KIND as TIMELINE
 from innerbloom.store.models import Document, Recording, Revision, now
 
 DOCUMENT_KINDS: Registry[DocumentKind[Any]] = Registry(
-    INSTRUMENT, ENSEMBLE, RECIPE, WAVETABLE, SPECTRUM, PIECES, TAKE, VARIATIONS, TIMELINE
+    INSTRUMENT, ENSEMBLE, RECIPE, WAVETABLE, SPECTRUM, PIECES, TAKE, VARIATIONS, TIMELINE, SAMPLES
 )
 """Every kind of document that has revisions."""
 

@@ -24,6 +24,10 @@ class ProjectSettings(BaseModel):
     keep_gb: float = Field(
         default=12.0, ge=0.1, le=10_000, description="GB that what can be made again may take."
     )
+    scheduler: str = Field(
+        default="", max_length=200, pattern=r"^((tcp|tls|ws|wss)://\S+)?$",
+        description="Address of a Dask scheduler whose workers do batches; empty for this machine.",
+    )  # fmt: skip
 
 
 def read_settings(db: Session) -> ProjectSettings:

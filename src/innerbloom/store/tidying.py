@@ -6,16 +6,19 @@ import shutil
 import time
 from dataclasses import dataclass
 from datetime import timedelta
+from pathlib import Path
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from innerbloom.core.deliver.samples.document import KIND as SAMPLES
 from innerbloom.core.deliver.variation_set import KIND as VARIATIONS
 from innerbloom.core.performance.take_document import KIND as TAKE
 from innerbloom.store.disk_cache import DiskCache, size_on_disk
 from innerbloom.store.files import FileStore
 from innerbloom.store.films import FilmFolders
 from innerbloom.store.models import Document, JobRow, now
+from innerbloom.store.sample_folders import SampleFolders
 from innerbloom.store.settings import ProjectSettings
 from innerbloom.store.take_folders import RENDERINGS
 from innerbloom.store.take_sounds import remove_rendering
@@ -51,6 +54,7 @@ def used(store: FileStore) -> list[Used]:
         Used("what the Bench made on the way", size_on_disk(store.stages.root), True),
         Used("renders and old jobs", size_on_disk(store.renders) + size_on_disk(store.jobs), True),
         Used("variations that were drawn", size_on_disk(VariationFolders(store).root), True),
+        Used("instruments that were sampled", size_on_disk(SampleFolders(store).root), True),
         Used(
             "films, and what was measured of their mixes",
             size_on_disk(FilmFolders(store).root),
@@ -67,7 +71,8 @@ def tidy(store: FileStore, db: Session, settings: ProjectSettings) -> int:
     """
     oldest = time.time() - settings.keep_days * DAY_S
     freed = _tidy_jobs(store, db, settings.keep_days) + _tidy_renderings(store, db, oldest)
-    freed += _tidy_variations(store, db, oldest)
+    freed += _tidy_made(VariationFolders(store).root, VARIATIONS.id, db, oldest)
+    freed += _tidy_made(SampleFolders(store).root, SAMPLES.id, db, oldest)
     freed += _prune([store.prepared, store.stages], round(settings.keep_gb * 1e9), oldest)
     return freed
 
@@ -96,11 +101,10 @@ def _tidy_renderings(store: FileStore, db: Session, oldest: float) -> int:
     return freed
 
 
-def _tidy_variations(store: FileStore, db: Session, oldest: float) -> int:
-    """Give up what was drawn long ago and is in no set any more: the same settings draw it again."""
-    root = VariationFolders(store).root
-    sets = db.scalars(select(Document).where(Document.kind == VARIATIONS.id))
-    shown = {one.content.get("made") for one in sets}
+def _tidy_made(root: Path, kind: str, db: Session, oldest: float) -> int:
+    """Give up what was made long ago and is in no document any more: the same settings make it again."""
+    rows = db.scalars(select(Document).where(Document.kind == kind))
+    shown = {one.content.get("made") for one in rows}
     freed = 0
     for folder in root.iterdir() if root.is_dir() else ():
         if folder.name not in shown and folder.stat().st_mtime < oldest:

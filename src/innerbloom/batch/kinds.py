@@ -1,0 +1,9 @@
+"""Every kind of task; a new one is its function and its place here."""
+
+from __future__ import annotations
+
+from innerbloom.batch.task import TaskKind
+from innerbloom.batch.tasks import SAMPLE, TIMBRE, VARIATION
+from innerbloom.core.declare.registry import Registry
+
+TASK_KINDS: Registry[TaskKind] = Registry(SAMPLE, VARIATION, TIMBRE)

@@ -1,0 +1,129 @@
+"""Who does tasks: processes of this machine, or workers of a Dask cluster; both are futures to whoever asks."""
+
+from __future__ import annotations
+
+import multiprocessing
+import os
+from collections.abc import Iterator
+from concurrent.futures import BrokenExecutor, Executor, Future, ProcessPoolExecutor
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Protocol
+
+from innerbloom.batch.task import Blob, Outcome, Task, code_version, perform
+from innerbloom.jobs.report import Report
+from innerbloom.processes import become_idle, begin_background
+from innerbloom.store.files import FileStore
+
+
+class Pool(Protocol):
+    """Workers that tasks are given to.
+
+    Attributes
+    ----------
+    lost : tuple of exception types
+        What a future raises whose worker ended unexpectedly.
+    """
+
+    @property
+    def lost(self) -> tuple[type[BaseException], ...]: ...
+
+    def width(self) -> int:
+        """How many tasks are done at once, now; 0 where nobody is there."""
+
+    def submit(self, task: Task, blobs: tuple[Blob, ...]) -> Future[Outcome]: ...
+
+    def renew(self) -> None:
+        """Start anew after a worker ended unexpectedly."""
+
+    def check(self) -> None:
+        """Raise a BatchError where nothing can come any more."""
+
+
+def cores() -> int:
+    """Cores that this process may use."""
+    return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
+
+
+class ProcessPool:
+    """Low-priority processes of this machine, which step aside for live sound.
+
+    Parameters
+    ----------
+    root : Path
+        The folder in which recordings lie.
+    job : str
+        Id of the job whose cancel they heed; empty for none.
+    """
+
+    lost = (BrokenExecutor,)
+
+    def __init__(self, root: Path, count: int, job: str = "") -> None:
+        self._root, self._count, self._job = root, max(1, count), job
+        self._executor = self._new()
+
+    def _new(self) -> Executor:
+        return ProcessPoolExecutor(
+            self._count,
+            mp_context=multiprocessing.get_context("spawn"),
+            initializer=begin_background,
+            initargs=(os.getpid(), False),
+        )
+
+    def width(self) -> int:
+        return self._count
+
+    def submit(self, task: Task, blobs: tuple[Blob, ...]) -> Future[Outcome]:
+        return self._executor.submit(
+            _perform_here, task, code_version(), str(self._root), self._job
+        )
+
+    def renew(self) -> None:
+        self._executor.shutdown(wait=False, cancel_futures=True)
+        self._executor = self._new()
+
+    def check(self) -> None:
+        pass
+
+    def close(self) -> None:
+        self._executor.shutdown(wait=True, cancel_futures=True)
+
+
+def _perform_here(task: Task, version: str, root: str, job: str) -> Outcome:
+    store = FileStore(Path(root))
+    report = Report(store.jobs, job, store.sounding, become_idle)
+    try:
+        return perform(task, version, root, (), lambda share: report.going())
+    finally:
+        # rests for as long as it worked while something sounds
+        report.going()
+
+
+@contextmanager
+def pool_for(
+    store: FileStore, tasks: int, *, count: int | None = None, scheduler: str = "", job: str = ""
+) -> Iterator[Pool]:
+    """The workers of a batch: a cluster where its scheduler's address is given, else processes.
+
+    Parameters
+    ----------
+    count : int, optional
+        Processes; as many as there are cores if left out, and never more than there are tasks.
+
+    Raises
+    ------
+    BatchError
+        If the scheduler is away, or its workers are of another version.
+    """
+    if scheduler:
+        # loaded only where it is asked for: it is large
+        from innerbloom.batch.cluster import cluster
+
+        with cluster(scheduler) as pool:
+            yield pool
+        return
+    here = ProcessPool(store.root, min(count or cores(), max(1, tasks)), job)
+    try:
+        yield here
+    finally:
+        here.close()

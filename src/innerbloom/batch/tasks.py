@@ -1,0 +1,61 @@
+"""What tasks do; each is a function of plain values and recordings, and nothing else."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from innerbloom.batch.task import Params, Task, TaskKind
+from innerbloom.core.analysis.timbre import timbre_of
+from innerbloom.core.declare.sound import recordings_in
+from innerbloom.core.deliver.samples.sampling import Sample, sample
+from innerbloom.core.deliver.samples.settings import SampleSettings
+from innerbloom.core.deliver.samples.zones import Zone
+from innerbloom.core.deliver.variation_settings import VariationSettings
+from innerbloom.core.deliver.variations import Draw, Variation, made_by
+from innerbloom.core.instrument.document import parse_instrument
+from innerbloom.core.performance.events import Event
+from innerbloom.store.files import FileStore
+from innerbloom.store.prepared import DiskMaterials
+
+Going = Callable[[float], bool]
+
+
+def sample_task(instrument: Params, settings: Params, zone: Zone) -> Task:
+    """Play and cut one note of an instrument."""
+    params = {"instrument": instrument, "settings": settings, "zone": zone}
+    return Task("sample", params, tuple(recordings_in(instrument)))
+
+
+def _sample(params: Params, store: FileStore, going: Going) -> Sample:
+    document = parse_instrument(params["instrument"])
+    settings = SampleSettings.model_validate(params["settings"])
+    return sample(document, params["zone"], settings, DiskMaterials(store))
+
+
+def variation_task(
+    instrument: Params, settings: Params, draw: Draw, hands: tuple[Event, ...]
+) -> Task:
+    """Play one variation of an instrument."""
+    params = {"instrument": instrument, "settings": settings, "draw": draw, "hands": hands}
+    return Task("variation", params, tuple(recordings_in(instrument)))
+
+
+def _variation(params: Params, store: FileStore, going: Going) -> Variation | None:
+    document = parse_instrument(params["instrument"])
+    settings = VariationSettings.model_validate(params["settings"])
+    return made_by(document, params["draw"], settings, DiskMaterials(store), params["hands"])
+
+
+def timbre_task(digest: str) -> Task:
+    """Measure the timbre of a recording."""
+    return Task("timbre", {"digest": digest}, (digest,))
+
+
+def _timbre(params: Params, store: FileStore, going: Going) -> Any:
+    return timbre_of(store.readable(params["digest"]))
+
+
+SAMPLE = TaskKind("sample", _sample)
+VARIATION = TaskKind("variation", _variation)
+TIMBRE = TaskKind("timbre", _timbre)

@@ -1,0 +1,48 @@
+"""``bloom worker``: this machine does tasks for a scheduler."""
+
+from __future__ import annotations
+
+import asyncio
+import os
+import socket
+from pathlib import Path
+
+import click
+
+
+@click.command()
+@click.argument("scheduler", metavar="ADDRESS")
+@click.option("--processes", type=click.IntRange(1, 256), help="One a core if left out.")
+@click.option("--folder", type=click.Path(path_type=Path, file_okay=False),
+              help="Where recordings are kept; the user's cache if left out.")  # fmt: skip
+def worker(scheduler: str, processes: int | None, folder: Path | None) -> None:
+    """Do tasks for the Dask scheduler at ADDRESS (tcp://host:8786) until it ends.
+
+    A worker runs whatever its scheduler sends: use addresses that only you reach, or TLS (tls://host:8786, with
+    certificates as Dask's configuration has them).
+    """
+    from innerbloom.batch.cluster import connected
+    from innerbloom.batch.pools import cores
+    from innerbloom.core.engine.warm import warm_up
+
+    with connected(scheduler):
+        pass
+    if folder is not None:
+        os.environ["BLOOM_WORKER_FOLDER"] = str(folder.resolve())
+    warm_up(lambda text: click.echo(f"Preparing the sound engine: {text}", err=True))
+    count = processes or cores()
+    asyncio.run(_work(scheduler, count))
+
+
+async def _work(scheduler: str, count: int) -> None:
+    from distributed import Nanny
+
+    name = f"{socket.gethostname()}-{os.getpid()}"
+    nannies = [
+        Nanny(scheduler, nthreads=1, name=f"{name}-{number}", preload=["innerbloom.batch.worker"],
+              dashboard=False)
+        for number in range(1, count + 1)
+    ]  # fmt: skip
+    await asyncio.gather(*nannies)
+    click.echo(f"{count} {'process works' if count == 1 else 'processes work'} for {scheduler}.")
+    await asyncio.gather(*(one.finished() for one in nannies))

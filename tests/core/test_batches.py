@@ -1,0 +1,274 @@
+"""Batches: the same results on one process, on two, and on a cluster that loses a worker half-way."""
+
+from __future__ import annotations
+
+import json
+import os
+import signal
+from dataclasses import replace
+
+import numpy as np
+import pytest
+import soundfile as sf
+
+from innerbloom.batch.pools import pool_for
+from innerbloom.batch.running import Batch
+from innerbloom.batch.sampling import Sampling
+from innerbloom.batch.task import BatchError, Blob, code_version, has, perform
+from innerbloom.batch.tasks import timbre_task
+from innerbloom.core.analysis.timbre import timbre_of
+from innerbloom.core.deliver.samples.settings import SampleSettings
+from innerbloom.core.deliver.samples.zones import plan
+from innerbloom.core.engine import compile_program
+from innerbloom.core.errors import BloomError, Cancelled
+from innerbloom.store.files import FileStore
+from innerbloom.store.linked import link
+from innerbloom.store.prepared import DiskMaterials
+from tests.clusters import free_port, running
+from tests.engines import RATE, cloud, sine
+from tests.shell import bloom
+
+RNG = np.random.default_rng(20)
+SETTINGS = {
+    "key_low": 48,
+    "key_high": 60,
+    "step": 3,
+    "placing": "evenly",
+    "seconds": 1.0,
+    "velocities": 2,
+}
+
+
+@pytest.fixture(scope="module")
+def store(tmp_path_factory):
+    return FileStore(tmp_path_factory.mktemp("batches") / "project")
+
+
+def recording(store, name="reeds.wav", hz=220.0):
+    path = store.root.parent / name
+    sf.write(path, sine(hz, 2.0) + 0.05 * RNG.standard_normal(2 * RATE), RATE, "PCM_24")
+    return link(store, path)
+
+
+@pytest.fixture(scope="module")
+def asked(store):
+    """An instrument, settings and zones."""
+    document = cloud(root=57.0, position_scatter=30, release=200)
+    document.layers[0].sounds[0].recording = recording(store)
+    document.layers[0].sounds[0].path = None
+    settings = SampleSettings.model_validate(SETTINGS)
+    program = compile_program(document, DiskMaterials(store))
+    return document, plan(program, settings)
+
+
+def sampled(store, asked, **how):
+    """Bytes of all samples, and what it took."""
+    document, zones = asked
+    with pool_for(store, len(zones), **how) as pool:
+        made = Sampling(
+            document,
+            SampleSettings.model_validate(SETTINGS),
+            zones,
+            store,
+            pool,
+            lambda share: True,
+        )
+        sounds = [
+            (one.zone, one.loop, one.sound.tobytes(), None if one.release is None else one.release.tobytes())
+            for one in made
+        ]  # fmt: skip
+    return sounds, made.costs
+
+
+@pytest.fixture(scope="module")
+def alone(store, asked):
+    """What one process makes."""
+    sounds, costs = sampled(store, asked, count=1)
+    assert [one.tasks for one in costs.workers.values()] == [len(asked[1])]
+    return sounds
+
+
+# -- the same everywhere ---------------------------------------------------------------------
+
+
+@pytest.fixture(scope="module")
+def cluster(tmp_path_factory):
+    with running(tmp_path_factory.mktemp("cluster"), 2) as found:
+        yield found
+
+
+def test_two_processes_and_two_workers_make_the_very_samples_of_one_process(
+    store, asked, alone, cluster
+):
+    assert len(alone) == 10
+    both, cost = sampled(store, asked, count=2)
+    assert both == alone
+    spread, cost = sampled(store, asked, scheduler=cluster.address)
+    assert spread == alone
+    assert len(cost.workers) == 2
+    assert "processes" in cost.words()
+
+
+def test_a_worker_that_is_killed_half_way_changes_nothing(store, asked, alone, tmp_path):
+    document, zones = asked
+    with (
+        running(tmp_path, 2) as cluster,
+        pool_for(store, len(zones), scheduler=cluster.address) as pool,
+    ):
+        made = Sampling(
+            document,
+            SampleSettings.model_validate(SETTINGS),
+            zones,
+            store,
+            pool,
+            lambda share: True,
+        )
+        sounds = []
+        for one in made:
+            sounds.append(one.sound.tobytes())
+            if len(sounds) == 2:
+                cluster.kill(0)
+    assert sounds == [one[2] for one in alone]
+
+
+def test_a_process_of_this_machine_that_is_killed_changes_nothing(store, asked, alone):
+    document, zones = asked
+    with pool_for(store, len(zones), count=2) as pool:
+        made = Sampling(
+            document,
+            SampleSettings.model_validate(SETTINGS),
+            zones,
+            store,
+            pool,
+            lambda share: True,
+        )
+        sounds = []
+        for one in made:
+            sounds.append(one.sound.tobytes())
+            if len(sounds) == 1:
+                worker = next(iter(made.costs.workers)).rsplit(":", 1)[1]
+                os.kill(int(worker), signal.SIGKILL)
+    assert sounds == [one[2] for one in alone]
+
+
+def test_recordings_travel_once_and_are_kept_by_workers(store, cluster):
+    digests = [recording(store, f"{hz}.wav", hz) for hz in (110.0, 220.0, 330.0)]
+    wanted = [timbre_of(store.readable(one)) for one in digests]
+    sent = []
+    for _ in range(2):
+        with pool_for(store, 3, scheduler=cluster.address) as pool:
+            submit = pool.submit
+
+            def counting(task, blobs, submit=submit):
+                sent.extend(blob.digest for blob in blobs)
+                return submit(task, blobs)
+
+            pool.submit = counting
+            batch = Batch([timbre_task(one) for one in digests], store, pool)
+            assert [one.value for one in batch.in_order()] == wanted
+    # at most once to each of both workers, over both batches
+    assert all(sent.count(one) <= 2 for one in digests)
+
+
+# -- what goes wrong -------------------------------------------------------------------------
+
+
+def test_a_scheduler_that_is_away_is_said(store):
+    address = f"tcp://127.0.0.1:{free_port()}"
+    with pytest.raises(BatchError, match=f"No scheduler answers at {address}"), \
+         pool_for(store, 1, scheduler=address):  # fmt: skip
+        pass
+    with pytest.raises(BatchError, match="No scheduler answers at nonsense"), \
+         pool_for(store, 1, scheduler="nonsense"):  # fmt: skip
+        pass
+    done = bloom("worker", address, "--processes", "1")
+    assert done.exit_code == 1
+    assert "No scheduler answers" in done.stderr
+
+
+def test_a_worker_of_another_version_is_refused(store, cluster, monkeypatch):
+    ours = code_version()
+    monkeypatch.setattr("innerbloom.batch.cluster.code_version", lambda: "9.9.9+other")
+    with pytest.raises(BatchError, match=f"runs version {ours.split('+')[0]}.*and this is 9.9.9"), \
+         pool_for(store, 1, scheduler=cluster.address):  # fmt: skip
+        pass
+    # one that joins later is told when it is given a task
+    outcome = perform(timbre_task("0" * 64), "1.0+older", str(store.root))
+    assert outcome.refused
+    assert "start it from the same" in outcome.error
+
+
+def test_a_cancel_half_way_stops_within_a_task(store, asked):
+    document, zones = asked
+    told = []
+
+    def report(share):
+        told.append(share)
+        return share < 0.2
+
+    with pool_for(store, len(zones), count=2) as pool, pytest.raises(Cancelled):
+        list(
+            Sampling(document, SampleSettings.model_validate(SETTINGS), zones, store, pool, report)
+        )
+    assert told[0] == 0.0
+    assert 0.2 <= told[-1] < 1.0
+
+
+def test_a_task_that_fails_is_named_and_the_others_go_on(store):
+    digests = [recording(store), "f" * 64]
+    broken = store.root.parent / "broken.wav"
+    broken.write_bytes(b"RIFFnothing")
+    digests.append(link(store, broken))
+    with pool_for(store, 3, count=1) as pool:
+        batch = Batch([timbre_task(one) for one in digests[:1] + digests[2:]], store, pool)
+        good, bad = list(batch.in_order())
+        assert good.value
+        assert "." in bad.error
+        assert bad.value is None
+        with pytest.raises(BloomError, match="not in this project"):
+            list(Batch([timbre_task(digests[1])], store, pool))
+
+
+def test_what_arrives_damaged_is_not_kept(store, tmp_path):
+    digest = recording(store)
+    blob = Blob.of(store, digest)
+    other = FileStore(tmp_path / "other")
+    damaged = replace(blob, content=blob.content[:-1] + b"x")
+    assert (
+        "damaged on its way"
+        in perform(timbre_task(digest), code_version(), str(other.root), (damaged,)).error
+    )
+    assert not has(other, digest)
+    assert perform(timbre_task(digest), code_version(), str(other.root), (blob,)).value
+    assert has(other, digest)
+    assert perform(timbre_task(digest), code_version(), str(tmp_path / "third")).missing == (
+        digest,
+    )
+
+
+# -- in the shell -----------------------------------------------------------------------------
+
+
+def test_the_shell_samples_an_instrument_on_a_cluster_as_it_does_here(tmp_path, cluster):
+    sf.write(tmp_path / "tone.wav", sine(220.0, 2.0), RATE)
+    document = cloud(root=57.0)
+    document.layers[0].sounds[0].path = "tone.wav"
+    (tmp_path / "reeds.json").write_text(document.model_dump_json())
+    words = ("--key-low", 48, "--key-high", 52, "--seconds", 1, "--placing", "evenly")
+    for out, how in (("here", ("--jobs", 1)), ("there", ("--scheduler", cluster.address))):
+        done = bloom("sample", tmp_path / "reeds.json", "--out", tmp_path / out, *words, *how)
+        assert done.exit_code == 0, done.stderr
+        assert "files of 2 keys" in done.stdout
+    assert (tmp_path / "here/SHA256SUMS").read_text() == (tmp_path / "there/SHA256SUMS").read_text()
+    again = bloom("sample", tmp_path / "reeds.json", "--out", tmp_path / "here", *words)
+    assert again.exit_code == 1
+    assert "there already" in again.stderr
+    drawn = ("--drawn", 6, "--kept", 3, "--seconds", 0.3)
+    for out, how in (("alone", ("--jobs", 1)), ("both", ("--jobs", 2))):
+        done = bloom("vary", tmp_path / "reeds.json", "--out", tmp_path / out, *drawn, *how)
+        assert done.exit_code == 0, done.stderr
+    both = [
+        json.loads((tmp_path / out / "contents.json").read_text())["files"]
+        for out in ("alone", "both")
+    ]
+    assert both[0] == both[1]
