@@ -14,6 +14,7 @@ export const router = createRouter({
     { path: "/ensemble/:id(\\d+)?", name: "ensemble", component: () => import("./views/ensemble/EnsembleView.vue") },
     { path: "/takes/:id(\\d+)?", name: "takes", component: () => import("./views/takes/TakesView.vue") },
     { path: "/deliver/picture/:id(\\d+)?", name: "picture", component: () => import("./views/picture/PictureView.vue") },
+    { path: "/deliver/samples/:id(\\d+)?", name: "samples", component: () => import("./views/samples/SamplesView.vue") },
     { path: "/deliver/:id(\\d+)?", name: "deliver", component: () => import("./views/deliver/DeliverView.vue") },
     { path: "/:rest(.*)", redirect: "/field" },
   ],

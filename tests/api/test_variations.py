@@ -21,43 +21,21 @@ from innerbloom.store.tidying import tidy
 from innerbloom.web.services import database, services, settings
 from tests.api.test_live import Page, opened
 from tests.conftest import RATE, harmonic_tone
+from tests.made_sets import MadeSet
 from tests.servers import running
 
 
-class Varied:
+class Varied(MadeSet):
     def __init__(self, shelf, tone_file):
-        self.client, self.shelf = shelf.client, shelf
-        self.recording = shelf.recording(tone_file)
-        body = {}
-        grown = self.client.post(f"/api/recordings/{self.recording['id']}/instrument", json=body)
-        self.instrument = grown.json["id"]
-        made = self.client.post("/api/variations", json={"instrument": self.instrument})
-        self.url = f"/api/variations/{made.json['id']}"
-
-    @property
-    def state(self):
-        return self.client.get(self.url).json
+        super().__init__(shelf, tone_file, "variations")
 
     @property
     def drawn(self):
         return self.client.get(f"{self.url}/drawn").json
 
-    def edit(self, **values):
-        patch = [{"op": "add", "path": f"/{path.replace('__', '/')}", "value": value}
-                 for path, value in values.items()]  # fmt: skip
-        body = {"revision": self.state["revision"], "label": "Edit", "patch": patch}
-        answer = self.client.patch(self.url, json=body)
-        assert answer.status_code == 200, answer.json
-        return answer
-
     def draw(self):
-        job = self.client.post(f"{self.url}/draw").json["job"]
-        done = self.shelf.ended(job)
-        assert done["state"] == "done", done
+        self.job("draw")
         return self.drawn
-
-    def step(self, way):
-        return self.client.post(f"{self.url}/{way}", json={"revision": self.state["revision"]})
 
 
 @pytest.fixture

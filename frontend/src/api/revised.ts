@@ -4,7 +4,7 @@ import { useNotices } from "../stores/notices";
 import { ApiError, sentence } from "./client";
 
 /** Ask of an address; throws an ApiError with the server's sentence where it refuses. */
-async function asked<R>(method: string, address: string, body?: object): Promise<R> {
+export async function asked<R>(method: string, address: string, body?: object): Promise<R> {
   let answer: Response;
   try {
     const headers = { "Content-Type": "application/json" };

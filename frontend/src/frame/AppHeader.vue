@@ -36,7 +36,7 @@ const steps = computed(() => [
   { word: "Bench", names: ["bench"], to: left("/bench", bench.last) },
   { word: "Instrument", names: ["instrument", "ensemble"], to: left("/instrument", instrument.id) },
   { word: "Takes", names: ["takes"], to: left("/takes", takes.id) },
-  { word: "Deliver", names: ["deliver", "picture"], to: deliver.left },
+  { word: "Deliver", names: ["deliver", "picture", "samples"], to: deliver.left },
 ]);
 </script>
 

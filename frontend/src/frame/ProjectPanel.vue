@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What belongs to the project as a whole: reference pitch, and the room it takes on disk. */
+/** What belongs to the project as a whole: reference pitch, the room it takes on disk, machines that help. */
 import { Popover, PopoverButton, PopoverPanel } from "@headlessui/vue";
 import { computed, ref, shallowRef } from "vue";
 
@@ -47,11 +47,21 @@ function typed(field: "tuning" | "keep_days" | "keep_gb", event: Event): void {
   if (entry.value !== "" && Number.isFinite(value)) void project.change({ [field]: value });
   else entry.value = String(project.settings[field]);
 }
+
+/** Take an address that was typed; what is none the server says. */
+function address(event: Event): void {
+  void project.change({ scheduler: (event.target as HTMLInputElement).value.trim() });
+}
 </script>
 
 <template>
   <Popover class="relative">
-    <PopoverButton class="quiet !px-1 text-soft" title="Reference pitch, and room on disk" aria-label="Project settings" @click="look">
+    <PopoverButton
+      class="quiet !px-1 text-soft"
+      title="Reference pitch, room on disk, other machines"
+      aria-label="Project settings"
+      @click="look"
+    >
       &#9662;
     </PopoverButton>
     <PopoverPanel class="floating absolute left-0 z-30 mt-2 w-88 p-4 whitespace-normal">
@@ -112,6 +122,21 @@ function typed(field: "tuning" | "keep_days" | "keep_gb", event: Event): void {
         GB.
       </p>
       <button class="action mt-3" :disabled="tidying" @click="tidy">{{ tidying ? "Tidying" : "Tidy now" }}</button>
+      <p class="heading mt-4 mb-1">Other machines</p>
+      <label class="flex items-center gap-2">
+        <span class="shrink-0">Scheduler</span>
+        <input
+          class="field min-w-0 flex-1"
+          :value="project.settings.scheduler"
+          placeholder="none: this machine does it"
+          title="A Dask scheduler, as tcp://host:8786. Its workers draw variations and sample instruments."
+          aria-label="Address of a scheduler"
+          maxlength="200"
+          spellcheck="false"
+          @change="address"
+        />
+      </label>
+      <p class="mt-1 text-soft">Variations and samples are then done by its workers; what they make is the same.</p>
     </PopoverPanel>
   </Popover>
 </template>

@@ -22,6 +22,7 @@ const job = (id: string, state: Job["state"] = "queued"): Job => ({
     known: [],
     name: id,
     problems: [],
+    cost: "",
     file: "",
     seconds: 0,
     bytes: 0,

@@ -229,6 +229,13 @@ export const useLive = defineStore("live", () => {
     send({ do: "listen", id: ++listenNumber, variation: address, at: 0, gain: Math.max(-60, Math.min(30, gain)) });
   }
 
+  /** Hear a sample by its folder and number, or its loop, which closes by itself; times in seconds. */
+  function listenToSample(address: string, loop: { start: number; end: number } | null): void {
+    listeningTo.value = `${address}${loop ? " loop" : ""}`;
+    waiting = waiting.filter((one) => one.do !== "listen");
+    send({ do: "listen", id: ++listenNumber, sample: address, at: 0, ...(loop ? { loop: { ...loop, crossfade: 0 } } : {}) });
+  }
+
   /** Hear a timeline from a moment on; all its lanes are raised by `gain` dB. */
   function listenToTimeline(address: string, timeline: Timeline, at: number, gain: number): void {
     listeningTo.value = address;
@@ -284,6 +291,7 @@ export const useLive = defineStore("live", () => {
     listen,
     listenToTake,
     listenToVariation,
+    listenToSample,
     listenToTimeline,
     changeTimeline,
     heardAt,

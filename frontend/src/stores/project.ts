@@ -8,7 +8,7 @@ import type { Owner, Role } from "./owners";
 
 /** Settings of the project and the registry of parameters. */
 export const useProject = defineStore("project", () => {
-  const settings = ref<ProjectSettings>({ project: "", tuning: 440, ring_blocks: 6, keep_days: 30, keep_gb: 12 });
+  const settings = ref<ProjectSettings>({ project: "", tuning: 440, ring_blocks: 6, keep_days: 30, keep_gb: 12, scheduler: "" });
   const catalogue = shallowRef<Registry>({
     whole: [],
     kinds: {},
@@ -33,6 +33,7 @@ export const useProject = defineStore("project", () => {
     players: [],
     phrase: [],
     variations: [],
+    samples: [],
     most_players: 0,
     most_snapshots: 0,
     most_buses: 4,

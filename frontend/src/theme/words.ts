@@ -87,3 +87,6 @@ export function ago(moment: string, now = Date.now()): string {
   if (minutes < 24 * 60) return `${Math.floor(minutes / 60)} h ago`;
   return moment.slice(0, 10);
 }
+
+/** How many there are of something: "1 key", "16 keys". */
+export const counted = (count: number, word: string) => `${count} ${word}${count === 1 ? "" : "s"}`;

@@ -6,6 +6,7 @@ import queue
 import threading
 from collections.abc import Iterator
 from contextlib import suppress
+from pathlib import Path
 
 import numpy as np
 import soundfile as sf
@@ -18,6 +19,7 @@ from innerbloom.live.listening import Listening
 from innerbloom.live.preview import LoopPreview, preview_cycles, preview_loop, reference_tone
 from innerbloom.live.timeline_playing import OpenTimeline, TimelinePlaying
 from innerbloom.store.files import FileStore
+from innerbloom.store.sample_folders import SampleFolders
 from innerbloom.store.take_folders import TakeFolders
 from innerbloom.store.variation_folders import VariationFolders
 
@@ -40,6 +42,7 @@ class SessionListening:
     def __init__(self, store: FileStore) -> None:
         self._store, self._path_of = store, store.readable
         self._folders, self._variations = TakeFolders(store), VariationFolders(store)
+        self._samples = SampleFolders(store)
         self._sounding: list[Heard] = []
         self._opened: queue.SimpleQueue[tuple[int, list[Heard] | str]] = queue.SimpleQueue()
         self._newest = 0
@@ -81,8 +84,8 @@ class SessionListening:
         elif message.timeline is not None:
             heard = OpenTimeline(message.timeline, self._store, message.gain)
             yield TimelinePlaying(heard, message.at, message.until)
-        elif message.recording is not None:
-            path = self._path_of(message.recording)
+        elif message.recording is not None or message.sample is not None:
+            path = self._path_of_sound(message)
             if message.loop is not None:
                 one = message.loop
                 yield preview_loop(path, one.start, one.end, one.crossfade, one.curve,
@@ -94,6 +97,13 @@ class SessionListening:
                 yield Listening(path, message.at, message.until, message.gain)
         if message.tone is not None:
             yield reference_tone(message.tone)
+
+    def _path_of_sound(self, message: m.Listen) -> Path:
+        if message.sample is not None:
+            made, _, number = message.sample.partition("/")
+            return self._samples.sound(made, int(number))
+        assert message.recording is not None
+        return self._path_of(message.recording)
 
     def _change_timeline(self, message: m.ChangeTimeline) -> None:
         """Go on with a changed timeline, if one is heard; it is opened beside the sound."""

@@ -41,6 +41,7 @@ from innerbloom.web.routes import (
     pieces,
     project,
     recordings,
+    samples,
     snapshots,
     spectra,
     tables,
@@ -90,9 +91,9 @@ def create_app(
     service.resume()
     with sessions() as db:
         tidy(files, db, read_settings(db))
-        old = outdated(db)
+        old, scheduler = outdated(db), read_settings(db).scheduler
     if old:
-        service.submit("measure", f"{len(old)} sounds", {}, as_file(old))
+        service.submit("measure", f"{len(old)} sounds", {"scheduler": scheduler}, as_file(old))
     app.extensions["innerbloom"] = Services(files, sessions, service, Shelf(sessions), live)
     app.teardown_appcontext(close_database)
     guard(app, token)
@@ -117,6 +118,7 @@ def create_app(
         takes,
         take_files,
         variations,
+        samples,
         timelines,
     ):
         app.register_blueprint(resource.bp)

@@ -83,6 +83,7 @@ class Catalogue(BaseModel):
     players: list[Parameter | Choice]
     phrase: list[Parameter | Choice]
     variations: list[Parameter | Choice]
+    samples: list[Parameter | Choice]
     stems: list[Parameter | Choice]
     clips: list[Parameter | Choice]
     most_players: int

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import cache
 from typing import Any, Generic, TypeVar
 
-from apiflask import APIBlueprint
+from apiflask import APIBlueprint, HTTPError
 from pydantic import BaseModel, Field, create_model
 
 from innerbloom.core.declare.revisions import DocumentKind, Patch, Way
@@ -107,4 +107,33 @@ def add_revisions(
     def step(way: Way, json_data: RevisionIn, **where: int) -> Revision[Any]:
         row = find(**where)
         documents.step(database(), row, json_data.revision, way)
+        return revision_of(row)
+
+
+def find_document(kind: DocumentKind[Any], number: int, *, deleted: bool = False) -> Document:
+    """The document of a number; raises an HTTPError where there is none of this kind."""
+    row = database().get(Document, number)
+    if row is None or row.kind != kind.id or (row.deleted is not None and not deleted):
+        raise HTTPError(404, f"This {kind.name} does not exist or was deleted.")
+    return row
+
+
+def add_deletion(
+    bp: APIBlueprint, rule: str, kind: DocumentKind[Any], find: Callable[..., Document]
+) -> None:
+    """Let a kind of document be deleted, and be brought back; arguments as of :func:`add_revisions`."""
+
+    @bp.delete(rule, endpoint=f"delete_{kind.id}")
+    @bp.output({}, status_code=204)
+    @bp.doc(summary=f"Delete this {kind.name}; it can be restored")
+    def delete(**where: int) -> str:
+        documents.set_deleted(database(), find(**where), True)
+        return ""
+
+    @bp.post(f"{rule}/restore", endpoint=f"restore_{kind.id}")
+    @bp.output(answer_model(kind))
+    @bp.doc(summary=f"Bring this {kind.name} back after it was deleted")
+    def restore(**where: int) -> Revision[Any]:
+        row = find(**where, deleted=True)
+        documents.set_deleted(database(), row, False)
         return revision_of(row)

@@ -373,6 +373,9 @@ class SettingsEdit(_In):
     ring_blocks: int | None = Field(default=None, ge=4, le=12)
     keep_days: int | None = Field(default=None, ge=1, le=3_650)
     keep_gb: float | None = Field(default=None, ge=0.1, le=10_000)
+    scheduler: str | None = Field(
+        default=None, max_length=200, pattern=r"^((tcp|tls|ws|wss)://\S+)?$"
+    )
 
 
 class Storage(BaseModel):

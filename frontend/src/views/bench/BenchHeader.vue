@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** What lies on the bench: its name, what is shown of it, undo and redo, and room for more. */
 import EditableName from "../../controls/EditableName.vue";
+import UndoRedo from "../../controls/UndoRedo.vue";
 import ViewHelp from "../../frame/ViewHelp.vue";
 
 defineProps<{
@@ -24,17 +25,7 @@ defineEmits<{ rename: [name: string] }>();
       data-testid="bench-summary"
       >{{ subtitle }}</span
     >
-    <button class="quiet" :disabled="!revised.undoLabel" :title="`Undo ${revised.undoLabel ?? ''} (Ctrl Z)`" @click="revised.back('undo')">
-      Undo
-    </button>
-    <button
-      class="quiet"
-      :disabled="!revised.redoLabel"
-      :title="`Redo ${revised.redoLabel ?? ''} (Ctrl Shift Z)`"
-      @click="revised.back('redo')"
-    >
-      Redo
-    </button>
+    <UndoRedo :undo="revised.undoLabel" :redo="revised.redoLabel" @step="revised.back" />
     <slot />
   </div>
 </template>

@@ -6,6 +6,7 @@ import { useRoute, useRouter } from "vue-router";
 import EditableName from "../../controls/EditableName.vue";
 import MenuButton from "../../controls/MenuButton.vue";
 import MenuChoice from "../../controls/MenuChoice.vue";
+import UndoRedo from "../../controls/UndoRedo.vue";
 import ViewHelp from "../../frame/ViewHelp.vue";
 import { useShortcuts } from "../../frame/shortcuts";
 import { useDeliver } from "../../stores/deliver";
@@ -78,24 +79,7 @@ useShortcuts({ undo: () => variations.step("undo"), redo: () => variations.step(
         </h1>
         <ViewHelp />
         <DeliverWays way="game" />
-        <span v-if="doc" class="flex">
-          <button
-            class="quiet"
-            :disabled="!variations.undoLabel"
-            :title="`Undo ${variations.undoLabel ?? ''} (Ctrl Z)`"
-            @click="variations.step('undo')"
-          >
-            Undo
-          </button>
-          <button
-            class="quiet"
-            :disabled="!variations.redoLabel"
-            :title="`Redo ${variations.redoLabel ?? ''} (Ctrl Shift Z)`"
-            @click="variations.step('redo')"
-          >
-            Redo
-          </button>
-        </span>
+        <UndoRedo v-if="doc" :undo="variations.undoLabel" :redo="variations.redoLabel" @step="variations.step" />
         <MenuButton word="Sets" width="w-72" items-class="max-h-80" @open="variations.list()">
           <MenuChoice v-for="one in variations.lines" :key="one.id" @click="router.push(`/deliver/${one.id}`)">{{ one.name }}</MenuChoice>
           <p v-if="!variations.lines.length" class="px-3 py-1 text-soft">There is none yet.</p>

@@ -6,6 +6,7 @@ import { useRoute, useRouter } from "vue-router";
 import EditableName from "../../controls/EditableName.vue";
 import MenuButton from "../../controls/MenuButton.vue";
 import MenuChoice from "../../controls/MenuChoice.vue";
+import UndoRedo from "../../controls/UndoRedo.vue";
 import ViewHelp from "../../frame/ViewHelp.vue";
 import { useShortcuts } from "../../frame/shortcuts";
 import { useEnsemble } from "../../stores/ensemble";
@@ -83,24 +84,7 @@ useShortcuts({ undo: () => ensemble.step("undo"), redo: () => ensemble.step("red
           <template v-else>Ensemble</template>
         </h1>
         <ViewHelp />
-        <span v-if="doc" class="flex">
-          <button
-            class="quiet"
-            :disabled="!ensemble.undoLabel"
-            :title="`Undo ${ensemble.undoLabel ?? ''} (Ctrl Z)`"
-            @click="ensemble.step('undo')"
-          >
-            Undo
-          </button>
-          <button
-            class="quiet"
-            :disabled="!ensemble.redoLabel"
-            :title="`Redo ${ensemble.redoLabel ?? ''} (Ctrl Shift Z)`"
-            @click="ensemble.step('redo')"
-          >
-            Redo
-          </button>
-        </span>
+        <UndoRedo v-if="doc" :undo="ensemble.undoLabel" :redo="ensemble.redoLabel" @step="ensemble.step" />
         <button class="quiet" title="All ensembles, and a new one" @click="choosing = true">Ensembles</button>
         <MenuButton v-if="doc" word="More" width="w-52">
           <MenuChoice @click="duplicate">Duplicate</MenuChoice>

@@ -12,6 +12,7 @@ import PetalMark from "../../charts/PetalMark.vue";
 import EditableName from "../../controls/EditableName.vue";
 import Segments from "../../controls/Segments.vue";
 import ShelfPicker from "../../controls/ShelfPicker.vue";
+import UndoRedo from "../../controls/UndoRedo.vue";
 import ViewHelp from "../../frame/ViewHelp.vue";
 import { useShortcuts } from "../../frame/shortcuts";
 import { useShelf } from "../../stores/shelf";
@@ -157,24 +158,7 @@ useShortcuts({ recall, undo: () => instrument.step("undo"), redo: () => instrume
           <template v-else>Instrument</template>
         </h1>
         <ViewHelp />
-        <span v-if="doc" class="flex">
-          <button
-            class="quiet"
-            :disabled="!instrument.undoLabel"
-            :title="`Undo ${instrument.undoLabel ?? ''} (Ctrl Z)`"
-            @click="instrument.step('undo')"
-          >
-            Undo
-          </button>
-          <button
-            class="quiet"
-            :disabled="!instrument.redoLabel"
-            :title="`Redo ${instrument.redoLabel ?? ''} (Ctrl Shift Z)`"
-            @click="instrument.step('redo')"
-          >
-            Redo
-          </button>
-        </span>
+        <UndoRedo v-if="doc" :undo="instrument.undoLabel" :redo="instrument.redoLabel" @step="instrument.step" />
         <button class="quiet" title="All of them, by what they sound like" @click="choosing = true">Instruments</button>
         <RouterLink class="quiet" title="Several instruments played together" to="/ensemble">Ensembles</RouterLink>
         <MenuButton word="More" width="w-56">

@@ -7,6 +7,7 @@ import { useRoute, useRouter } from "vue-router";
 import EditableName from "../../controls/EditableName.vue";
 import MenuButton from "../../controls/MenuButton.vue";
 import MenuChoice from "../../controls/MenuChoice.vue";
+import UndoRedo from "../../controls/UndoRedo.vue";
 import ViewHelp from "../../frame/ViewHelp.vue";
 import { useShortcuts } from "../../frame/shortcuts";
 import { useDeliver } from "../../stores/deliver";
@@ -124,24 +125,7 @@ useShortcuts({
         <ClockPanel v-if="doc" class="ml-1" />
         <span class="flex-1 text-sm text-soft">{{ timeline.saving ? "saving" : "" }}</span>
         <DeliverWays way="picture" />
-        <template v-if="doc">
-          <button
-            class="quiet"
-            :disabled="!timeline.undoLabel"
-            :title="`Undo ${timeline.undoLabel ?? ''} (Ctrl Z)`"
-            @click="timeline.step('undo')"
-          >
-            Undo
-          </button>
-          <button
-            class="quiet"
-            :disabled="!timeline.redoLabel"
-            :title="`Redo ${timeline.redoLabel ?? ''} (Ctrl Shift Z)`"
-            @click="timeline.step('redo')"
-          >
-            Redo
-          </button>
-        </template>
+        <UndoRedo v-if="doc" :undo="timeline.undoLabel" :redo="timeline.redoLabel" @step="timeline.step" />
         <MenuButton word="More" label="More of timelines" width="w-60" items-class="max-h-80" @open="timeline.list()">
           <MenuChoice v-if="doc" @click="screen?.pick()">{{ doc.film ? "Another film" : "Add a film" }}</MenuChoice>
           <MenuChoice v-if="doc?.film" @click="timeline.act({ do: 'remove film' })">Remove the film</MenuChoice>

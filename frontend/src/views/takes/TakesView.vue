@@ -8,6 +8,7 @@ import { clock } from "../../charts/takeLine";
 import EditableName from "../../controls/EditableName.vue";
 import MenuButton from "../../controls/MenuButton.vue";
 import MenuChoice from "../../controls/MenuChoice.vue";
+import UndoRedo from "../../controls/UndoRedo.vue";
 import ViewHelp from "../../frame/ViewHelp.vue";
 import { useShortcuts } from "../../frame/shortcuts";
 import { useLive } from "../../stores/live";
@@ -130,17 +131,7 @@ useShortcuts({ undo: () => takes.step("undo"), redo: () => takes.step("redo") })
             <button class="quiet" aria-label="See more of the take at once" :disabled="closer === 0" @click="closer--">&minus;</button>
             <button class="quiet" aria-label="Look more closely" :disabled="closer >= MOST_CLOSER" @click="closer++">+</button>
           </span>
-          <button class="quiet" :disabled="!takes.undoLabel" :title="`Undo ${takes.undoLabel ?? ''} (Ctrl Z)`" @click="takes.step('undo')">
-            Undo
-          </button>
-          <button
-            class="quiet"
-            :disabled="!takes.redoLabel"
-            :title="`Redo ${takes.redoLabel ?? ''} (Ctrl Shift Z)`"
-            @click="takes.step('redo')"
-          >
-            Redo
-          </button>
+          <UndoRedo :undo="takes.undoLabel" :redo="takes.redoLabel" @step="takes.step" />
         </template>
         <button v-if="takes.lines.length" class="quiet" @click="choosing = true">All takes, {{ takes.lines.length }}</button>
         <MenuButton word="More" label="More of takes">

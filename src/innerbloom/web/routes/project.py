@@ -7,6 +7,7 @@ from flask import request
 
 from innerbloom.core.declare.curves import STEEPNESS
 from innerbloom.core.declare.sound import MAX_STRETCH_S
+from innerbloom.core.deliver.samples.settings import SAMPLES
 from innerbloom.core.deliver.variation_settings import VARIATIONS
 from innerbloom.core.ensemble.document import MAX_PLAYERS
 from innerbloom.core.ensemble.parameters import ENSEMBLE, PLAYER
@@ -55,6 +56,7 @@ def parameters() -> Catalogue:
         players=list(PLAYER),
         phrase=list(PHRASE),
         variations=list(VARIATIONS),
+        samples=list(SAMPLES),
         stems=list(STEMS),
         clips=list(CLIP),
         most_players=MAX_PLAYERS,

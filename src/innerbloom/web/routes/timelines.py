@@ -31,7 +31,14 @@ from innerbloom.store.models import Document
 from innerbloom.store.take_folders import TakeFolders
 from innerbloom.store.take_sounds import peaks_of
 from innerbloom.web import timeline_schemas as ts
-from innerbloom.web.revised import Revision, add_revisions, answer_model, revision_of
+from innerbloom.web.revised import (
+    Revision,
+    add_deletion,
+    add_revisions,
+    answer_model,
+    find_document,
+    revision_of,
+)
 from innerbloom.web.routes.recordings import found_recording
 from innerbloom.web.routes.takes import found_take, sound_address
 from innerbloom.web.schemas import JobStarted
@@ -46,10 +53,7 @@ _COLUMNS = 800
 
 
 def found_timeline(timeline_id: int, *, deleted: bool = False) -> Document:
-    row = database().get(Document, timeline_id)
-    if row is None or row.kind != TIMELINE.id or (row.deleted is not None and not deleted):
-        raise HTTPError(404, "This timeline does not exist or was deleted.")
-    return row
+    return find_document(TIMELINE, timeline_id, deleted=deleted)
 
 
 def films() -> FilmFolders:
@@ -57,6 +61,7 @@ def films() -> FilmFolders:
 
 
 add_revisions(bp, "/timelines/<int:timeline_id>", TIMELINE, found_timeline)
+add_deletion(bp, "/timelines/<int:timeline_id>", TIMELINE, found_timeline)
 
 
 @bp.get("/timelines")
@@ -73,21 +78,6 @@ def create(json_data: ts.TimelineIn) -> Revision[Any]:
     """A new timeline, without a film yet."""
     made = parse_timeline({"name": json_data.name})
     return revision_of(documents.create(database(), TIMELINE, made))
-
-
-@bp.delete("/timelines/<int:timeline_id>")
-@bp.output({}, status_code=204)
-def delete(timeline_id: int) -> str:
-    documents.set_deleted(database(), found_timeline(timeline_id), True)
-    return ""
-
-
-@bp.post("/timelines/<int:timeline_id>/restore")
-@bp.output(TimelineRevision)
-def restore(timeline_id: int) -> Revision[Any]:
-    row = found_timeline(timeline_id, deleted=True)
-    documents.set_deleted(database(), row, False)
-    return revision_of(row)
 
 
 # -- working on it --------------------------------------------------------------

@@ -32,12 +32,19 @@ from innerbloom.store.recordings import credits_of
 from innerbloom.store.take_folders import TakeFolders
 from innerbloom.store.variation_folders import VariationFolders
 from innerbloom.web import variation_schemas as vs
-from innerbloom.web.revised import Revision, add_revisions, answer_model, revision_of
+from innerbloom.web.revised import (
+    Revision,
+    add_deletion,
+    add_revisions,
+    answer_model,
+    find_document,
+    revision_of,
+)
 from innerbloom.web.routes.instruments import found_instrument
 from innerbloom.web.routes.recordings import found_recording
 from innerbloom.web.routes.takes import found_take
 from innerbloom.web.schemas import JobStarted
-from innerbloom.web.services import database, services
+from innerbloom.web.services import database, services, settings
 
 bp = APIBlueprint("variations", __name__, url_prefix="/api")
 
@@ -45,10 +52,7 @@ VariationsRevision = answer_model(VARIATIONS)
 
 
 def found_set(variations_id: int, *, deleted: bool = False) -> Document:
-    row = database().get(Document, variations_id)
-    if row is None or row.kind != VARIATIONS.id or (row.deleted is not None and not deleted):
-        raise HTTPError(404, "This set of variations does not exist or was deleted.")
-    return row
+    return find_document(VARIATIONS, variations_id, deleted=deleted)
 
 
 def folders() -> VariationFolders:
@@ -56,6 +60,7 @@ def folders() -> VariationFolders:
 
 
 add_revisions(bp, "/variations/<int:variations_id>", VARIATIONS, found_set)
+add_deletion(bp, "/variations/<int:variations_id>", VARIATIONS, found_set)
 
 
 @bp.get("/variations")
@@ -135,7 +140,7 @@ def draw(variations_id: int) -> JobStarted:
     # what cannot be drawn is said now, and not by a job that fails
     draws(parse_instrument(instrument), document.settings)
     files = as_file({"set": row.content, "instrument": instrument, "take": take})
-    params = {"variations": row.id}
+    params = {"variations": row.id, "scheduler": settings().scheduler}
     return JobStarted(job=services().jobs.submit("draw", row.name, params, files))
 
 
@@ -222,18 +227,3 @@ def hand_over(variations_id: int) -> JobStarted:
 def sound(variations_id: int, number: int) -> Response:
     document = parse_variations(found_set(variations_id).content)
     return send_file(folders().sound(document.made, number), "audio/wav")
-
-
-@bp.delete("/variations/<int:variations_id>")
-@bp.output({}, status_code=204)
-def delete(variations_id: int) -> str:
-    documents.set_deleted(database(), found_set(variations_id), True)
-    return ""
-
-
-@bp.post("/variations/<int:variations_id>/restore")
-@bp.output(VariationsRevision)
-def restore(variations_id: int) -> Revision[Any]:
-    row = found_set(variations_id, deleted=True)
-    documents.set_deleted(database(), row, False)
-    return revision_of(row)
