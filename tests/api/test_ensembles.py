@@ -106,7 +106,8 @@ def test_it_is_rendered_bundled_played_in_the_shell_and_taken_in_elsewhere(two, 
     done = two.shelf.ended(job.json["job"])
     assert done["result"]["ensemble"] == two.state["id"]
     bundle = tmp_path / "two.zip"
-    bundle.write_bytes(two.client.get(f"{two.url}/bundle").data)
+    number = two.state["id"]
+    bundle.write_bytes(two.client.get(f"/api/exports/ensemble/{number}/bundle").data)
     with open_playable(bundle) as (document, _):
         assert [one.instrument for one in document.players] == [None, None]
         assert len(document.players[0].document["layers"]) == 1

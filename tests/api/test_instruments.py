@@ -183,7 +183,7 @@ def test_a_render_goes_back_on_the_shelf_with_its_lineage(shelf, tone_file):
 
 def test_a_bundle_goes_out_and_comes_back(shelf, tone_file):
     client, instrument = shelf.client, shelf.instrument(tone_file)
-    data = client.get(f"/api/instruments/{instrument['id']}/bundle").data
+    data = client.get(f"/api/exports/instrument/{instrument['id']}/bundle").data
     with zipfile.ZipFile(io.BytesIO(data)) as bundle:
         assert bundle.namelist() == ["recordings/1.flac", "instrument.json"]
     answer = client.post("/api/bundles", query_string={"name": "tone.zip"}, data=data)
@@ -202,7 +202,7 @@ def test_a_bundle_brings_its_recordings_to_another_project(shelf, tone_file, tmp
     from tests.conftest import FakeLive, Shelf
 
     instrument = shelf.instrument(tone_file)
-    data = shelf.client.get(f"/api/instruments/{instrument['id']}/bundle").data
+    data = shelf.client.get(f"/api/exports/instrument/{instrument['id']}/bundle").data
     app = create_app(
         tmp_path / "other", FakeLive(), make_executor=lambda **_: ThreadPoolExecutor(1)
     )

@@ -364,7 +364,7 @@ def fetched(server: Server, path: str) -> bytes:
 def test_a_take_leaves_as_a_file_and_comes_back_to_the_bit(page, server, tmp_path):
     take, _ = recorded(page)
     number = entered(server, take)
-    data = fetched(server, f"/api/takes/{number}/file")
+    data = fetched(server, f"/api/exports/take/{number}/take")
     made = uploaded(server, "/api/takes/file", data, "mine.take")
     assert server.ended(made["job"])["state"] == "done"
     row = server.json("GET", f"/api/takes/{made['take']}")["document"]
@@ -396,7 +396,7 @@ def test_a_take_leaves_as_a_file_and_comes_back_to_the_bit(page, server, tmp_pat
 def test_a_midi_file_becomes_hands_on_an_instrument(page, server):
     take, _ = recorded(page)
     number = entered(server, take)
-    midi = fetched(server, f"/api/takes/{number}/midi")
+    midi = fetched(server, f"/api/exports/take/{number}/midi")
     made = uploaded(server, "/api/takes/midi?instrument=1", midi, "hands.mid")
     assert server.ended(made["job"])["state"] == "done"
     keys = [one["key"] for one in server.json("GET", f"/api/takes/{made['take']}/hands")["notes"]]

@@ -35,6 +35,7 @@ export type VariationSet = Schemas["VariationSet"];
 export type VariationShown = Schemas["VariationShown"];
 export type VariationsDrawn = Schemas["VariationsDrawn"];
 export type VariationsRevision = Schemas["VariationsRevision"];
+export type Exporter = Schemas["ExporterOut"];
 export type SampleSet = Schemas["SampleSet"];
 export type Sampled = Schemas["Sampled"];
 export type SamplesMade = Schemas["SamplesMade"];

@@ -5,11 +5,14 @@ import { computed, ref, shallowRef } from "vue";
 
 import { api, wanted } from "../api/client";
 import type { Storage } from "../api/types";
+import JobOutcome from "../controls/JobOutcome.vue";
+import { isActive, useJobs } from "../stores/jobs";
 import { useNotices } from "../stores/notices";
 import { useProject } from "../stores/project";
 import { bytes } from "../theme/words";
 
 const project = useProject();
+const jobs = useJobs();
 const storage = shallowRef<Storage | null>(null);
 const tidying = ref(false);
 const groups = computed(() =>
@@ -48,6 +51,21 @@ function typed(field: "tuning" | "keep_days" | "keep_gb", event: Event): void {
   else entry.value = String(project.settings[field]);
 }
 
+/** The jobs that were started here last. */
+const started = ref({ archive: "", check: "" });
+const jobOf = (what: "archive" | "check") => jobs.jobs.find((one) => one.id === started.value[what]) ?? null;
+const backup = computed(() => jobOf("archive"));
+const checking = computed(() => jobOf("check"));
+async function start(what: "archive" | "check"): Promise<void> {
+  try {
+    const { job } = await wanted(what === "archive" ? api.POST("/api/project/archive") : api.POST("/api/project/check"));
+    started.value = { ...started.value, [what]: job };
+    jobs.follow(job, () => undefined);
+  } catch (error) {
+    useNotices().complain(error);
+  }
+}
+
 /** Take an address that was typed; what is none the server says. */
 function address(event: Event): void {
   void project.change({ scheduler: (event.target as HTMLInputElement).value.trim() });
@@ -64,7 +82,7 @@ function address(event: Event): void {
     >
       &#9662;
     </PopoverButton>
-    <PopoverPanel class="floating absolute left-0 z-30 mt-2 w-88 p-4 whitespace-normal">
+    <PopoverPanel class="floating absolute left-0 z-30 mt-2 max-h-[calc(100vh-60px)] w-88 overflow-y-auto p-4 whitespace-normal">
       <label class="flex items-center gap-2">
         <span class="flex-1">Reference pitch A4</span>
         <input
@@ -122,6 +140,20 @@ function address(event: Event): void {
         GB.
       </p>
       <button class="action mt-3" :disabled="tidying" @click="tidy">{{ tidying ? "Tidying" : "Tidy now" }}</button>
+      <p class="heading mt-4 mb-1">Back up</p>
+      <p class="mb-2 text-soft">The whole project as one file with checksums; <i>bloom open</i> opens it, here or on another machine.</p>
+      <JobOutcome :job="backup" doing="Backing up" class="mb-2" />
+      <JobOutcome v-if="isActive(checking)" :job="checking" doing="Checking" class="mb-2" />
+      <p v-else-if="checking?.state === 'done'" class="mb-2" :class="checking.result.problems.length ? 'text-bad' : ''">
+        {{ checking.result.problems[0] ?? checking.result.name }}
+        <span v-if="checking.result.problems.length > 1">And {{ checking.result.problems.length - 1 }} more.</span>
+      </p>
+      <span class="flex gap-2">
+        <button class="action" :disabled="isActive(backup)" @click="start('archive')">Back up</button>
+        <button class="action" :disabled="isActive(checking)" title="Compares every recording with its checksum" @click="start('check')">
+          Check recordings
+        </button>
+      </span>
       <p class="heading mt-4 mb-1">Other machines</p>
       <label class="flex items-center gap-2">
         <span class="shrink-0">Scheduler</span>

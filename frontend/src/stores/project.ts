@@ -2,7 +2,7 @@ import { defineStore } from "pinia";
 import { ref, shallowRef } from "vue";
 
 import { api, wanted } from "../api/client";
-import type { Declared, ProjectSettings, Registry } from "../api/types";
+import type { Declared, Exporter, ProjectSettings, Registry } from "../api/types";
 import { useNotices } from "./notices";
 import type { Owner, Role } from "./owners";
 
@@ -39,6 +39,8 @@ export const useProject = defineStore("project", () => {
     most_buses: 4,
   });
 
+  const exporters = shallowRef<Exporter[]>([]);
+
   /** What may be set of an owner. */
   function declaredOf({ role, kind }: Owner): Declared[] {
     const { whole, kinds, modulator_kinds: modulators, effect_kinds: effects, routes, sends, buses } = catalogue.value;
@@ -58,6 +60,7 @@ export const useProject = defineStore("project", () => {
   async function load(): Promise<void> {
     settings.value = await wanted(api.GET("/api/settings"));
     catalogue.value = await wanted(api.GET("/api/parameters"));
+    exporters.value = (await wanted(api.GET("/api/exporters"))).exporters;
   }
 
   async function change(edit: Partial<ProjectSettings>): Promise<void> {
@@ -68,5 +71,5 @@ export const useProject = defineStore("project", () => {
     }
   }
 
-  return { settings, catalogue, declaredOf, load, change };
+  return { settings, catalogue, exporters, declaredOf, load, change };
 });

@@ -7,6 +7,7 @@ import sys
 import click
 
 from innerbloom import __version__
+from innerbloom.cli.archive import archive, check, open_
 from innerbloom.cli.bench import bench
 from innerbloom.cli.document import new
 from innerbloom.cli.export import export
@@ -45,6 +46,6 @@ def main() -> None:
 
 
 for command in (
-    serve, demo, inspect, render, process, new, prepare, loops, slice_, export, bench, wavetable, spectrum, morph, take, vary, sample, worker,
+    serve, demo, inspect, render, process, new, prepare, loops, slice_, export, bench, wavetable, spectrum, morph, take, vary, sample, worker, archive, open_, check,
 ):  # fmt: skip
     main.add_command(command)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from innerbloom.core.declare.registry import Registry
+from innerbloom.jobs.archiving import ARCHIVE, CHECK
 from innerbloom.jobs.exporting import EXPORT
 from innerbloom.jobs.filming import FILM, STEMS, WEIGH
 from innerbloom.jobs.importing import BUNDLE, IMPORT
@@ -37,6 +38,8 @@ JOB_KINDS: Registry[JobKind] = Registry(
     HAND_OVER,
     SAMPLE,
     SAMPLES_OVER,
+    ARCHIVE,
+    CHECK,
     FILM,
     WEIGH,
     STEMS,

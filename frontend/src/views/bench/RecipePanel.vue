@@ -2,6 +2,7 @@
 /** The recipe: its steps in order, each opened to be set; add, reorder, mute, remove, copy. */
 import { computed, ref } from "vue";
 
+import ExportChoices from "../../controls/ExportChoices.vue";
 import MenuButton from "../../controls/MenuButton.vue";
 import MenuChoice from "../../controls/MenuChoice.vue";
 import { useBench } from "../../stores/bench";
@@ -61,7 +62,7 @@ async function read(event: Event): Promise<void> {
           <MenuChoice :disabled="!bench.after" title="What the recipe makes, in a format of your choice" @click="emit('export')"
             >Out as a file</MenuChoice
           >
-          <MenuChoice :href="`/api/recordings/${bench.recording?.id}/bench/recipe`" download>Save the recipe</MenuChoice>
+          <ExportChoices v-if="bench.recording" of="recipe" :id="bench.recording.id" />
           <MenuChoice @click="file?.click()">Open a recipe</MenuChoice>
         </MenuButton>
         <input ref="file" type="file" accept=".json" hidden aria-label="Recipe to open" data-testid="recipe-file" @change="read" />

@@ -4,8 +4,8 @@ import { useLocalStorage } from "@vueuse/core";
 import { computed, onBeforeUnmount, onMounted, ref, watch } from "vue";
 import { useRouter } from "vue-router";
 
+import ExportChoices from "../../controls/ExportChoices.vue";
 import MenuButton from "../../controls/MenuButton.vue";
-import MenuChoice from "../../controls/MenuChoice.vue";
 import type { Value } from "../../api/types";
 import DeclaredControls from "../../controls/DeclaredControls.vue";
 import Segments from "../../controls/Segments.vue";
@@ -121,7 +121,7 @@ const { keep, grow } = useKeeping({
       <BenchHeader :name="spectrum.document.name" what="spectrum" :subtitle="subtitle" :revised="spectrum" @rename="rename">
         <PictureSettings v-model="settings" />
         <MenuButton word="File">
-          <MenuChoice :href="`/api/recordings/${id}/spectrum/file`" download>Save the spectrum as a file</MenuChoice>
+          <ExportChoices v-if="id" of="spectrum" :id="id" />
         </MenuButton>
       </BenchHeader>
       <template v-if="shown">

@@ -3,6 +3,7 @@
 import { computed, onBeforeUnmount, onMounted, ref } from "vue";
 import { useRouter } from "vue-router";
 
+import ExportChoices from "../../controls/ExportChoices.vue";
 import MenuButton from "../../controls/MenuButton.vue";
 import MenuChoice from "../../controls/MenuChoice.vue";
 import TableMap from "../../charts/TableMap.vue";
@@ -110,8 +111,7 @@ async function read(event: Event): Promise<void> {
     <section class="flex min-w-0 flex-1 flex-col px-6 pt-3 pb-3" aria-label="Wavetable">
       <BenchHeader :name="table.document.name" what="wavetable" :subtitle="subtitle" :revised="table" @rename="rename">
         <MenuButton word="File">
-          <MenuChoice :href="`/api/recordings/${id}/table/file`" download>Save as WAV, frames end to end</MenuChoice>
-          <MenuChoice :href="`/api/recordings/${id}/table/recipe`" download>Save the recipe</MenuChoice>
+          <ExportChoices v-if="id" of="wavetable" :id="id" />
           <MenuChoice @click="file?.click()">Open a recipe</MenuChoice>
           <MenuChoice
             :disabled="table.chosen < 1"

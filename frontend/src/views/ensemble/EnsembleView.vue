@@ -4,6 +4,7 @@ import { computed, ref, watch } from "vue";
 import { useRoute, useRouter } from "vue-router";
 
 import EditableName from "../../controls/EditableName.vue";
+import ExportChoices from "../../controls/ExportChoices.vue";
 import MenuButton from "../../controls/MenuButton.vue";
 import MenuChoice from "../../controls/MenuChoice.vue";
 import UndoRedo from "../../controls/UndoRedo.vue";
@@ -88,7 +89,7 @@ useShortcuts({ undo: () => ensemble.step("undo"), redo: () => ensemble.step("red
         <button class="quiet" title="All ensembles, and a new one" @click="choosing = true">Ensembles</button>
         <MenuButton v-if="doc" word="More" width="w-52">
           <MenuChoice @click="duplicate">Duplicate</MenuChoice>
-          <MenuChoice :href="`/api/ensembles/${ensemble.id}/bundle`" download>Export as bundle</MenuChoice>
+          <ExportChoices of="ensemble" :id="ensemble.id!" :without="['tuning']" />
           <MenuChoice @click="remove">Delete</MenuChoice>
         </MenuButton>
         <button v-if="doc" class="action-main ml-2" :disabled="!ensemble.players.length" @click="rendering = true">Render</button>

@@ -4,6 +4,7 @@ import { MenuItem } from "@headlessui/vue";
 import { ref } from "vue";
 
 import MenuButton from "../../controls/MenuButton.vue";
+import { openKept } from "../../composables/keptFile";
 import MenuChoice from "../../controls/MenuChoice.vue";
 import { api, wanted } from "../../api/client";
 import type { KeptMovement } from "../../api/types";
@@ -61,10 +62,12 @@ async function forget(one: KeptMovement): Promise<void> {
             <span class="font-serif italic">{{ one.name }}</span>
             <span class="text-soft">with {{ one.routes }} {{ one.routes === 1 ? "route" : "routes" }}</span>
           </button>
+          <a class="quiet text-xs text-soft" :href="`/api/exports/movement/${one.id}/movement`" download @click.stop>Save</a>
           <button class="quiet text-xs text-soft" @click.stop="forget(one)">Forget</button>
         </div>
       </MenuItem>
     </template>
+    <MenuChoice class="mt-1 border-t border-hairline" @click="openKept">Open a kept movement or chain</MenuChoice>
   </MenuButton>
   <MissedDialog :movement="dropped?.movement ?? null" :modulator="dropped?.modulator ?? ''" @close="dropped = null" />
 </template>

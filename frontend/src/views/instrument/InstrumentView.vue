@@ -4,6 +4,7 @@ import { useLocalStorage } from "@vueuse/core";
 import { computed, ref, watch } from "vue";
 import { useRoute, useRouter } from "vue-router";
 
+import ExportChoices from "../../controls/ExportChoices.vue";
 import MenuButton from "../../controls/MenuButton.vue";
 import MenuChoice from "../../controls/MenuChoice.vue";
 import { upload } from "../../api/client";
@@ -174,7 +175,7 @@ useShortcuts({ recall, undo: () => instrument.step("undo"), redo: () => instrume
             >
             <MenuChoice title="Another recording in place of all, every setting kept" @click="swapping = true">Swap all sounds</MenuChoice>
             <MenuChoice class="border-t border-hairline" @click="duplicate">Duplicate</MenuChoice>
-            <MenuChoice :href="`/api/instruments/${instrument.id}/bundle`" download>Export as bundle</MenuChoice>
+            <ExportChoices of="instrument" :id="instrument.id!" :without="doc.tuning ? [] : ['tuning']" />
           </template>
           <MenuChoice @click="bundle?.click()">Open a bundle</MenuChoice>
           <MenuChoice v-if="doc" @click="remove">Delete</MenuChoice>

@@ -5,6 +5,7 @@ import { computed, nextTick, ref, watch } from "vue";
 import { useRoute, useRouter } from "vue-router";
 
 import EditableName from "../../controls/EditableName.vue";
+import ExportChoices from "../../controls/ExportChoices.vue";
 import MenuButton from "../../controls/MenuButton.vue";
 import MenuChoice from "../../controls/MenuChoice.vue";
 import UndoRedo from "../../controls/UndoRedo.vue";
@@ -130,6 +131,7 @@ useShortcuts({
           <MenuChoice v-if="doc" @click="screen?.pick()">{{ doc.film ? "Another film" : "Add a film" }}</MenuChoice>
           <MenuChoice v-if="doc?.film" @click="timeline.act({ do: 'remove film' })">Remove the film</MenuChoice>
           <MenuChoice v-if="doc" @click="list?.click()">Read scenes from a list</MenuChoice>
+          <ExportChoices v-if="timeline.id" of="timeline" :id="timeline.id" />
           <MenuChoice v-if="doc" @click="remove">Delete this timeline</MenuChoice>
           <MenuChoice @click="begin">New timeline</MenuChoice>
           <MenuChoice

@@ -6,6 +6,7 @@ import { useRoute, useRouter } from "vue-router";
 
 import { clock } from "../../charts/takeLine";
 import EditableName from "../../controls/EditableName.vue";
+import ExportChoices from "../../controls/ExportChoices.vue";
 import MenuButton from "../../controls/MenuButton.vue";
 import MenuChoice from "../../controls/MenuChoice.vue";
 import UndoRedo from "../../controls/UndoRedo.vue";
@@ -135,8 +136,7 @@ useShortcuts({ undo: () => takes.step("undo"), redo: () => takes.step("redo") })
         </template>
         <button v-if="takes.lines.length" class="quiet" @click="choosing = true">All takes, {{ takes.lines.length }}</button>
         <MenuButton word="More" label="More of takes">
-          <MenuChoice v-if="takes.id" :href="`/api/takes/${takes.id}/midi`" download>Its hands as a MIDI file</MenuChoice>
-          <MenuChoice v-if="takes.id" :href="`/api/takes/${takes.id}/file`" download>The take as a file</MenuChoice>
+          <ExportChoices v-if="takes.id" of="take" :id="takes.id" />
           <MenuChoice @click="file?.click()">Open a take or a MIDI file</MenuChoice>
           <MenuChoice v-if="takes.id" @click="takes.remove((id) => void router.push(`/takes/${id}`)).then(() => router.push('/takes'))">
             Delete this take

@@ -66,6 +66,11 @@ def drop_piece(document: Instrument, piece: Any) -> Instrument:
     return made
 
 
+def check_piece(piece: Any) -> None:
+    """Refuse what is no movement that was kept, or not all of one; raises a DocumentError."""
+    _read(piece)
+
+
 def _read(piece: Any) -> tuple[Plain, list[Plain]]:
     if not isinstance(piece, dict) or piece.get("format") != PIECE_FORMAT:
         raise DocumentError("This is not a movement that was kept from an instrument.")

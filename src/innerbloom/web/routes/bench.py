@@ -6,7 +6,6 @@ from typing import Any
 
 import numpy as np
 from apiflask import APIBlueprint, HTTPError
-from flask import Response, json
 
 from innerbloom.core.errors import BloomError
 from innerbloom.core.prepare.pieces import DECLARED as PIECES_DECLARED
@@ -27,7 +26,7 @@ from innerbloom.web.services import database, services, settings
 bp = APIBlueprint("bench", __name__, url_prefix="/api")
 
 
-def _found(recording_id: int) -> Document:
+def found_recipe(recording_id: int) -> Document:
     """The recipe of a sound."""
     row = found_recording(recording_id)
     kind = documents.kind_at_bench(row)
@@ -37,10 +36,10 @@ def _found(recording_id: int) -> Document:
 
 
 def _recipe(recording_id: int) -> Recipe:
-    return parse_recipe(_found(recording_id).content)
+    return parse_recipe(found_recipe(recording_id).content)
 
 
-add_revisions(bp, "/recordings/<int:recording_id>/bench", RECIPE, _found)
+add_revisions(bp, "/recordings/<int:recording_id>/bench", RECIPE, found_recipe)
 
 
 @bp.get("/bench/steps")
@@ -62,14 +61,6 @@ def response(json_data: b.ResponseIn) -> b.ResponseOut:
     return b.ResponseOut(low_hz=b.LOWEST_HZ, high_hz=b.HIGHEST_HZ, gain_db=gains.round(2).tolist())
 
 
-@bp.get("/recordings/<int:recording_id>/bench/recipe")
-@bp.doc(responses={200: "the recipe as a JSON file"})
-def export_recipe(recording_id: int) -> Response:
-    plain = _recipe(recording_id).plain()
-    headers = {"Content-Disposition": 'attachment; filename="recipe.json"'}
-    return Response(json.dumps(plain, indent=2), mimetype="application/json", headers=headers)
-
-
 @bp.post("/recordings/<int:recording_id>/bench/copy")
 @bp.input(b.CopyIn, location="json")
 @bp.output(b.Copied)
@@ -77,7 +68,7 @@ def copy_recipe(recording_id: int, json_data: b.CopyIn) -> b.Copied:
     """Lay this recipe over other recordings; each can undo it."""
     row, recipe = found_recording(recording_id), _recipe(recording_id)
     for other in json_data.recordings:
-        theirs = _found(other)
+        theirs = found_recipe(other)
         documents.replace(database(), theirs, theirs.revision, recipe, f"Recipe of {row.name}")
     return b.Copied(copied=len(json_data.recordings))
 

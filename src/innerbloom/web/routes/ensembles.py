@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import Any
 
 from apiflask import APIBlueprint, HTTPError
-from flask import Response
 
 from innerbloom.core.ensemble import working
 from innerbloom.core.ensemble.document import KIND as ENSEMBLE
@@ -16,7 +15,7 @@ from innerbloom.store.models import Document
 from innerbloom.web import ensemble_schemas as es
 from innerbloom.web import schemas as s
 from innerbloom.web.revised import Revision, add_revisions, answer_model, revision_of
-from innerbloom.web.routes.instruments import bundle_of, found_instrument, start_rendering
+from innerbloom.web.routes.instruments import found_instrument, start_rendering
 from innerbloom.web.services import database
 
 bp = APIBlueprint("ensembles", __name__, url_prefix="/api")
@@ -120,10 +119,3 @@ def render(ensemble_id: int, json_data: s.RenderIn) -> s.JobStarted:
     row = found_ensemble(ensemble_id)
     whole = with_documents(database(), parse_ensemble(row.content))
     return start_rendering(row, json_data, whole.model_dump(mode="json"))
-
-
-@bp.get("/ensembles/<int:ensemble_id>/bundle")
-@bp.doc(responses={200: "a zip with the documents and all recordings as FLAC"})
-def export_bundle(ensemble_id: int) -> Response:
-    row = found_ensemble(ensemble_id)
-    return bundle_of(with_documents(database(), parse_ensemble(row.content)), row.name)

@@ -2,15 +2,11 @@
 
 from __future__ import annotations
 
-import tempfile
-from pathlib import Path
 from typing import Any
 
 from apiflask import APIBlueprint, HTTPError
-from flask import Response, send_file
+from flask import Response
 
-from innerbloom.core.deliver.bundle import write_bundle
-from innerbloom.core.deliver.playable import Playable
 from innerbloom.core.instrument.document import KIND as INSTRUMENT
 from innerbloom.core.instrument.document import Instrument, parse_instrument
 from innerbloom.jobs.kind import as_file
@@ -149,24 +145,6 @@ def start_rendering(row: Document, asked: s.RenderIn, whole: dict[str, Any]) -> 
     if asked.midi is not None:
         files[MIDI] = asked.midi
     return s.JobStarted(job=services().jobs.submit("render", title, params, files))
-
-
-@bp.get("/instruments/<int:instrument_id>/bundle")
-@bp.doc(responses={200: "a zip with the document and its recordings as FLAC"})
-def export_bundle(instrument_id: int) -> Response:
-    row = found_instrument(instrument_id)
-    return bundle_of(parse_instrument(row.content), row.name)
-
-
-def bundle_of(document: Playable, title: str) -> Response:
-    """A bundle to be downloaded."""
-    files = services().files
-    with tempfile.TemporaryDirectory(dir=files.incoming) as folder:
-        path = Path(folder) / "bundle.zip"
-        write_bundle(document, files.locate, path)
-        # the open file outlives its name
-        name = f"{safe_title(title, 'Instrument')}.zip"
-        return send_file(path.open("rb"), "application/zip", as_attachment=True, download_name=name)
 
 
 @bp.post("/bundles")

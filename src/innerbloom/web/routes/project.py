@@ -124,3 +124,18 @@ def live_ticket() -> s.LiveTicket:
     except BloomError as error:
         raise HTTPError(503, str(error)) from error
     return s.LiveTicket(port=port, ticket=ticket)
+
+
+@bp.post("/project/archive")
+@bp.output(s.JobStarted, status_code=202)
+def archive() -> s.JobStarted:
+    """The whole project as one file with checksums, as a job; ``bloom open`` unpacks it."""
+    name = settings().project
+    return s.JobStarted(job=services().jobs.submit("archive", name, {"project": name}))
+
+
+@bp.post("/project/check")
+@bp.output(s.JobStarted, status_code=202)
+def check() -> s.JobStarted:
+    """Compare every recording with its checksum, as a job that names what is damaged or gone."""
+    return s.JobStarted(job=services().jobs.submit("check", "recordings", {}))

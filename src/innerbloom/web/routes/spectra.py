@@ -4,14 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 from apiflask import APIBlueprint, HTTPError
-from flask import Response, send_file
 
 from innerbloom.core.declare.spectrum_settings import Analysis
 from innerbloom.core.instrument.auditions import audition_spectrum
 from innerbloom.core.instrument.document import Instrument
 from innerbloom.core.materials.spectrum.document import KIND as SPECTRUM
 from innerbloom.core.materials.spectrum.document import WORDS, SpectrumDocument, parse_spectrum
-from innerbloom.core.materials.spectrum.files import SUFFIX
 from innerbloom.core.materials.spectrum.model import MOMENTS_S, RATE, Track
 from innerbloom.jobs.kind import as_file
 from innerbloom.store import documents, recordings
@@ -30,7 +28,7 @@ _MOST_POINTS = 64
 _QUIETEST_DB = -120.0
 
 
-def _found(recording_id: int) -> Document:
+def found_spectrum(recording_id: int) -> Document:
     row = found_recording(recording_id)
     if row.kind != SPECTRUM.id:
         raise HTTPError(404, f"'{row.name}' is no spectrum.")
@@ -38,10 +36,10 @@ def _found(recording_id: int) -> Document:
 
 
 def _document(recording_id: int) -> SpectrumDocument:
-    return parse_spectrum(_found(recording_id).content)
+    return parse_spectrum(found_spectrum(recording_id).content)
 
 
-add_revisions(bp, "/recordings/<int:recording_id>/spectrum", SPECTRUM, _found)
+add_revisions(bp, "/recordings/<int:recording_id>/spectrum", SPECTRUM, found_spectrum)
 
 
 @bp.post("/recordings/<int:recording_id>/spectrum/make")
@@ -139,18 +137,4 @@ def _drawn(track: Track) -> ss.TrackOut:
     return ss.TrackOut(
         at=track.first / MOMENTS_S, step=step / MOMENTS_S, hz=track.hz[::step].round(2).tolist(),
         db=db.round(1).tolist(),
-    )  # fmt: skip
-
-
-@bp.get("/recordings/<int:recording_id>/spectrum/file")
-@bp.doc(responses={200: "the spectrum as a zip of JSON and arrays"})
-def spectrum_file(recording_id: int) -> Response:
-    """The spectrum as it is now, as an open file."""
-    document = _document(recording_id)
-    store = SpectrumStore(services().files)
-    path = store.path_of(store.make(document.sound).key)
-    assert path is not None
-    return send_file(
-        path, as_attachment=True, mimetype="application/zip",
-        download_name=f"{document.name}{SUFFIX}",
     )  # fmt: skip

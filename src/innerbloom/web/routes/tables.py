@@ -7,7 +7,6 @@ from typing import Any
 
 import numpy as np
 from apiflask import APIBlueprint, HTTPError
-from flask import Response, json, send_file
 
 from innerbloom.core.declare.sound import MAX_STRETCH_S
 from innerbloom.core.errors import BloomError
@@ -21,7 +20,6 @@ from innerbloom.core.materials.wavetable.document import (
     parse_table,
     sounds_in,
 )
-from innerbloom.core.materials.wavetable.files import file_name
 from innerbloom.core.materials.wavetable.guess import layout_of
 from innerbloom.core.materials.wavetable.shape import from_cycles
 from innerbloom.core.materials.wavetable.table import (
@@ -53,7 +51,7 @@ def _store() -> TableStore:
     return TableStore(services().files, settings().tuning)
 
 
-def _found(recording_id: int) -> Document:
+def found_table(recording_id: int) -> Document:
     row = found_recording(recording_id)
     if row.kind != WAVETABLE.id:
         raise HTTPError(404, f"'{row.name}' is no wavetable.")
@@ -61,10 +59,10 @@ def _found(recording_id: int) -> Document:
 
 
 def _document(recording_id: int) -> TableDocument:
-    return parse_table(_found(recording_id).content)
+    return parse_table(found_table(recording_id).content)
 
 
-add_revisions(bp, "/recordings/<int:recording_id>/table", WAVETABLE, _found)
+add_revisions(bp, "/recordings/<int:recording_id>/table", WAVETABLE, found_table)
 
 
 @bp.post("/recordings/<int:recording_id>/table/make")
@@ -163,7 +161,7 @@ def keep_table(recording_id: int, json_data: ts.KeepTable) -> s.JobStarted:
 @bp.output(answer_model(WAVETABLE))
 def split_table(recording_id: int, json_data: ts.SplitTable) -> Revision[Any]:
     """Keep what lies before a frame here; the rest becomes a table of its own, as a job."""
-    row = _found(recording_id)
+    row = found_table(recording_id)
     document = parse_table(row.content)
     frames = len(_store().make(document).table)
     if json_data.at >= frames:
@@ -223,24 +221,6 @@ def frame(key: str, number: int) -> ts.FrameOut:
         wave=waves_of(spectrum, _FRAME_COLUMNS)[0].round(4).tolist(),
         levels=levels.round(2).tolist(),
     )
-
-
-@bp.get("/recordings/<int:recording_id>/table/file")
-@bp.doc(responses={200: "the table as a WAV file"})
-def table_file(recording_id: int) -> Response:
-    """The table as it is now, as a WAV file that says how long its frames are."""
-    document = _document(recording_id)
-    made = _store().make(document)
-    path = services().files.readable(made.key)
-    return send_file(path, as_attachment=True, download_name=file_name(document.name))
-
-
-@bp.get("/recordings/<int:recording_id>/table/recipe")
-@bp.doc(responses={200: "the recipe as a JSON file"})
-def table_recipe(recording_id: int) -> Response:
-    plain = _document(recording_id).model_dump(mode="json")
-    headers = {"Content-Disposition": 'attachment; filename="wavetable.json"'}
-    return Response(json.dumps(plain, indent=2), mimetype="application/json", headers=headers)
 
 
 @bp.get("/recordings/<int:recording_id>/cycles")

@@ -2,24 +2,21 @@
 
 from __future__ import annotations
 
-import tempfile
 import uuid
 from dataclasses import replace
-from pathlib import Path
 from typing import Any
 
 from apiflask import APIBlueprint, HTTPError
-from flask import Response, request, send_file
+from flask import request
 
 from innerbloom.core.deliver.comp import Part, hands_together, put_together
-from innerbloom.core.deliver.take_file import SUFFIX, unpack_take, write_take
+from innerbloom.core.deliver.take_file import unpack_take
 from innerbloom.core.instrument.document import KIND as INSTRUMENT
 from innerbloom.core.instrument.document import Instrument as InstrumentOut
 from innerbloom.core.instrument.document import parse_instrument
 from innerbloom.core.performance.hands import Overdub
 from innerbloom.core.performance.lanes import lane_of
 from innerbloom.core.performance.midi import events_from_midi
-from innerbloom.core.performance.midi_out import midi_of
 from innerbloom.core.performance.take import RATE, EventWriter, Take
 from innerbloom.core.performance.take_document import parse_take
 from innerbloom.core.performance.take_format import header_of
@@ -48,17 +45,6 @@ _TAIL_S = 6.0
 """So much longer than its last event is a take that comes from MIDI."""
 
 
-@bp.get("/<int:take_id>/midi")
-@bp.doc(responses={200: "a Standard MIDI File with an MPE zone"})
-def midi(take_id: int) -> Response:
-    """Its hands as a MIDI file."""
-    row = found_take(take_id)
-    document: Any = parse_take(row.content)
-    data = midi_of(takes.hands_of(row, folders()), document.about.tempo)
-    headers = {"Content-Disposition": f'attachment; filename="{safe_title(row.name, "Take")}.mid"'}
-    return Response(data, mimetype="audio/midi", headers=headers)
-
-
 @bp.post("/midi")
 @bp.input(t.MidiTakeIn, location="query")
 @bp.output(t.TakeTakenIn, status_code=201)
@@ -81,28 +67,6 @@ def from_midi(query_data: t.MidiTakeIn) -> t.TakeTakenIn:
 def _entered(folder: str, name: str) -> t.TakeTakenIn:
     row = takes.enter(database(), folders().read(folder), name[:120])
     return t.TakeTakenIn(take=row.id, job=listen_to(row))
-
-
-@bp.get("/<int:take_id>/file")
-@bp.doc(responses={200: "a zip with the header, events as lines of JSON, and the sound as FLAC"})
-def as_file(take_id: int) -> Response:
-    """The take as one file, its hands as they are now."""
-    row = found_take(take_id)
-    document: Any = parse_take(row.content)
-    take, stored = takes.hands_of(row, folders()), folders().read(row.summary["folder"])
-    sound = folders().sound_path(sound_address(document))
-    header = header_of(
-        take, **stored.header.model_dump(include={"instrument", "name", "began", "tempo", "origin"}),
-        sha256="" if document.edits or document.sound else stored.header.sha256,
-    )  # fmt: skip
-    with tempfile.TemporaryDirectory(dir=services().files.incoming) as folder:
-        path = Path(folder) / f"take{SUFFIX}"
-        write_take(path, header, take, sound if sound.is_file() else None)
-        # opened now, so that it can be sent once its name is gone
-        return send_file(
-            path.open("rb"), mimetype="application/zip", as_attachment=True,
-            download_name=f"{safe_title(row.name, 'Take')}{SUFFIX}",
-        )  # fmt: skip
 
 
 @bp.post("/file")

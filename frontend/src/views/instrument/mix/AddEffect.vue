@@ -6,6 +6,7 @@ import { computed, ref } from "vue";
 import { api, wanted } from "../../../api/client";
 import type { KeptChain } from "../../../api/types";
 import MenuButton from "../../../controls/MenuButton.vue";
+import { openKept } from "../../../composables/keptFile";
 import MenuChoice from "../../../controls/MenuChoice.vue";
 import { useInstrument } from "../../../stores/instrument";
 import { useMix } from "../../../stores/mix";
@@ -65,9 +66,11 @@ async function forget(one: KeptChain): Promise<void> {
             <span class="font-serif italic">{{ one.name }}</span>
             <span class="text-soft"> {{ one.kinds.length }} {{ one.kinds.length === 1 ? "effect" : "effects" }}</span>
           </button>
+          <a class="quiet text-xs text-soft" :href="`/api/exports/chain/${one.id}/chain`" download @click.stop>Save</a>
           <button class="quiet text-xs text-soft" @click.stop="forget(one)">Forget</button>
         </div>
       </MenuItem>
     </template>
+    <MenuChoice class="mt-1 border-t border-hairline" @click="openKept">Open a kept chain or movement</MenuChoice>
   </MenuButton>
 </template>

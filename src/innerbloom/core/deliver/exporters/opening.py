@@ -1,0 +1,98 @@
+"""Files as subjects of exporters, without server or database: whatever was exported, or lies beside its sounds."""
+
+from __future__ import annotations
+
+import json
+import zipfile
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import Any
+
+from innerbloom.core.deliver.exporters import subjects as sub
+from innerbloom.core.deliver.opening import open_playable
+from innerbloom.core.deliver.sources import beside, read_sound
+from innerbloom.core.deliver.take_file import unpack_take
+from innerbloom.core.errors import DocumentError
+from innerbloom.core.instrument.chain_document import parse_chain
+from innerbloom.core.instrument.reuse import PIECE_FORMAT, check_piece
+from innerbloom.core.materials.spectrum.files import read_spectrum
+from innerbloom.core.materials.wavetable.document import parse_table
+from innerbloom.core.materials.wavetable.make import make_table
+from innerbloom.core.performance.take_format import HEADER, SOUND
+from innerbloom.core.prepare.recipe import parse_recipe
+from innerbloom.core.timeline.document import parse_timeline
+
+
+@contextmanager
+def open_subject(path: Path) -> Iterator[Any]:
+    """What a file holds, while the context lasts.
+
+    Raises
+    ------
+    BloomError
+        If it is none of what can be exported, or is damaged.
+    """
+    if not path.is_file():
+        raise DocumentError(f"There is no file '{path}'.")
+    if zipfile.is_zipfile(path):
+        with _zipped(path) as subject:
+            yield subject
+        return
+    plain = _plain(path)
+    opened = _DOCUMENTS.get(str(plain.get("format", "")))
+    if opened is not None:
+        yield opened(plain, path)
+        return
+    with open_playable(path) as (document, locate):
+        yield sub.PlayableSubject(document, locate)
+
+
+@contextmanager
+def _zipped(path: Path) -> Iterator[Any]:
+    with zipfile.ZipFile(path) as opened:
+        names = set(opened.namelist())
+    if HEADER in names:
+        with TemporaryDirectory() as folder:
+            header, take = unpack_take(path, Path(folder))
+            sound = Path(folder) / SOUND
+            yield sub.TakeSubject(header, take, sound if sound.is_file() else None)
+    elif path.suffix.lower() == ".spectrum":
+        yield sub.SpectrumSubject(path.stem, read_spectrum(path))
+    else:
+        with open_playable(path) as (document, locate):
+            yield sub.PlayableSubject(document, locate)
+
+
+def _plain(path: Path) -> dict[str, Any]:
+    try:
+        found = json.loads(path.read_text("utf-8"))
+    except (OSError, ValueError, RecursionError) as error:
+        raise DocumentError(f"'{path.name}' is nothing that can be exported anew.") from error
+    if not isinstance(found, dict):
+        raise DocumentError(f"'{path.name}' is nothing that can be exported anew.")
+    return found
+
+
+def _table(plain: dict[str, Any], path: Path) -> sub.TableSubject:
+    document, locate = parse_table(plain), beside(path.parent)
+    return sub.TableSubject(document, make_table(document, lambda sound: read_sound(sound, locate)))
+
+
+def _movement(plain: dict[str, Any], path: Path) -> sub.PieceSubject:
+    check_piece(plain)
+    return sub.PieceSubject("movement", plain)
+
+
+_DOCUMENTS: dict[str, Callable[[dict[str, Any], Path], Any]] = {
+    "inner-bloom/wavetable": _table,
+    PIECE_FORMAT: _movement,
+    "inner-bloom/chain": lambda plain, path: sub.PieceSubject(
+        "chain", parse_chain(plain).model_dump(mode="json")
+    ),
+    "inner-bloom/recipe": lambda plain, path: sub.PieceSubject(
+        "recipe", parse_recipe(plain).plain()
+    ),
+    "inner-bloom/timeline": lambda plain, path: sub.TimelineSubject(parse_timeline(plain)),
+}
