@@ -11,6 +11,7 @@ export const router = createRouter({
       name: "instrument",
       component: () => import("./views/instrument/InstrumentView.vue"),
     },
+    { path: "/swap/:id(\\d+)", name: "swap", component: () => import("./views/swap/SwapView.vue") },
     { path: "/ensemble/:id(\\d+)?", name: "ensemble", component: () => import("./views/ensemble/EnsembleView.vue") },
     { path: "/takes/:id(\\d+)?", name: "takes", component: () => import("./views/takes/TakesView.vue") },
     { path: "/deliver/picture/:id(\\d+)?", name: "picture", component: () => import("./views/picture/PictureView.vue") },

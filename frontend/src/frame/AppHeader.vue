@@ -34,7 +34,7 @@ const left = (path: string, id: number | null) => (id === null ? path : `${path}
 const steps = computed(() => [
   { word: "Field", names: ["field"], to: "/field" },
   { word: "Bench", names: ["bench"], to: left("/bench", bench.last) },
-  { word: "Instrument", names: ["instrument", "ensemble"], to: left("/instrument", instrument.id) },
+  { word: "Instrument", names: ["instrument", "ensemble", "swap"], to: left("/instrument", instrument.id) },
   { word: "Takes", names: ["takes"], to: left("/takes", takes.id) },
   { word: "Deliver", names: ["deliver", "picture", "samples"], to: deliver.left },
 ]);

@@ -23,6 +23,7 @@ const job = (id: string, state: Job["state"] = "queued"): Job => ({
     name: id,
     problems: [],
     cost: "",
+    sheet: "",
     file: "",
     seconds: 0,
     bytes: 0,

@@ -236,6 +236,13 @@ export const useLive = defineStore("live", () => {
     send({ do: "listen", id: ++listenNumber, sample: address, at: 0, ...(loop ? { loop: { ...loop, crossfade: 0 } } : {}) });
   }
 
+  /** Hear one of a swap sheet by its folder and number. */
+  function listenToSwap(address: string): void {
+    listeningTo.value = address;
+    waiting = waiting.filter((one) => one.do !== "listen");
+    send({ do: "listen", id: ++listenNumber, swap: address, at: 0 });
+  }
+
   /** Hear a timeline from a moment on; all its lanes are raised by `gain` dB. */
   function listenToTimeline(address: string, timeline: Timeline, at: number, gain: number): void {
     listeningTo.value = address;
@@ -292,6 +299,7 @@ export const useLive = defineStore("live", () => {
     listenToTake,
     listenToVariation,
     listenToSample,
+    listenToSwap,
     listenToTimeline,
     changeTimeline,
     heardAt,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Any
 
 from innerbloom.batch.task import Params, Task, TaskKind
@@ -11,6 +12,7 @@ from innerbloom.core.declare.sound import recordings_in
 from innerbloom.core.deliver.samples.sampling import Sample, sample
 from innerbloom.core.deliver.samples.settings import SampleSettings
 from innerbloom.core.deliver.samples.zones import Zone
+from innerbloom.core.deliver.swap import Candidate, Character, character, tried
 from innerbloom.core.deliver.variation_settings import VariationSettings
 from innerbloom.core.deliver.variations import Draw, Variation, made_by
 from innerbloom.core.instrument.document import parse_instrument
@@ -56,6 +58,35 @@ def _timbre(params: Params, store: FileStore, going: Going) -> Any:
     return timbre_of(store.readable(params["digest"]))
 
 
+@dataclass(frozen=True)
+class Swapped:
+    """An instrument over another recording, or as it is where ``candidate`` is None."""
+
+    candidate: Candidate | None
+    document: Params
+    character: Character
+
+
+def swap_task(
+    instrument: Params, candidate: Candidate | None, key: float, seconds: float, loudness: float
+) -> Task:
+    """Play an instrument over another recording, or as it is."""
+    params = {"instrument": instrument, "candidate": candidate, "key": key, "seconds": seconds,
+              "loudness": loudness}  # fmt: skip
+    more = () if candidate is None else (candidate.digest,)
+    return Task("swap", params, (*recordings_in(instrument), *more))
+
+
+def _swap(params: Params, store: FileStore, going: Going) -> Swapped:
+    document, candidate = parse_instrument(params["instrument"]), params["candidate"]
+    materials, how = DiskMaterials(store), (params["key"], params["seconds"])
+    if candidate is None:
+        return Swapped(None, params["instrument"], character(document, materials, *how))
+    made, found = tried(document, candidate, store.locate, materials, *how, params["loudness"])
+    return Swapped(candidate, made.model_dump(mode="json"), found)
+
+
 SAMPLE = TaskKind("sample", _sample)
 VARIATION = TaskKind("variation", _variation)
 TIMBRE = TaskKind("timbre", _timbre)
+SWAP = TaskKind("swap", _swap)

@@ -35,6 +35,8 @@ class JobResult(BaseModel):
         Of what is new.
     problems : list of str
         What went wrong with parts of it, a sentence each.
+    sheet : str
+        The folder of a swap sheet.
     cost : str
         Where tasks of a batch were done, and what they took.
     file, seconds, bytes
@@ -51,6 +53,7 @@ class JobResult(BaseModel):
     known: list[int] = []
     name: str = ""
     problems: list[str] = []
+    sheet: str = ""
     cost: str = ""
     file: str = ""
     seconds: float = 0.0

@@ -15,6 +15,7 @@ from innerbloom.jobs.preparing import KEEP, STAGE
 from innerbloom.jobs.rendering import RENDER
 from innerbloom.jobs.sampling import SAMPLE, SAMPLES_OVER
 from innerbloom.jobs.sketching import SKETCH, THUMBNAILS
+from innerbloom.jobs.swapping import SWAP
 from innerbloom.jobs.taking import AGAIN, LISTEN, MOMENTS
 from innerbloom.jobs.varying import DRAW, HAND_OVER
 
@@ -38,6 +39,7 @@ JOB_KINDS: Registry[JobKind] = Registry(
     HAND_OVER,
     SAMPLE,
     SAMPLES_OVER,
+    SWAP,
     ARCHIVE,
     CHECK,
     FILM,

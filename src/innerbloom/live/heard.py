@@ -20,6 +20,7 @@ from innerbloom.live.preview import LoopPreview, preview_cycles, preview_loop, r
 from innerbloom.live.timeline_playing import OpenTimeline, TimelinePlaying
 from innerbloom.store.files import FileStore
 from innerbloom.store.sample_folders import SampleFolders
+from innerbloom.store.swap_folders import SwapFolders
 from innerbloom.store.take_folders import TakeFolders
 from innerbloom.store.variation_folders import VariationFolders
 
@@ -42,7 +43,7 @@ class SessionListening:
     def __init__(self, store: FileStore) -> None:
         self._store, self._path_of = store, store.readable
         self._folders, self._variations = TakeFolders(store), VariationFolders(store)
-        self._samples = SampleFolders(store)
+        self._samples, self._swaps = SampleFolders(store), SwapFolders(store)
         self._sounding: list[Heard] = []
         self._opened: queue.SimpleQueue[tuple[int, list[Heard] | str]] = queue.SimpleQueue()
         self._newest = 0
@@ -77,9 +78,8 @@ class SessionListening:
         if message.take is not None:
             yield Listening(self._folders.sound_of(message.take), message.at, message.until,
                             message.gain)  # fmt: skip
-        elif message.variation is not None:
-            made, _, number = message.variation.partition("/")
-            path = self._variations.sound(made, int(number))
+        elif message.variation is not None or message.swap is not None:
+            path = self._path_of_made(message)
             yield Listening(path, message.at, message.until, message.gain)
         elif message.timeline is not None:
             heard = OpenTimeline(message.timeline, self._store, message.gain)
@@ -100,10 +100,19 @@ class SessionListening:
 
     def _path_of_sound(self, message: m.Listen) -> Path:
         if message.sample is not None:
-            made, _, number = message.sample.partition("/")
-            return self._samples.sound(made, int(number))
+            return self._path_of_made(message)
         assert message.recording is not None
         return self._path_of(message.recording)
+
+    def _path_of_made(self, message: m.Listen) -> Path:
+        """One of what a job made, by its folder and number."""
+        address = message.sample or message.variation or message.swap or ""
+        made, _, number = address.partition("/")
+        if message.sample is not None:
+            return self._samples.sound(made, int(number))
+        if message.variation is not None:
+            return self._variations.sound(made, int(number))
+        return self._swaps.sound(made, int(number))
 
     def _change_timeline(self, message: m.ChangeTimeline) -> None:
         """Go on with a changed timeline, if one is heard; it is opened beside the sound."""

@@ -150,8 +150,8 @@ class CycleHeard(_Message):
 class Listen(_Message):
     """Hear a sound from a moment on, a loop or a few cycles of it, or a tone, or both.
 
-    Of a take its sound is heard, or one that it was played again to; of variations and samples
-    one by its folder and number; a timeline is given as its whole document. ``gain`` is in dB, ``tone`` in Hz, ``crossfade`` in ms, other times in seconds. ``id`` comes
+    Of a take its sound is heard, or one that it was played again to; of variations, samples and
+    swap sheets one by its folder and number; a timeline is given as its whole document. ``gain`` is in dB, ``tone`` in Hz, ``crossfade`` in ms, other times in seconds. ``id`` comes
     back in what is shown of the session, so that a page knows which request it is hearing.
     """
 
@@ -161,6 +161,7 @@ class Listen(_Message):
     take: str | None = Field(default=None, pattern=r"^[0-9a-f]{32}(/[0-9a-f]{32})?$")
     variation: str | None = Field(default=None, pattern=r"^[0-9a-f]{32}/[0-9]{1,4}$")
     sample: str | None = Field(default=None, pattern=r"^[0-9a-f]{32}/[0-9]{1,4}$")
+    swap: str | None = Field(default=None, pattern=r"^[0-9a-f]{32}/[0-9]{1,4}$")
     at: float = Field(default=0.0, ge=0, le=1e6)
     until: float | None = Field(default=None, ge=0, le=1e6)
     gain: float = Field(default=0.0, ge=-60, le=60)

@@ -6,18 +6,14 @@ from collections.abc import Callable
 
 from sqlalchemy.orm import Session
 
-from innerbloom.core.analysis.loops import LEAST_S, find_loops
 from innerbloom.core.declare.sound import Sound
 from innerbloom.core.errors import BloomError
 from innerbloom.core.instrument.catalogue import LAYER_KINDS
 from innerbloom.core.instrument.layering import FoundLoop
-from innerbloom.core.prepare.source import FileSource
+from innerbloom.core.instrument.standing_in import loop_like
 from innerbloom.store.files import FileStore
 from innerbloom.store.models import Recording
 from innerbloom.store.recordings import sound_of, with_digest
-
-_AS_LONG = 0.5
-"""Share of a loop's length that one has to have to stand for it."""
 
 StandIns = Callable[[str, Sound, float], tuple[Sound, FoundLoop | None]]
 
@@ -47,7 +43,7 @@ def stand_ins(db: Session, files: FileStore, row: Recording) -> StandIns:
             return sound, None
         if written is not None and sound.start == whole.start and sound.length == whole.length:
             return sound, written
-        return sound, _loop(files, row, sound, loop_ms)
+        return sound, loop_like(files.readable(row.digest), sound, loop_ms)
 
     return stand_in
 
@@ -60,24 +56,3 @@ def _stretched(db: Session, whole: Sound, old: Sound, seconds: float) -> Sound:
     start = min(seconds * old.start / before.measured["duration_s"], max(0.0, seconds - 0.02))
     length = None if old.length is None else min(old.length, seconds - start)
     return whole.model_copy(update={"start": round(start, 4), "length": length})
-
-
-def _loop(files: FileStore, row: Recording, sound: Sound, loop_ms: float) -> FoundLoop | None:
-    source = FileSource(files.readable(row.digest))
-    rate = source.rate
-    first = round(sound.start * rate)
-    rest = source.frames - first
-    count = rest if sound.length is None else min(rest, round(sound.length * rate))
-    samples = source.read(first, count)
-    least = max(LEAST_S, _AS_LONG * loop_ms / 1000.0)
-    if count < 3 * least * rate:
-        return None
-    found, _ = find_loops(samples, rate, least_s=least)
-    if not found:
-        return None
-    best = max(found, key=lambda one: one.closes)
-    frames = best.end - best.start
-    crossfade = 100.0 * min(1.0, best.crossfade / frames)
-    return FoundLoop(
-        best.start / count, 1000.0 * frames / rate, crossfade=crossfade, curve=best.curve
-    )

@@ -20,6 +20,7 @@ from innerbloom.store.films import FilmFolders
 from innerbloom.store.models import Document, JobRow, now
 from innerbloom.store.sample_folders import SampleFolders
 from innerbloom.store.settings import ProjectSettings
+from innerbloom.store.swap_folders import SwapFolders
 from innerbloom.store.take_folders import RENDERINGS
 from innerbloom.store.take_sounds import remove_rendering
 from innerbloom.store.variation_folders import VariationFolders
@@ -54,6 +55,7 @@ def used(store: FileStore) -> list[Used]:
         Used("what the Bench made on the way", size_on_disk(store.stages.root), True),
         Used("renders and old jobs", size_on_disk(store.renders) + size_on_disk(store.jobs), True),
         Used("variations that were drawn", size_on_disk(VariationFolders(store).root), True),
+        Used("swap sheets", size_on_disk(SwapFolders(store).root), True),
         Used("instruments that were sampled", size_on_disk(SampleFolders(store).root), True),
         Used(
             "films, and what was measured of their mixes",
@@ -73,6 +75,7 @@ def tidy(store: FileStore, db: Session, settings: ProjectSettings) -> int:
     freed = _tidy_jobs(store, db, settings.keep_days) + _tidy_renderings(store, db, oldest)
     freed += _tidy_made(VariationFolders(store).root, VARIATIONS.id, db, oldest)
     freed += _tidy_made(SampleFolders(store).root, SAMPLES.id, db, oldest)
+    freed += _tidy_made(SwapFolders(store).root, "", db, oldest)
     freed += _prune([store.prepared, store.stages], round(settings.keep_gb * 1e9), oldest)
     return freed
 

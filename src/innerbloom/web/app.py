@@ -45,6 +45,7 @@ from innerbloom.web.routes import (
     samples,
     snapshots,
     spectra,
+    swaps,
     tables,
     take_files,
     takes,
@@ -121,6 +122,7 @@ def create_app(
         take_files,
         variations,
         samples,
+        swaps,
         timelines,
     ):
         app.register_blueprint(resource.bp)

@@ -174,6 +174,11 @@ useShortcuts({ recall, undo: () => instrument.step("undo"), redo: () => instrume
               >{{ prints.printing ? "Printing a note" : "Print a note as a layer" }}</MenuChoice
             >
             <MenuChoice title="Another recording in place of all, every setting kept" @click="swapping = true">Swap all sounds</MenuChoice>
+            <MenuChoice
+              title="The same instrument over many recordings, ranked, heard and kept"
+              @click="router.push(`/swap/${instrument.id}`)"
+              >Swap sheet</MenuChoice
+            >
             <MenuChoice class="border-t border-hairline" @click="duplicate">Duplicate</MenuChoice>
             <ExportChoices of="instrument" :id="instrument.id!" :without="doc.tuning ? [] : ['tuning']" />
           </template>
