@@ -82,7 +82,7 @@ reference: setup
 	@cd frontend && npm run -s types >/dev/null
 
 bench: setup
-	@for script in kernel twins engine layers waves spectra routes analysis pitch shelf bench_view deliver live; do echo "== bench/$$script.py"; $(PY) bench/$$script.py; done
+	@for script in kernel twins engine layers waves spectra routes analysis pitch shelf bench_view deliver batch live; do echo "== bench/$$script.py"; $(PY) bench/$$script.py; done
 
 sound: setup
 	@$(PY) bench/sound.py

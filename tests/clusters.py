@@ -12,7 +12,7 @@ from contextlib import ExitStack, contextmanager
 from pathlib import Path
 
 BIN = Path(sys.executable).parent
-_LONG_S = 90.0
+_LONG_S = 300.0
 
 
 class TestCluster:
@@ -36,34 +36,38 @@ def free_port() -> int:
 
 
 @contextmanager
-def running(folder: Path, workers: int, *more: str, env: dict[str, str] | None = None):
-    """A scheduler with so many workers of one process each, gone with the context."""
+def running(folder: Path, workers: int, *, way: str = "tcp", env: dict[str, str] | None = None):
+    """A scheduler with so many workers of one process each, gone with the context.
+
+    ``env`` is theirs; ``way`` begins their addresses.
+    """
     port = free_port()
-    address = f"tcp://127.0.0.1:{port}"
+    address = f"{way}://127.0.0.1:{port}"
     scheduler = [
         BIN / "dask",
         "scheduler",
         "--host",
-        "127.0.0.1",
+        f"{way}://127.0.0.1",
         "--port",
-        str(port),
+        port,
         "--no-dashboard",
     ]
     with ExitStack() as stack:
-        stack.enter_context(_process(scheduler, folder / "scheduler.log"))
+        stack.enter_context(_process(scheduler, folder / "scheduler.log", env))
         _until(lambda: _answers(port))
-        started = [
-            stack.enter_context(_process(
-                [BIN / "bloom", "worker", address, "--processes", "1", "--folder", folder / f"worker{n}", *more],
-                folder / f"worker{n}.log", env,
-            )) for n in range(workers)
-        ]  # fmt: skip
-        _until(
-            lambda: all(
-                "works for" in (folder / f"worker{n}.log").read_text() for n in range(workers)
-            )
-        )
+        started = []
+        for number in range(workers):
+            # beside other tests they would not get far if they stepped aside
+            words = [BIN / "bloom", "worker", address, "--processes", 1, "--nice", 0,
+                     "--folder", folder / f"worker{number}"]  # fmt: skip
+            log = folder / f"worker{number}.log"
+            started.append(stack.enter_context(_process(words, log, env)))
+        _until(lambda: all(_works(folder / f"worker{n}.log") for n in range(workers)))
         yield TestCluster(address, started)
+
+
+def _works(log: Path) -> bool:
+    return "works for" in log.read_text()
 
 
 @contextmanager

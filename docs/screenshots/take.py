@@ -168,7 +168,30 @@ def picture(page: Page, url: str) -> None:
     page.wait_for_timeout(3_600)
 
 
-VIEWS = {"picture": picture, "map": map_, "deliver": deliver, "ensemble": ensemble, "takes": takes, "mix": mix, "equaliser": equaliser, "field": field, "bench": bench, "pieces": pieces, "instrument": instrument,
+def samples(page: Page, url: str) -> None:
+    """An instrument sampled where its timbre changes, one sample heard."""
+    page.goto(f"{url}/deliver/samples")
+    page.get_by_role("button", name="New set").click()
+    page.get_by_role("menuitem", name="Ribs under water").click()
+    page.get_by_role("button", name="Sample", exact=True).click()
+    page.get_by_test_id("key-map").wait_for(timeout=300_000)
+    _sounding(page)
+    page.locator("[data-note]").nth(13).click()
+    page.wait_for_timeout(1_500)
+
+
+def swap(page: Page, url: str) -> None:
+    """A choir of wires tried on the other recordings, one of them heard."""
+    page.goto(f"{url}/swap/1")
+    page.get_by_role("button", name="Pick all shown").click()
+    page.get_by_role("button", name="Try on").click()
+    page.get_by_test_id("swap-sheet").wait_for(timeout=300_000)
+    _sounding(page)
+    page.locator("[data-swap]").nth(3).get_by_role("button").first.click()
+    page.wait_for_timeout(1_500)
+
+
+VIEWS = {"samples": samples, "swap": swap, "picture": picture, "map": map_, "deliver": deliver, "ensemble": ensemble, "takes": takes, "mix": mix, "equaliser": equaliser, "field": field, "bench": bench, "pieces": pieces, "instrument": instrument,
          "routes": routes}  # fmt: skip
 DAY_ONLY = (
     "equaliser",
@@ -176,6 +199,10 @@ DAY_ONLY = (
     "pieces",
     "routes",
     "deliver",
+    "samples",
+    "swap",
+    "map",
+    "ensemble",
 )
 
 

@@ -5,8 +5,10 @@ from __future__ import annotations
 import json
 import os
 import signal
+import subprocess
 from dataclasses import replace
 
+import dask
 import numpy as np
 import pytest
 import soundfile as sf
@@ -15,12 +17,15 @@ from innerbloom.batch.pools import pool_for
 from innerbloom.batch.running import Batch
 from innerbloom.batch.sampling import Sampling
 from innerbloom.batch.task import BatchError, Blob, code_version, has, perform
-from innerbloom.batch.tasks import timbre_task
+from innerbloom.batch.tasks import again_task, timbre_task
 from innerbloom.core.analysis.timbre import timbre_of
+from innerbloom.core.deliver.again import Way, played_again
 from innerbloom.core.deliver.samples.settings import SampleSettings
 from innerbloom.core.deliver.samples.zones import plan
 from innerbloom.core.engine import compile_program
 from innerbloom.core.errors import BloomError, Cancelled
+from innerbloom.core.performance.events import Event
+from innerbloom.core.performance.take import Take
 from innerbloom.store.files import FileStore
 from innerbloom.store.linked import link
 from innerbloom.store.prepared import DiskMaterials
@@ -212,6 +217,42 @@ def test_a_cancel_half_way_stops_within_a_task(store, asked):
         )
     assert told[0] == 0.0
     assert 0.2 <= told[-1] < 1.0
+
+
+def test_over_tls_a_cluster_works_and_refuses_who_has_no_certificate(store, tmp_path):
+    words = ["openssl", "req", "-x509", "-newkey", "rsa:2048", "-nodes", "-days", "1", "-subj", "/CN=127.0.0.1",
+             "-addext", "subjectAltName=IP:127.0.0.1", "-keyout", "key.pem", "-out", "cert.pem"]  # fmt: skip
+    subprocess.run(words, cwd=tmp_path, check=True, capture_output=True)
+    of = {"key": str(tmp_path / "key.pem"), "cert": str(tmp_path / "cert.pem")}
+    tls = {"ca-file": of["cert"], "scheduler": of, "worker": of, "client": of}
+    env = {"DASK_DISTRIBUTED__COMM__REQUIRE_ENCRYPTION": "True",
+           "DASK_DISTRIBUTED__COMM__TLS__CA_FILE": of["cert"]}  # fmt: skip
+    for who in ("SCHEDULER", "WORKER", "CLIENT"):
+        env |= {
+            f"DASK_DISTRIBUTED__COMM__TLS__{who}__{what.upper()}": path for what, path in of.items()
+        }
+    digest = recording(store, "tls.wav", 150.0)
+    with running(tmp_path, 1, way="tls", env=env) as cluster:
+        with pytest.raises(BatchError, match="needs certificates"), \
+             pool_for(store, 1, scheduler=cluster.address):  # fmt: skip
+            pass
+        with dask.config.set({"distributed.comm.tls": tls, "distributed.comm.require-encryption": True}), \
+             pool_for(store, 1, scheduler=cluster.address) as pool:  # fmt: skip
+            (done,) = Batch([timbre_task(digest)], store, pool).in_order()
+    assert done.value == timbre_of(store.readable(digest))
+
+
+def test_a_take_is_played_again_alike_wherever_it_is(store, asked):
+    document, _ = asked
+    events = (Event("on", 1, 57.0, 0.8), Event("off", 1, 57.0, 0.0, RATE // 2))
+    take = Take(document.model_dump(mode="json"), events=events, frames=RATE)
+    ways = [Way(seed=seed) for seed in (None, 5, 6)]
+    here = [np.concatenate(list(played_again(take, way, DiskMaterials(store)))) for way in ways]
+    with pool_for(store, 3, count=2) as pool:
+        tasks = [again_task(take, way) for way in ways]
+        there = [one.value for one in Batch(tasks, store, pool).in_order()]
+    assert all(np.array_equal(a, b) for a, b in zip(here, there, strict=True))
+    assert not np.array_equal(here[1], here[2])
 
 
 def test_a_task_that_fails_is_named_and_the_others_go_on(store):

@@ -9,6 +9,7 @@ import soundfile as sf
 from innerbloom.batch.pools import pool_for
 from innerbloom.batch.running import Batch
 from innerbloom.batch.tasks import swap_task
+from innerbloom.core.deliver.opening import open_playable
 from innerbloom.core.deliver.swap import Candidate, as_loud, character, holds, swapped, tried
 from innerbloom.core.errors import BloomError
 from innerbloom.core.instrument.layering import add_layer
@@ -16,6 +17,7 @@ from innerbloom.store.files import FileStore
 from innerbloom.store.linked import link
 from innerbloom.store.prepared import DiskMaterials
 from tests.engines import RATE, cloud, layered, sine
+from tests.shell import bloom
 
 KEY, SECONDS = 57.0, 3.0
 
@@ -177,3 +179,34 @@ def test_as_a_batch_it_is_the_same_and_one_that_fails_is_named(store, instrument
         document, alone = over(store, instrument, found[name])
         assert outcome.value.document == document.model_dump(mode="json")
         assert np.array_equal(outcome.value.character.sound, alone.sound)
+
+
+def test_the_shell_writes_sounds_bundles_and_a_table_the_nearest_first(tmp_path):
+    sf.write(tmp_path / "own.wav", reeds(220.0), RATE, "PCM_24")
+    sf.write(tmp_path / "twin.wav", reeds(233.0, seed=5), RATE, "PCM_24")
+    sf.write(tmp_path / "hiss.wav", 0.2 * np.random.default_rng(2).standard_normal(3 * RATE), RATE)
+    (tmp_path / "list.wav").write_text("milk, bread")
+    document = cloud(root=57.0, position=40, position_scatter=10)
+    document.layers[0].sounds[0].path = "own.wav"
+    (tmp_path / "reeds.json").write_text(document.model_dump_json())
+    others = [tmp_path / f"{name}.wav" for name in ("hiss", "list", "twin")]
+    done = bloom("swap", tmp_path / "reeds.json", *others, "--out", tmp_path / "sheet",
+                 "--note", "A3", "--seconds", 1.5)  # fmt: skip
+    assert done.exit_code == 0, done.stderr
+    assert "Wrote 2 of 3" in done.stdout
+    assert "list.wav" in done.stderr
+    names = sorted(path.name for path in (tmp_path / "sheet").iterdir())
+    assert names == [
+        "00 as it is.wav",
+        "01 twin.wav",
+        "01 twin.zip",
+        "02 hiss.wav",
+        "02 hiss.zip",
+        "sheet.csv",
+    ]
+    with open_playable(tmp_path / "sheet/01 twin.zip") as (made, locate):
+        assert locate(made.layers[0].sounds[0]).is_file()
+    for words in (["--note", "Q"], ["--seconds", 700]):
+        wrong = bloom("swap", tmp_path / "reeds.json", *others, "--out", tmp_path / "x", *words)
+        assert wrong.exit_code == 2
+        assert not (tmp_path / "x").exists()

@@ -258,7 +258,7 @@ def test_names_that_would_be_the_same_are_refused_and_nothing_is_left(made, tmp_
 
 
 def test_a_full_disk_is_said_and_leaves_nothing_half(made, tmp_path, monkeypatch):
-    import innerbloom.core.deliver.hand_over as module
+    import innerbloom.core.deliver.export as module
 
     def full(*_, **__):
         raise OSError(28, "No space left on device")

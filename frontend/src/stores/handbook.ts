@@ -10,6 +10,8 @@ const ABOUT: Record<string, string> = {
   takes: "takes",
   deliver: "deliver",
   picture: "deliver",
+  samples: "deliver",
+  swap: "instrument",
 };
 
 /** The handbook, and the sheet of keys beside it: which is open, and where. */

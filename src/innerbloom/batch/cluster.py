@@ -91,6 +91,10 @@ def connected(address: str) -> Iterator[Client]:
         raise BatchError(
             f"No scheduler answers at {address}: is it started, and is that its address?"
         ) from error
+    except TypeError as error:
+        raise BatchError(
+            f"{address} needs certificates: name them in Dask's configuration (distributed.comm.tls)."
+        ) from error
     try:
         yield client
     finally:

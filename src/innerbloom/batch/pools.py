@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import multiprocessing
 import os
 from collections.abc import Iterator
@@ -14,6 +15,12 @@ from innerbloom.batch.task import Blob, Outcome, Task, code_version, perform
 from innerbloom.jobs.report import Report
 from innerbloom.processes import become_idle, begin_background
 from innerbloom.store.files import FileStore
+
+_WORTH_IT_S = 12.0
+"""Work from which several processes are started: that takes each of them some seconds."""
+
+REAL_TIME = 12.0
+"""About how many seconds of an instrument's sound are made in one of work."""
 
 
 class Pool(Protocol):
@@ -89,6 +96,29 @@ class ProcessPool:
         self._executor.shutdown(wait=True, cancel_futures=True)
 
 
+class InPlace:
+    """This very process, one task after the other: for what is sooner done than processes are started."""
+
+    lost: tuple[type[BaseException], ...] = ()
+
+    def __init__(self, root: Path, job: str = "") -> None:
+        self._root, self._job = root, job
+
+    def width(self) -> int:
+        return 1
+
+    def submit(self, task: Task, blobs: tuple[Blob, ...]) -> Future[Outcome]:
+        done: Future[Outcome] = Future()
+        done.set_result(_perform_here(task, code_version(), str(self._root), self._job))
+        return done
+
+    def renew(self) -> None:
+        pass
+
+    def check(self) -> None:
+        pass
+
+
 def _perform_here(task: Task, version: str, root: str, job: str) -> Outcome:
     store = FileStore(Path(root))
     report = Report(store.jobs, job, store.sounding, become_idle)
@@ -101,12 +131,20 @@ def _perform_here(task: Task, version: str, root: str, job: str) -> Outcome:
 
 @contextmanager
 def pool_for(
-    store: FileStore, tasks: int, *, count: int | None = None, scheduler: str = "", job: str = ""
+    store: FileStore,
+    tasks: int,
+    *,
+    work_s: float = math.inf,
+    count: int | None = None,
+    scheduler: str = "",
+    job: str = "",
 ) -> Iterator[Pool]:
     """The workers of a batch: a cluster where its scheduler's address is given, else processes.
 
     Parameters
     ----------
+    work_s : float
+        About how long all tasks take one process, in seconds; little is done in this very process.
     count : int, optional
         Processes; as many as there are cores if left out, and never more than there are tasks.
 
@@ -122,7 +160,11 @@ def pool_for(
         with cluster(scheduler) as pool:
             yield pool
         return
-    here = ProcessPool(store.root, min(count or cores(), max(1, tasks)), job)
+    count = min(count or (cores() if work_s > _WORTH_IT_S else 1), tasks)
+    if count <= 1:
+        yield InPlace(store.root, job)
+        return
+    here = ProcessPool(store.root, count, job)
     try:
         yield here
     finally:

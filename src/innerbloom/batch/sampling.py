@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from typing import Any
 
-from innerbloom.batch.pools import Pool, pool_for
+from innerbloom.batch.pools import REAL_TIME, Pool, pool_for
 from innerbloom.batch.running import Batch
 from innerbloom.batch.tasks import sample_task
 from innerbloom.core.declare.parameters import Settings
@@ -83,7 +83,8 @@ def sample_instrument(
     def told(share: float) -> bool:
         return report(_PLANNED + (1.0 - _PLANNED) * share)
 
-    with pool_for(store, len(zones), **workers) as pool:
+    work_s = len(zones) * (float(settings.seconds) + 2.0) / REAL_TIME  # type: ignore[attr-defined]
+    with pool_for(store, len(zones), work_s=work_s, **workers) as pool:
         made = Sampling(document, settings, zones, store, pool, told)
         recordings = recordings_in(document.model_dump(mode="json"))
         folder, sampled = SampleFolders(store).write(made, curves, settings, recordings)

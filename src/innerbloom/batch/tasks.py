@@ -6,9 +6,12 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
+
 from innerbloom.batch.task import Params, Task, TaskKind
 from innerbloom.core.analysis.timbre import timbre_of
 from innerbloom.core.declare.sound import recordings_in
+from innerbloom.core.deliver.again import Way, played_again
 from innerbloom.core.deliver.samples.sampling import Sample, sample
 from innerbloom.core.deliver.samples.settings import SampleSettings
 from innerbloom.core.deliver.samples.zones import Zone
@@ -17,6 +20,7 @@ from innerbloom.core.deliver.variation_settings import VariationSettings
 from innerbloom.core.deliver.variations import Draw, Variation, made_by
 from innerbloom.core.instrument.document import parse_instrument
 from innerbloom.core.performance.events import Event
+from innerbloom.core.performance.take import Take
 from innerbloom.store.files import FileStore
 from innerbloom.store.prepared import DiskMaterials
 
@@ -86,7 +90,21 @@ def _swap(params: Params, store: FileStore, going: Going) -> Swapped:
     return Swapped(candidate, made.model_dump(mode="json"), found)
 
 
+def again_task(take: Take, way: Way) -> Task:
+    """Play a take again in one way; gives its sound, float32 of shape (frames, 2) at 48 kHz."""
+    playing = [*take.documents(), *([] if way.document is None else [way.document])]
+    digests = dict.fromkeys(digest for document in playing for digest in recordings_in(document))
+    return Task("again", {"take": take, "way": way}, tuple(digests))
+
+
+def _again(params: Params, store: FileStore, going: Going) -> Any:
+    return np.concatenate(
+        list(played_again(params["take"], params["way"], DiskMaterials(store), going))
+    )
+
+
 SAMPLE = TaskKind("sample", _sample)
 VARIATION = TaskKind("variation", _variation)
 TIMBRE = TaskKind("timbre", _timbre)
 SWAP = TaskKind("swap", _swap)
+AGAIN = TaskKind("again", _again)

@@ -18,6 +18,7 @@ from innerbloom.cli.render import render
 from innerbloom.cli.sample import sample
 from innerbloom.cli.serve import demo, serve
 from innerbloom.cli.spectrum import morph, spectrum
+from innerbloom.cli.swap import swap
 from innerbloom.cli.take import take
 from innerbloom.cli.vary import vary
 from innerbloom.cli.wavetable import wavetable
@@ -45,7 +46,13 @@ def main() -> None:
     """Turn field recordings into playable textures."""
 
 
+batch = click.Group(
+    "batch", commands={one.name or "": one for one in (sample, vary, swap)},
+    help="What is done as a batch: on all cores, or by --scheduler on many machines.",
+)  # fmt: skip
+
 for command in (
-    serve, demo, inspect, render, process, new, prepare, loops, slice_, export, bench, wavetable, spectrum, morph, take, vary, sample, worker, archive, open_, check,
+    batch,
+    serve, demo, inspect, render, process, new, prepare, loops, slice_, export, bench, wavetable, spectrum, morph, take, vary, sample, swap, worker, archive, open_, check,
 ):  # fmt: skip
     main.add_command(command)

@@ -15,7 +15,9 @@ import click
 @click.option("--processes", type=click.IntRange(1, 256), help="One a core if left out.")
 @click.option("--folder", type=click.Path(path_type=Path, file_okay=False),
               help="Where recordings are kept; the user's cache if left out.")  # fmt: skip
-def worker(scheduler: str, processes: int | None, folder: Path | None) -> None:
+@click.option("--nice", type=click.IntRange(0, 19), default=15, show_default=True,
+              help="How far tasks step aside for all else on this machine.")  # fmt: skip
+def worker(scheduler: str, processes: int | None, folder: Path | None, nice: int) -> None:
     """Do tasks for the Dask scheduler at ADDRESS (tcp://host:8786) until it ends.
 
     A worker runs whatever its scheduler sends: use addresses that only you reach, or TLS (tls://host:8786, with
@@ -23,8 +25,10 @@ def worker(scheduler: str, processes: int | None, folder: Path | None) -> None:
     """
     from innerbloom.batch.cluster import connected
     from innerbloom.batch.pools import cores
+    from innerbloom.batch.worker import NICE
     from innerbloom.core.engine.warm import warm_up
 
+    os.environ[NICE] = str(nice)
     with connected(scheduler):
         pass
     if folder is not None:

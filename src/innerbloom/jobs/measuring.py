@@ -12,6 +12,9 @@ from innerbloom.core.analysis.timbre import SIZE
 from innerbloom.jobs.kind import JobKind, JobResult, Params, Work
 from innerbloom.store.models import JobRow, Recording
 
+_EACH_S = 0.4
+"""About how long one takes."""
+
 
 def outdated(db: Session) -> list[str]:
     """Sounds on the shelf, by their hash, whose timbre was measured in another way."""
@@ -26,7 +29,13 @@ def measure(work: Work) -> Params:
     tasks = [timbre_task(one) for one in digests]
     scheduler = work.params.get("scheduler", "")
     found = {}
-    with pool_for(work.store, len(tasks), scheduler=scheduler, job=work.folder.name) as pool:
+    with pool_for(
+        work.store,
+        len(tasks),
+        work_s=_EACH_S * len(tasks),
+        scheduler=scheduler,
+        job=work.folder.name,
+    ) as pool:
         for index, outcome in Batch(tasks, work.store, pool, work.report):
             if outcome.value is not None:
                 found[digests[index]] = outcome.value

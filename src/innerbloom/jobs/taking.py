@@ -10,6 +10,9 @@ from typing import Any
 from numpy.typing import NDArray
 from sqlalchemy.orm import Session
 
+from innerbloom.batch.pools import REAL_TIME, pool_for
+from innerbloom.batch.running import Batch
+from innerbloom.batch.tasks import again_task
 from innerbloom.core.analysis.examine import examine
 from innerbloom.core.deliver.again import Digest, Way, played_again
 from innerbloom.core.deliver.moment import cut_moment, levelled
@@ -31,7 +34,10 @@ from innerbloom.store.take_folders import RENDERINGS, TakeFolders, write_header
 from innerbloom.store.take_sounds import Rendering, keep_rendering, look_at_sound
 
 _RENDERED = 0.85
-"""Share of the work that rendering a sound is, before it is looked at."""
+"""Share of the work that rendering is; sounds are looked at, too."""
+
+_AT_ONCE_S = 600.0
+"""Longest take that is played again in several ways at once: each is held in memory."""
 
 Blocks = Iterator[NDArray[Any]]
 
@@ -63,24 +69,17 @@ def play_again(work: Work) -> Params:
     whole = work.params["end"] is None
     start, end = work.params["start"], work.params["end"] or take.seconds
     take = stretch_of(take, start, end)
+    ways = [
+        Way(told["seed"], told["slower"], tuple(told["layers"]), told["document"], told["snapshot"])
+        for told in asked["ways"]
+    ]
     made: list[str] = []
-    for number, told in enumerate(asked["ways"]):
-        way = Way(
-            told["seed"], told["slower"], tuple(told["layers"]), told["document"], told["snapshot"]
-        )
-
-        def report(share: float, before: int = number) -> bool:
-            return work.report((before + share) / len(asked["ways"]))
-
-        def rendered(share: float, report: Any = report) -> bool:
-            return bool(report(_RENDERED * share))
-
+    for told, way, blocks in zip(asked["ways"], ways, _sounds(work, take, ways), strict=True):
         path = folders.folder(stored.id) / RENDERINGS / f"{uuid.uuid4().hex}.wav"
         path.parent.mkdir(exist_ok=True)
         digest = Digest()
-        blocks = digest.of(played_again(take, way, DiskMaterials(work.store), rendered))
-        frames = write_sound(path, blocks, ENGINE_RATE, 2, form="wav32f")
-        look_at_sound(path, report, _RENDERED, 1.0 - _RENDERED)
+        frames = write_sound(path, digest.of(blocks), ENGINE_RATE, 2, form="wav32f")
+        look_at_sound(path, lambda share: work.report.going(), 0.0, 1.0)
         same = way.same and not document.edits
         recorded = _recorded(folders.sound(stored.id), take, stored.take) if same else None
         keep_rendering(
@@ -94,6 +93,29 @@ def play_again(work: Work) -> Params:
         )  # fmt: skip
         made.append(path.stem)
     return {"renderings": made}
+
+
+def _sounds(work: Work, take: Take, ways: list[Way]) -> Iterator[Blocks]:
+    """The sound of each way: several at once where they fit into memory, else one after the other."""
+    if len(ways) == 1 or take.seconds > _AT_ONCE_S:
+        for number, way in enumerate(ways):
+
+            def report(share: float, before: int = number) -> bool:
+                return work.report(_RENDERED * (before + share) / len(ways))
+
+            yield played_again(take, way, DiskMaterials(work.store), report)
+        return
+    tasks = [again_task(take, way) for way in ways]
+    scheduler = work.params.get("scheduler", "")
+    work_s = len(ways) * take.seconds / REAL_TIME
+    with pool_for(
+        work.store, len(tasks), work_s=work_s, scheduler=scheduler, job=work.folder.name
+    ) as pool:
+        batch = Batch(tasks, work.store, pool, lambda share: work.report(_RENDERED * share))
+        for outcome in batch.in_order():
+            if outcome.error:
+                raise BloomError(outcome.error)
+            yield iter([outcome.value])
 
 
 def _recorded(path: Path, stretch: Take, whole: Take) -> str | None:

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from sqlalchemy.orm import Session
 
-from innerbloom.batch.pools import pool_for
+from innerbloom.batch.pools import REAL_TIME, pool_for
 from innerbloom.batch.varying import Drawing
 from innerbloom.core.deliver.credits import Credit
 from innerbloom.core.deliver.hand_over import HandOver, hand_over
@@ -34,7 +34,10 @@ def draw(work: Work) -> Params:
     hands = _hands(work, document, asked["take"]) if asked.get("take") else ()
     scheduler = work.params.get("scheduler", "")
     count = int(document.settings.drawn)  # type: ignore[attr-defined]
-    with pool_for(work.store, count, scheduler=scheduler, job=work.folder.name) as pool:
+    work_s = count * (float(document.settings.seconds) + 1.0) / REAL_TIME  # type: ignore[attr-defined]
+    with pool_for(
+        work.store, count, work_s=work_s, scheduler=scheduler, job=work.folder.name
+    ) as pool:
         made = Drawing(instrument, document.settings, hands, work.store, pool, work.report)
         folder, drawn = VariationFolders(work.store).write(made, instrument)
     return {"folder": folder, "count": len(drawn), "cost": made.costs.words()}

@@ -132,6 +132,7 @@ function named(): void {
       <p v-if="told?.kept && !told.wrong" class="text-soft">
         {{ told.kept }} sounds, {{ seconds(told.seconds) }}; contents as CSV and JSON, credits, checksums.
       </p>
+      <p v-if="variations.drawing?.state === 'done'" class="text-xs text-soft">Drawn: {{ variations.drawing.result.cost }}.</p>
       <JobOutcome :job="job" doing="Handing over" />
       <button class="action-main" :disabled="running || !told?.kept || told.wrong !== ''" @click="variations.handOver()">
         {{ told?.kept ? `Hand over ${told.kept} ${told.kept === 1 ? "variation" : "variations"}` : "Hand over" }}

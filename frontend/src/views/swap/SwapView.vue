@@ -85,6 +85,7 @@ const make = () => swap.make(picked.value, key.value, held.value);
         </p>
         <p v-if="tooMany" class="border-l-4 border-warn pl-2">{{ MOST_SWAPPED }} at most are tried at once: pick fewer.</p>
         <p v-if="swap.job?.state === 'failed'" class="text-bad">{{ swap.job.error }}</p>
+        <p v-else-if="swap.job?.state === 'done'" class="text-xs text-soft">Tried: {{ swap.job.result.cost }}.</p>
         <button class="action-main" :disabled="!picked.length || tooMany || running !== null" @click="make">
           {{ picked.length ? `Try on ${counted(picked.length, "recording")}` : "Try on" }}
         </button>

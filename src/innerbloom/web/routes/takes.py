@@ -265,7 +265,7 @@ def again(take_id: int, json_data: t.AgainIn) -> JobStarted:
     document = takes.hands_of(row, folders()).document
     ways = [_way(one, document) for one in json_data.ways]
     params = {"folder": row.summary["folder"], "take": row.id, "start": json_data.start,
-              "end": json_data.end, "adopt": json_data.adopt}  # fmt: skip
+              "end": json_data.end, "adopt": json_data.adopt, "scheduler": settings().scheduler}  # fmt: skip
     title = f"{row.name}, {ways[0]['words'] if len(ways) == 1 else f'{len(ways)} ways'}"
     files = as_file({"take": row.content, "ways": ways})
     return JobStarted(job=services().jobs.submit("again", title, params, files))
