@@ -224,7 +224,8 @@ def test_over_tls_a_cluster_works_and_refuses_who_has_no_certificate(store, tmp_
              "-addext", "subjectAltName=IP:127.0.0.1", "-keyout", "key.pem", "-out", "cert.pem"]  # fmt: skip
     subprocess.run(words, cwd=tmp_path, check=True, capture_output=True)
     of = {"key": str(tmp_path / "key.pem"), "cert": str(tmp_path / "cert.pem")}
-    tls = {"ca-file": of["cert"], "scheduler": of, "worker": of, "client": of}
+    tls = {"distributed.comm.tls.ca-file": of["cert"], "distributed.comm.require-encryption": True,
+           **{f"distributed.comm.tls.client.{what}": path for what, path in of.items()}}  # fmt: skip
     env = {"DASK_DISTRIBUTED__COMM__REQUIRE_ENCRYPTION": "True",
            "DASK_DISTRIBUTED__COMM__TLS__CA_FILE": of["cert"]}  # fmt: skip
     for who in ("SCHEDULER", "WORKER", "CLIENT"):
@@ -236,7 +237,7 @@ def test_over_tls_a_cluster_works_and_refuses_who_has_no_certificate(store, tmp_
         with pytest.raises(BatchError, match="needs certificates"), \
              pool_for(store, 1, scheduler=cluster.address):  # fmt: skip
             pass
-        with dask.config.set({"distributed.comm.tls": tls, "distributed.comm.require-encryption": True}), \
+        with dask.config.set(tls), \
              pool_for(store, 1, scheduler=cluster.address) as pool:  # fmt: skip
             (done,) = Batch([timbre_task(digest)], store, pool).in_order()
     assert done.value == timbre_of(store.readable(digest))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 
 import numpy as np
@@ -10,11 +11,17 @@ import soundfile as sf
 from click.testing import CliRunner
 from hypothesis import given
 from hypothesis import strategies as st
+from sqlalchemy import text
+from sqlalchemy.exc import StatementError
 
 from innerbloom.cli.main import main
 from innerbloom.core.errors import BloomError, SoundFileError
 from innerbloom.core.performance.scala import Scale, key_offsets, read_mapping, read_scale
 from innerbloom.core.sound.files import LOUDEST, read_blocks
+from innerbloom.store.models import Setting
+from innerbloom.web.app import create_app
+from innerbloom.web.services import services
+from tests.conftest import FakeLive
 
 SCALE = "! x.scl\nTest\n 2\n{}\n 2/1\n"
 MAPPING = "{size}\n0\n127\n60\n69\n{hz}\n12\n" + "0\n" * 12
@@ -48,6 +55,38 @@ def test_one_that_is_refused_leaves_the_shelf_as_it_was(shelf, tmp_path, tone_fi
     listed = shelf.client.get("/api/recordings")
     assert [one["name"] for one in listed.json["recordings"]] == ["tone"]
     assert "NaN" not in listed.text
+
+
+def test_an_entry_that_cannot_be_read_takes_none_of_the_others_with_it(shelf, tone_file, tmp_path):
+    # as an earlier version stored it
+    shelf.recording(tone_file)
+    sf.write(tmp_path / "other.wav", 0.1 * np.ones(48_000), 48_000)
+    hurt = shelf.recording(tmp_path / "other.wav")
+    application = shelf.client.application
+    with application.app_context():
+        root = services().files.root
+        with services().sessions() as db:
+            bad = text(
+                'UPDATE recording SET measured = replace(measured, \'"lufs":\', \'"lufs": NaN, "was":\') WHERE id = :id'
+            )
+            assert db.execute(bad, {"id": hurt["id"]}).rowcount == 1
+            db.commit()
+    again = create_app(
+        root, FakeLive(), make_executor=lambda **_: ThreadPoolExecutor(1)
+    ).test_client()
+    listed = again.get("/api/recordings")
+    assert [one["name"] for one in listed.json["recordings"]] == ["tone", "other"]
+    assert again.get("/api/recordings/found?q=tone").json["ids"] == [1]
+
+
+def test_what_is_not_finite_is_neither_stored_nor_answered(client):
+    application = client.application
+    with application.app_context(), services().sessions() as db:
+        db.add(Setting(key="loud", value={"level": float("nan")}))
+        with pytest.raises(StatementError, match="not JSON compliant"):
+            db.commit()
+    with application.app_context(), pytest.raises(ValueError, match="not JSON compliant"):
+        application.json.dumps({"level": float("inf")})
 
 
 @pytest.mark.parametrize("pitch", ["1e99999999", "1" * 5_000, "9" * 20 + "/1", "1/0", "-3/2", "1e5", "0x10", "٣/٢", "2/", "nan", "inf", "1200001.0"])  # fmt: skip

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from sqlalchemy import func, select
+from sqlalchemy import case, func, select
 from sqlalchemy.orm import Session
 
 from innerbloom.batch.pools import pool_for
@@ -19,7 +19,10 @@ _EACH_S = 0.4
 def outdated(db: Session) -> list[str]:
     """Sounds on the shelf, by their hash, whose timbre was measured in another way."""
     numbers = func.json_array_length(Recording.measured, "$.timbre")
-    rows = select(Recording.digest).where(Recording.deleted.is_(None), numbers > 0, numbers != SIZE)
+    readable = Recording.deleted.is_(None), func.json_valid(Recording.measured) == 1
+    # SQLite need not look from left to right
+    wanted = case((readable[1], (numbers > 0) & (numbers != SIZE)), else_=False)
+    rows = select(Recording.digest).where(readable[0], wanted)
     return list(db.scalars(rows.distinct()))
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
 from typing import Any
 
@@ -16,10 +17,17 @@ def open_database(path: Path) -> sessionmaker[Session]:
 
     The write-ahead log makes a kill at any moment harmless.
     """
-    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": 15})
+    engine = create_engine(
+        f"sqlite:///{path}", connect_args={"timeout": 15}, json_serializer=_finite_json
+    )
     event.listen(engine, "connect", _set_pragmas)
     migrate(engine)
     return sessionmaker(engine, expire_on_commit=False)
+
+
+def _finite_json(plain: Any) -> str:
+    """JSON as SQLite reads it: what is not finite is refused, since it would make a row unreadable."""
+    return json.dumps(plain, allow_nan=False)
 
 
 def _set_pragmas(connection: Any, _: Any) -> None:

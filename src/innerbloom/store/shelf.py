@@ -6,7 +6,7 @@ import json
 import threading
 from typing import Any, NamedTuple
 
-from sqlalchemy import String, cast, event, func, or_, select, text
+from sqlalchemy import String, case, cast, event, func, literal_column, or_, select, text
 from sqlalchemy.orm import Session, sessionmaker
 
 from innerbloom.store.measured_words import plain_word, words_of
@@ -112,7 +112,10 @@ def _read(db: Session, ids: set[int] | None = None) -> dict[int, Line]:
     columns: list[Any] = [Recording.id, Recording.digest, Recording.name, Recording.filename]
     columns += [Recording.kind, cast(Recording.tags, String), Recording.place]
     columns += [Recording.collection]
-    columns += [func.json_extract(Recording.measured, f"$.{name}") for name in _MEASURED]
+    # an entry that cannot be read is listed without figures, and takes none of the others with it
+    valid = func.json_valid(Recording.measured) == 1
+    measured = case((valid, Recording.measured), else_=literal_column("'{}'"))
+    columns += [func.json_extract(measured, f"$.{name}") for name in _MEASURED]
     statement = select(*columns).where(Recording.deleted.is_(None)).order_by(Recording.id)
     if ids is not None:
         statement = statement.where(Recording.id.in_(ids))
@@ -120,8 +123,14 @@ def _read(db: Session, ids: set[int] | None = None) -> dict[int, Line]:
     for row in db.execute(statement):
         id_, digest, name, filename, kind, tags, *rest, timbre = row
         texts = (digest, name, filename, kind, json.loads(tags))
-        found[id_] = Line._make((id_, *texts, *rest, json.loads(timbre or "[]")))
+        line = Line._make((id_, *texts, *rest, json.loads(timbre or "[]")))
+        found[id_] = line._replace(**_NO_FIGURES) if line.duration_s is None else line
     return found
+
+
+_NO_FIGURES: dict[str, Any] = {
+    "duration_s": 0.0, "rate": 0, "channels": 0, "confidence": 0.0, "tonalness": 0.0
+}  # fmt: skip
 
 
 _TEXT_WORD = text("SELECT rowid FROM recording_text WHERE recording_text MATCH :phrase")

@@ -8,6 +8,7 @@ from typing import Any
 
 from apiflask import APIFlask, HTTPError
 from flask import Response, jsonify, send_from_directory
+from flask.json.provider import DefaultJSONProvider
 from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException
 
@@ -57,6 +58,13 @@ from innerbloom.web.services import Live, Services, close_database
 STATIC = Path(__file__).parent / "static"
 
 
+class FiniteJson(DefaultJSONProvider):
+    """JSON (RFC 8259) that knows no NaN: a page could not read it."""
+
+    def dumps(self, obj: Any, **kwargs: Any) -> str:
+        return super().dumps(obj, **{"allow_nan": False, **kwargs})
+
+
 def create_app(
     root: Path,
     live: Live,
@@ -85,6 +93,7 @@ def create_app(
         spec_path=None,
         static_folder=None,  # type: ignore[arg-type]
     )
+    app.json = FiniteJson(app)
     app.config["VALIDATION_ERROR_STATUS_CODE"] = 422
     app.spec_processor(one_schema_a_model)
     files = FileStore(root)

@@ -72,8 +72,8 @@ useShortcuts({ undo: () => variations.step("undo"), redo: () => variations.step(
 <template>
   <div class="flex h-full">
     <section class="flex min-w-0 flex-1 flex-col px-6 pt-4 pb-3" aria-label="Deliver">
-      <div class="flex items-center gap-1">
-        <h1 class="flex min-w-0 flex-1 font-serif text-xl leading-tight">
+      <div class="flex items-center gap-1 max-xl:flex-wrap">
+        <h1 class="flex min-w-0 flex-1 font-serif text-xl leading-tight max-xl:basis-full">
           <EditableName v-if="doc" :name="doc.name" what="set of variations" @rename="rename" />
           <template v-else>Deliver</template>
         </h1>

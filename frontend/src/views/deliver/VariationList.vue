@@ -56,8 +56,8 @@ watch(at, async (index) => {
   <div class="flex flex-col">
     <div class="flex gap-3 border-b border-hairline px-2 pb-1 text-xs text-soft" aria-hidden="true">
       <span class="w-8 text-right">no.</span><span class="w-44">file</span><span class="min-w-0 flex-1">listen</span>
-      <span class="w-36 xl:w-44">differs by</span><span class="w-14 text-right">length</span><span class="w-20 text-right">LUFS</span
-      ><span class="w-12" />
+      <span class="w-36 max-xl:hidden xl:w-44">differs by</span><span class="w-14 text-right">length</span
+      ><span class="w-20 text-right">LUFS</span><span class="w-12" />
     </div>
     <div
       class="min-h-0 flex-1"
@@ -81,7 +81,7 @@ watch(at, async (index) => {
         >
           <span class="w-8 text-right text-soft">{{ one.number }}</span>
           <span class="w-44 min-w-0 leading-tight">
-            <span class="block truncate font-serif text-base" :class="one.kept ? '' : 'text-soft'" :title="one.file">{{
+            <span class="block truncate font-serif text-base" :class="one.kept ? '' : 'text-soft'" :title="`${one.file}: ${one.words}`">{{
               one.file.replace(/\.\w+$/, "") || "not handed over"
             }}</span>
             <span class="text-xs" :class="one.near === null ? 'text-soft' : 'text-warn'">{{ status(one) }}</span>
@@ -94,7 +94,7 @@ watch(at, async (index) => {
           >
             <VariationWave :pairs="one.pairs" :strong="variations.heard(one)" :pale="!one.kept" />
           </button>
-          <span class="line-clamp-2 w-36 text-xs xl:w-44" :title="one.words">{{ one.words }}</span>
+          <span class="line-clamp-2 w-36 text-xs max-xl:hidden xl:w-44" :title="one.words">{{ one.words }}</span>
           <span class="w-14 text-right">{{ seconds(one.seconds) }}</span>
           <span class="w-20 text-right">{{ one.loudness === null ? "silent" : one.loudness.toFixed(1).replace("-", "−") }}</span>
           <button

@@ -88,8 +88,7 @@ function key(event: KeyboardEvent): void {
             y="0"
             width="1"
             height="10"
-            :fill="isBlack(one) ? 'var(--ink)' : 'var(--sheet)'"
-            :opacity="isBlack(one) ? 0.8 : 1"
+            :fill="isBlack(one) ? 'var(--key-shade)' : 'var(--sheet)'"
             stroke="var(--hairline)"
             vector-effect="non-scaling-stroke"
           />

@@ -69,8 +69,8 @@ useShortcuts({ undo: () => samples.step("undo"), redo: () => samples.step("redo"
 <template>
   <div class="flex h-full">
     <section class="flex min-w-0 flex-1 flex-col px-6 pt-4 pb-3" aria-label="Samples">
-      <div class="flex items-center gap-1">
-        <h1 class="flex min-w-0 flex-1 font-serif text-xl leading-tight">
+      <div class="flex items-center gap-1 max-xl:flex-wrap">
+        <h1 class="flex min-w-0 flex-1 font-serif text-xl leading-tight max-xl:basis-full">
           <EditableName v-if="doc" :name="doc.name" what="set of samples" @rename="rename" />
           <template v-else>Samples</template>
         </h1>

@@ -60,7 +60,9 @@ def list_recordings() -> Response:
         "places": sorted({line.place for line in kept if line.place}),
         "collections": sorted({line.collection for line in kept if line.collection}),
     }
-    return Response(json.dumps(answer, separators=(",", ":")), mimetype="application/json")
+    return Response(
+        json.dumps(answer, separators=(",", ":"), allow_nan=False), mimetype="application/json"
+    )
 
 
 @bp.get("/recordings/found")
