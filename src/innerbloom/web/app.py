@@ -11,6 +11,7 @@ from flask import Response, jsonify, send_from_directory
 from flask.json.provider import DefaultJSONProvider
 from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException
+from werkzeug.routing import IntegerConverter, Map
 
 from innerbloom import __version__
 from innerbloom.core.errors import BloomError
@@ -58,6 +59,13 @@ from innerbloom.web.services import Live, Services, close_database
 STATIC = Path(__file__).parent / "static"
 
 
+class DatabaseNumber(IntegerConverter):
+    """A number in an address that a database may hold; larger ones lead nowhere (404)."""
+
+    def __init__(self, map: Map, **options: Any) -> None:
+        super().__init__(map, max=2**53, **options)
+
+
 class FiniteJson(DefaultJSONProvider):
     """JSON (RFC 8259) that knows no NaN: a page could not read it."""
 
@@ -94,6 +102,7 @@ def create_app(
         static_folder=None,  # type: ignore[arg-type]
     )
     app.json = FiniteJson(app)
+    app.url_map.converters["int"] = DatabaseNumber
     app.config["VALIDATION_ERROR_STATUS_CODE"] = 422
     app.spec_processor(one_schema_a_model)
     files = FileStore(root)
@@ -177,6 +186,10 @@ def _speak_plainly(app: APIFlask) -> None:
     @app.errorhandler(BloomError)
     def refused(error: BloomError) -> tuple[Response, int]:
         return jsonify(message=str(error)), 400
+
+    @app.errorhandler(RecursionError)
+    def too_deep(_: RecursionError) -> tuple[Response, int]:
+        return jsonify(message="The request is nested more deeply than anything here is."), 400
 
     @app.errorhandler(ValidationError)
     def invalid(error: ValidationError) -> tuple[Response, int]:

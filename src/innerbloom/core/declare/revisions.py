@@ -3,6 +3,7 @@ revisions too."""
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Any, Generic, Literal, NotRequired, TypeVar
@@ -18,6 +19,11 @@ Plain = dict[str, Any]
 Way = Literal["undo", "redo"]
 
 MOST_OPERATIONS = 500
+MOST_COPIES = 4
+"""Copies of a part into itself double it each time."""
+
+MOST_BYTES = 32 << 20
+"""Of a document, as JSON."""
 
 _Operation = TypedDict(
     "_Operation",
@@ -93,6 +99,8 @@ class DocumentKind(Generic[M]):
             raise DocumentError(
                 f"The change has {len(patch)} steps; {MOST_OPERATIONS} is the most."
             )
+        if sum(one["op"] == "copy" for one in patch) > MOST_COPIES:
+            raise DocumentError(f"The change copies more than {MOST_COPIES} times.")
         before = self.complete(plain)
         try:
             changed = jsonpatch.apply_patch(before, patch)
@@ -101,8 +109,13 @@ class DocumentKind(Generic[M]):
             jsonpointer.JsonPointerException,
             TypeError,
             KeyError,
+            RecursionError,
         ) as error:
             raise DocumentError(f"The change does not fit the {self.name}: {error}.") from error
+        if len(json.dumps(changed)) > MOST_BYTES:
+            raise DocumentError(
+                f"The {self.name} would grow beyond {MOST_BYTES >> 20} MB: leave something out."
+            )
         after = self.complete(changed)
         return after, difference(after, before)
 

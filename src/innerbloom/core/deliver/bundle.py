@@ -20,6 +20,7 @@ from innerbloom.core.ensemble.document import Ensemble, instruments_in, with_ins
 from innerbloom.core.errors import BundleError
 from innerbloom.core.instrument.document import Instrument, sounds_of
 from innerbloom.core.materials.protocol import Locate
+from innerbloom.core.refusing import refusing
 from innerbloom.core.sound.files import fold_down, read_blocks, sound_info
 from innerbloom.core.sound.metadata import read_origin
 from innerbloom.core.sound.writing import write_sound
@@ -111,21 +112,14 @@ def unpack_bundle(source: Path, folder: Path) -> Playable:
     BundleError, DocumentError
         Nothing outside the folder is ever written.
     """
-    try:
-        with zipfile.ZipFile(source) as bundle:
-            _check_members(bundle)
-            document = parse_playable(_read_document(bundle))
-            for sound in _sounds(parts_of(document)):
-                _unpack_sound(bundle, sound, folder)
-            return document
-    except (
-        zipfile.BadZipFile,
-        zipfile.LargeZipFile,
-        EOFError,
-        NotImplementedError,
-        RuntimeError,
-    ) as error:
-        raise BundleError("This is not a bundle that can be opened: the zip is damaged.") from error
+    damaged = "This is not a bundle that can be opened: the zip is damaged."
+    with refusing(damaged, BundleError), zipfile.ZipFile(source) as bundle:
+        _check_members(bundle)
+        document = parse_playable(_read_document(bundle))
+        for sound in _sounds(parts_of(document)):
+            _unpack_sound(bundle, sound, folder)
+        return document
+    raise AssertionError("refused or returned")
 
 
 def _check_members(bundle: zipfile.ZipFile) -> None:

@@ -26,6 +26,7 @@ from innerbloom.core.performance.take_format import (
     parse_header,
     read_take,
 )
+from innerbloom.core.refusing import refusing
 from innerbloom.core.sound.files import read_blocks
 from innerbloom.core.sound.writing import write_sound
 
@@ -74,22 +75,19 @@ def unpack_take(source: Path, folder: Path) -> tuple[TakeHeader, Take]:
     BundleError, PerformanceError
         Nothing outside the folder is ever written.
     """
-    try:
-        with zipfile.ZipFile(source) as opened:
-            names = {one.filename: one for one in opened.infolist()}
-            for name, most in ((HEADER, 64 << 20), (EVENTS, MOST_TEXT_BYTES)):
-                _check(names, name, most)
-            header = parse_header(opened.read(HEADER).decode("utf-8"))
-            lines = opened.read(EVENTS).decode("utf-8", "replace").splitlines()
-            has_sound = FLAC in names
-            if has_sound:
-                _check(names, FLAC, MOST_SOUND_BYTES)
-                gain = float(opened.read(GAIN)) if GAIN in names else 0.0
-                with opened.open(FLAC) as packed, (folder / FLAC).open("wb") as out:
-                    shutil.copyfileobj(packed, out)
-    except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError, UnicodeError,
-            ValueError) as error:  # fmt: skip
-        raise BundleError("This is not a take that can be opened: the file is damaged.") from error
+    damaged = "This is not a take that can be opened: the file is damaged."
+    with refusing(damaged, BundleError), zipfile.ZipFile(source) as opened:
+        names = {one.filename: one for one in opened.infolist()}
+        for name, most in ((HEADER, 64 << 20), (EVENTS, MOST_TEXT_BYTES)):
+            _check(names, name, most)
+        header = parse_header(opened.read(HEADER).decode("utf-8"))
+        lines = opened.read(EVENTS).decode("utf-8", "replace").splitlines()
+        has_sound = FLAC in names
+        if has_sound:
+            _check(names, FLAC, MOST_SOUND_BYTES)
+            gain = float(opened.read(GAIN)) if GAIN in names else 0.0
+            with opened.open(FLAC) as packed, (folder / FLAC).open("wb") as out:
+                shutil.copyfileobj(packed, out)
     frames = header.frames or 0
     if has_sound:
         frames = _unpack_sound(folder, gain)

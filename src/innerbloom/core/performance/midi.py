@@ -15,6 +15,7 @@ import mido
 
 from innerbloom.core.errors import PerformanceError
 from innerbloom.core.performance.events import Event
+from innerbloom.core.refusing import refusing
 
 BEND_CENTRE = 8192
 SUSTAIN_PEDAL, SOSTENUTO_PEDAL, SLIDE = 64, 66, 74
@@ -217,6 +218,10 @@ class MidiReader:
         return []
 
 
+MOST_BYTES = 1_000_000
+"""Of a MIDI file: some hundred thousand messages, which take seconds to read."""
+
+
 def events_from_midi(data: bytes, rate: int, bend_range: float) -> list[Event]:
     """All channels of a file as events.
 
@@ -232,13 +237,14 @@ def events_from_midi(data: bytes, rate: int, bend_range: float) -> list[Event]:
     Raises
     ------
     PerformanceError
-        If the file cannot be read, has no notes, or lasts more than an hour.
+        If the file cannot be read, is larger than :data:`MOST_BYTES`, has no notes, or lasts more than an hour.
     """
-    try:
-        file = mido.MidiFile(file=BytesIO(data))
-        messages = list(file)
-    except (OSError, EOFError, ValueError, KeyError, IndexError, TypeError) as error:
-        raise PerformanceError("This is not a MIDI file that can be read.") from error
+    if len(data) > MOST_BYTES:
+        raise PerformanceError(
+            f"The MIDI file has {len(data) / 1e6:.1f} MB; {MOST_BYTES / 1e6:.0f} is the most."
+        )
+    with refusing("This is not a MIDI file that can be read.", PerformanceError):
+        messages = list(mido.MidiFile(file=BytesIO(data)))
     reader = MidiReader(bend_range)
     events: list[Event] = []
     seconds = 0.0

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import math
 import zipfile
 from pathlib import Path
 from typing import Any
@@ -23,6 +24,7 @@ from innerbloom.core.materials.spectrum.model import (
     Strike,
     Track,
 )
+from innerbloom.core.refusing import refusing
 
 SUFFIX = ".spectrum"
 FORMAT = "inner-bloom/spectrum"
@@ -88,7 +90,8 @@ def read_spectrum(path: Path) -> Spectrum:
     SpectrumError
         If it is none, or damaged.
     """
-    try:
+    damaged = f"'{path.name}' is no spectrum, or it is damaged: analyse its recording again."
+    with refusing(damaged, SpectrumError):
         with zipfile.ZipFile(path) as archive:
             if sum(one.file_size for one in archive.infolist()) > _MOST_BYTES:
                 raise SpectrumError(f"'{path.name}' is larger than any spectrum.")
@@ -97,10 +100,6 @@ def read_spectrum(path: Path) -> Spectrum:
         if about["format"] != FORMAT or about["version"] != 1:
             raise SpectrumError(f"'{path.name}' is a spectrum of another version.")
         return _checked(about, arrays)
-    except (OSError, KeyError, ValueError, TypeError, zipfile.BadZipFile) as error:
-        raise SpectrumError(
-            f"'{path.name}' is no spectrum, or it is damaged: analyse its recording again."
-        ) from error
 
 
 def _array(archive: zipfile.ZipFile, key: str) -> NDArray[Any]:
@@ -114,6 +113,12 @@ def _checked(about: dict[str, Any], arrays: dict[str, NDArray[Any]]) -> Spectrum
     moments = round(seconds * RATE) // HOP + 1
     fits = 0.0 < seconds <= LONGEST_S + 1 and noise.shape == struck.shape == (moments, BANDS)
     numbers = all(np.isfinite(one).all() for one in arrays.values())
+    told = (about["tonal"], about["window"], 0.0 if root is None else root)
+    numbers = numbers and all(math.isfinite(float(one)) for one in told)
+    if root is not None and not 1.0 <= float(root) <= RATE:
+        raise ValueError("a root that is no frequency")
+    if not 16 <= int(about["window"]) <= 1 << 20:
+        raise ValueError("a window that is none")
     if not fits or not numbers or (about["rate"], about["hop"]) != (RATE, HOP):
         raise ValueError("a spectrum whose parts do not fit")
     return Spectrum(

@@ -1,0 +1,207 @@
+"""Files from elsewhere, damaged in any way: each reader reads them or refuses them in one sentence."""
+
+from __future__ import annotations
+
+import io
+import json
+import zipfile
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+import mido
+import numpy as np
+import pytest
+import soundfile as sf
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from innerbloom.core.deliver.bundle import unpack_bundle, write_bundle
+from innerbloom.core.deliver.sources import beside
+from innerbloom.core.deliver.take_file import unpack_take, write_take
+from innerbloom.core.errors import BloomError
+from innerbloom.core.materials.spectrum.analyse import analyse
+from innerbloom.core.materials.spectrum.files import read_spectrum, write_spectrum
+from innerbloom.core.performance.events import Event
+from innerbloom.core.performance.midi import MOST_BYTES, events_from_midi
+from innerbloom.core.performance.midi_out import midi_of
+from innerbloom.core.performance.take import Take
+from innerbloom.core.performance.take_format import header_of
+from tests.engines import RATE, cloud, sine
+
+
+def _take(folder: Path) -> bytes:
+    document = cloud().model_dump(mode="json")
+    events = (Event("on", 1, 60.0, 0.8), Event("off", 1, 60.0, 0.0, 4_800))
+    take = Take(document, events=events, frames=RATE)
+    sf.write(folder / "s.wav", np.zeros((RATE, 2)), RATE, "FLOAT")
+    write_take(
+        folder / "a.take", header_of(take, instrument=1, name="Reeds"), take, folder / "s.wav"
+    )
+    return (folder / "a.take").read_bytes()
+
+
+def _bundle(folder: Path) -> bytes:
+    sf.write(folder / "tone.wav", sine(220.0, 0.2), RATE)
+    document = cloud()
+    document.layers[0].sounds[0].path = "tone.wav"
+    write_bundle(document, beside(folder), folder / "b.zip")
+    return (folder / "b.zip").read_bytes()
+
+
+def _spectrum(folder: Path) -> bytes:
+    write_spectrum(folder / "s.spectrum", analyse(sine(220.0, 0.3)[:, None], RATE, 220.0))
+    return (folder / "s.spectrum").read_bytes()
+
+
+def _midi(folder: Path) -> bytes:
+    events = (Event("on", 1, 60.0, 0.8), Event("off", 1, 60.0, 0.0, 4_800))
+    return midi_of(Take(cloud().model_dump(mode="json"), events=events, frames=RATE))
+
+
+def _on_disk(read):
+    def of(data: bytes):
+        with TemporaryDirectory() as folder:
+            path = Path(folder) / "file"
+            path.write_bytes(data)
+            return read(path, Path(folder))
+
+    return of
+
+
+READERS = {
+    "take": _on_disk(unpack_take),
+    "bundle": _on_disk(unpack_bundle),
+    "spectrum": _on_disk(lambda path, folder: read_spectrum(path)),
+    "midi": lambda data: events_from_midi(data, RATE, 2.0),
+}
+_MAKERS = {"take": _take, "bundle": _bundle, "spectrum": _spectrum, "midi": _midi}
+
+
+@pytest.fixture(scope="module")
+def valid():
+    """A whole file of each kind."""
+    found = {}
+    for kind, make in _MAKERS.items():
+        with TemporaryDirectory() as folder:
+            found[kind] = make(Path(folder))
+    return found
+
+
+def refused_or_read(kind: str, data: bytes) -> str:
+    """The sentence; empty where it was read. Anything else that is raised fails the test."""
+    try:
+        READERS[kind](data)
+        return ""
+    except BloomError as error:
+        said = str(error)
+    assert "\n" not in said
+    assert said.endswith(".")
+    return said
+
+
+@pytest.mark.parametrize("kind", READERS)
+def test_whole_files_are_read(kind, valid):
+    assert refused_or_read(kind, valid[kind]) == ""
+
+
+@pytest.mark.parametrize("kind", READERS)
+@settings(max_examples=150, deadline=None)
+@given(data=st.data())
+def test_however_a_file_is_damaged_it_is_read_or_refused(kind, valid, data):
+    whole = bytearray(valid[kind])
+    for _ in range(data.draw(st.integers(1, 6))):
+        at = data.draw(st.integers(0, len(whole) - 1))
+        whole[at] = data.draw(st.integers(0, 255))
+    cut = data.draw(st.one_of(st.just(len(whole)), st.integers(0, len(whole))))
+    refused_or_read(kind, bytes(whole[:cut]))
+
+
+def _zip(members: dict[str, bytes], method: int = zipfile.ZIP_STORED) -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", method) as made:
+        for name, content in members.items():
+            made.writestr(name, content)
+    return out.getvalue()
+
+
+@pytest.mark.parametrize("method", [zipfile.ZIP_DEFLATED, zipfile.ZIP_BZIP2, zipfile.ZIP_LZMA])
+@pytest.mark.parametrize(
+    ("kind", "name"),
+    [("take", "take.json"), ("bundle", "instrument.json"), ("spectrum", "spectrum.json")],
+)
+def test_packed_data_that_is_bad_is_refused(method, kind, name):
+    whole = _zip({name: json.dumps({"name": "x" * 4_000}).encode()}, method)
+    at = whole.index(name.encode()) + len(name) + 4
+    hurt = whole[:at] + bytes(255 - byte for byte in whole[at : at + 12]) + whole[at + 12 :]
+    assert refused_or_read(kind, hurt)
+
+
+@pytest.mark.parametrize("name", ["a" * 5_000, "a/" * 2_000 + "b", "\x00b", "con:"])
+def test_names_that_no_disk_takes_are_refused(name):
+    document = cloud().model_dump(mode="json")
+    document["layers"][0]["sounds"][0]["path"] = name
+    assert refused_or_read(
+        "bundle", _zip({"instrument.json": json.dumps(document).encode(), "x": b""})
+    )
+
+
+@pytest.mark.parametrize(
+    ("what", "value"),
+    [
+        ("root_hz", float("nan")),
+        ("root_hz", -5.0),
+        ("window", 0),
+        ("window", 10**9),
+        ("tonal", float("inf")),
+    ],
+)
+def test_a_spectrum_with_a_figure_that_is_none_is_refused(what, value, valid):
+    with zipfile.ZipFile(io.BytesIO(valid["spectrum"])) as opened:
+        members = {one: opened.read(one) for one in opened.namelist()}
+    name = next(one for one in members if one.endswith(".json"))
+    members[name] = json.dumps({**json.loads(members[name]), what: value}).encode()
+    assert "no spectrum, or it is damaged" in refused_or_read("spectrum", _zip(members))
+
+
+def test_midi_that_divides_by_nothing_or_is_huge_is_refused(valid):
+    nothing = bytearray(valid["midi"])
+    nothing[12:14] = b"\x00\x00"
+    assert "not a MIDI file" in refused_or_read("midi", bytes(nothing))
+    file = mido.MidiFile()
+    track = mido.MidiTrack()
+    track.extend(mido.Message("note_on", note=60, velocity=64, time=0) for _ in range(400_000))
+    file.tracks.append(track)
+    out = io.BytesIO()
+    file.save(file=out)
+    assert len(out.getvalue()) > MOST_BYTES
+    assert "is the most" in refused_or_read("midi", out.getvalue())
+
+
+# -- over HTTP ---------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    "path", ["instruments", "recordings", "takes", "timelines", "variations", "samples"]
+)
+def test_a_number_that_no_database_holds_leads_nowhere(client, path):
+    assert client.get(f"/api/{path}/{2**63}").status_code == 404
+
+
+def test_json_that_is_nested_deeply_gets_a_sentence(client):
+    deep = "[" * 200_000 + "]" * 200_000
+    answer = client.post("/api/timelines", data=deep, content_type="application/json")
+    assert answer.status_code in (400, 422)
+    assert answer.json["message"]
+
+
+def test_a_change_that_doubles_a_document_is_refused(shelf, tone_file):
+    recording = shelf.recording(tone_file)
+    grown = shelf.client.post(f"/api/recordings/{recording['id']}/instrument", json={}).json
+    patch = [{"op": "copy", "from": "/layers", "path": "/layers/0"} for _ in range(40)]
+    body = {"revision": grown["revision"], "label": "Grow", "patch": patch}
+    answer = shelf.client.patch(f"/api/instruments/{grown['id']}", json=body)
+    assert answer.status_code == 400
+    assert "copies more than" in answer.json["message"]
+    body["patch"] = [{"op": "replace", "path": "/name", "value": "x" * (33 << 20)}]
+    answer = shelf.client.patch(f"/api/instruments/{grown['id']}", json=body)
+    assert answer.status_code in (400, 413)
