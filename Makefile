@@ -65,8 +65,8 @@ test: setup
 	@$(MAKE) --no-print-directory $(STAMPS)/bytecode
 	@$(MAKE) --no-print-directory checks
 	@echo "Tests: computation on two cores, then what runs by the clock on its own, then the interface"
-	@$(PY) -m pytest -q -n 2 --dist loadgroup tests/core tests/reference tests/api --ignore=tests/api/test_live.py --ignore=tests/api/test_takes.py $(PYTEST)
-	@$(PY) -m pytest -q tests/api/test_live.py tests/api/test_takes.py $(PYTEST)
+	@$(PY) -m pytest -q -n 2 --dist loadgroup tests/core tests/reference tests/api --ignore=tests/api/test_live.py --ignore=tests/api/test_takes.py --ignore=tests/api/test_workers.py $(PYTEST)
+	@$(PY) -m pytest -q tests/api/test_live.py tests/api/test_takes.py tests/api/test_workers.py $(PYTEST)
 	@$(PY) -m pytest -q -n 2 --dist loadfile tests/ui $(PYTEST)
 
 checks: $(STAMPS)/python $(STAMPS)/npm $(TYPES)

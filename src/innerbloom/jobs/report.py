@@ -74,6 +74,10 @@ class Report:
         except (OSError, ValueError):
             return 0.0
 
+    def began(self) -> bool:
+        """Whether the work has told anything yet."""
+        return self._progress.exists()
+
     def ask_to_stop(self) -> None:
         self._cancel.touch()
 

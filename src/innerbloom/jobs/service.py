@@ -25,6 +25,8 @@ from innerbloom.store.models import JobRow
 log = logging.getLogger(__name__)
 
 _RECENT = 40
+_MOST_ENDS = 2
+"""How often a worker may end unexpectedly over one file before it is set aside."""
 
 
 def _run(kind: str, root: str, job_id: str, params: Params) -> Params:
@@ -33,6 +35,14 @@ def _run(kind: str, root: str, job_id: str, params: Params) -> Params:
     report = Report(store.jobs, job_id, aside_for, become_idle)
     report(0.0)
     return JOB_KINDS[kind].run(Work(store, params, store.jobs / job_id, report))
+
+
+def _raised(future: Future[Params]) -> BaseException | None:
+    """What a future raised, a cancel among it."""
+    try:
+        return future.exception()
+    except CancelledError as error:
+        return error
 
 
 class JobService:
@@ -55,6 +65,8 @@ class JobService:
         self._executors: dict[Lane, Executor] = {}
         self._futures: dict[str, Future[Params]] = {}
         self._lock = threading.Lock()
+        self._ended_over: dict[str, int] = {}
+        self._closed = False
         self.changes = Changes()
 
     def resume(self) -> None:
@@ -127,18 +139,37 @@ class JobService:
         future.add_done_callback(lambda done: self._end(job_id, done))
 
     def _end(self, job_id: str, future: Future[Params]) -> None:
+        again: JobRow | None = None
         try:
             with self._sessions() as db:
                 job = db.get(JobRow, job_id)
                 if job is not None:
-                    self._settle(db, job, future)
-                    db.commit()
+                    if self._is_to_be_done_again(job, future):
+                        again = job
+                    else:
+                        self._settle(db, job, future)
+                        db.commit()
         except Exception:
             log.exception("job %s could not be settled", job_id)
         finally:
             self._report(job_id).forget()
             self._futures.pop(job_id, None)
             self.changes.add(job_id)
+        if again is not None and not self._closed:
+            self._start(job_id, again.kind, again.params)
+
+    def _is_to_be_done_again(self, job: JobRow, future: Future[Params]) -> bool:
+        """Whether a worker ended unexpectedly and this job goes on all the same.
+
+        A job that only waited always does; one that was being worked on does where it takes a file in,
+        as long as the worker has not ended over it before.
+        """
+        if self._closed or not isinstance(_raised(future), BrokenExecutor):
+            return False
+        if not self._report(job.id).began():
+            return True
+        self._ended_over[job.id] = self._ended_over.get(job.id, 0) + 1
+        return JOB_KINDS[job.kind].takes_file and self._ended_over[job.id] < _MOST_ENDS
 
     def _settle(self, db: Session, job: JobRow, future: Future[Params]) -> None:
         kind = JOB_KINDS[job.kind]
@@ -151,6 +182,8 @@ class JobService:
             job.state, job.error = "failed", str(error)
         except BrokenExecutor:
             job.state, job.error = "failed", "The worker ended unexpectedly: start it again."
+            if kind.takes_file:
+                job.error = self._set_aside(job)
         except OSError as error:
             job.state, job.error = "failed", f"The disk refused: {error.strerror or error}."
         except Exception:
@@ -160,6 +193,15 @@ class JobService:
             shutil.rmtree(self.folder(job.id), ignore_errors=True)
             if kind.takes_file:
                 (self._store.incoming / job.params["path"]).unlink(missing_ok=True)
+
+    def _set_aside(self, job: JobRow) -> str:
+        """Keep a file over which the worker ended again and again; says where."""
+        name = job.params.get("filename") or job.params["path"]
+        kept = self._store.set_aside(self._store.incoming / job.params["path"], name)
+        return (
+            f"The worker ended {_MOST_ENDS} times over '{name}': it is set aside as "
+            f"'{kept.relative_to(self._store.root).as_posix()}' in the project's folder."
+        )
 
     def cancel(self, job_id: str) -> None:
         """Ask a job to stop; one that has ended stays as it is."""
@@ -188,5 +230,6 @@ class JobService:
         return Report(self._store.jobs, job_id)
 
     def close(self) -> None:
+        self._closed = True
         for executor in self._executors.values():
             executor.shutdown(wait=False, cancel_futures=True)

@@ -163,6 +163,16 @@ class FileStore:
                 f"{size / 1e9:.1f} GB: make room and try again."
             )
 
+    def set_aside(self, path: Path, name: str) -> Path:
+        """Keep a file that cannot be worked on; gives where, under a name of its own."""
+        folder = self.root / "set aside"
+        folder.mkdir(exist_ok=True)
+        stem = f"{safe_title(name, 'File')} {path.stem[:8]}"
+        target = folder / f"{stem}{path.suffix}"
+        if path.is_file():
+            os.replace(path, target)
+        return target
+
     def sweep(self, keep: set[str]) -> None:
         """Remove half files that a kill left behind, except those still to be worked on."""
         for path in self.incoming.iterdir():

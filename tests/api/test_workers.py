@@ -1,0 +1,96 @@
+"""The worker of jobs is killed: what waited goes on, and nothing that was taken in is lost."""
+
+from __future__ import annotations
+
+import os
+import signal
+import time
+from pathlib import Path
+from urllib.parse import quote
+
+import numpy as np
+import pytest
+import soundfile as sf
+
+from tests.servers import Server, running
+
+RATE = 48_000
+
+
+def workers(server: Server) -> list[int]:
+    """Processes of the server that do jobs: children of its web worker that are spawned."""
+    found = []
+    group = os.getpgid(server._process.pid)
+    for path in Path("/proc").iterdir():
+        try:
+            pid = int(path.name)
+            words = (path / "cmdline").read_bytes()
+            if os.getpgid(pid) == group and b"spawn_main" in words:
+                found.append(pid)
+        except (OSError, ValueError):
+            continue
+    return found
+
+
+def until(there, seconds: float = 60.0):
+    end = time.monotonic() + seconds
+    while not (found := there()):
+        assert time.monotonic() < end, "it did not come"
+        time.sleep(0.02)
+    return found
+
+
+def upload(server: Server, path: Path) -> str:
+    return server.json("POST", f"/api/recordings?name={quote(path.name)}", data=path.read_bytes())[
+        "job"
+    ]
+
+
+def is_worked_on(server: Server, job: str) -> bool:
+    """Whether a worker has begun with a job and has not ended it."""
+    return (server.root / "jobs" / f"{job}.progress").exists()
+
+
+@pytest.fixture
+def server(tmp_path):
+    with running(tmp_path / "project") as one:
+        yield one
+
+
+def sound(folder: Path, name: str, seconds: float, seed: int) -> Path:
+    random = np.random.default_rng(seed)
+    sf.write(
+        folder / name, 0.1 * random.standard_normal((round(seconds * RATE), 2)), RATE, "PCM_24"
+    )
+    return folder / name
+
+
+def test_what_waits_behind_a_worker_that_is_killed_is_taken_in_all_the_same(server, tmp_path):
+    paths = [sound(tmp_path, f"reeds {n}.wav", 120.0 if n == 0 else 1.0, n) for n in range(10)]
+    jobs = [upload(server, path) for path in paths]
+    until(lambda: is_worked_on(server, jobs[0]))
+    for pid in workers(server):
+        os.kill(pid, signal.SIGKILL)
+    states = [server.ended(job)["state"] for job in jobs]
+    assert states == ["done"] * 10
+    assert len(server.json("GET", "/api/recordings")["recordings"]) == 10
+    assert list((server.root / "incoming").iterdir()) == []
+
+
+def test_a_file_over_which_the_worker_ends_again_is_set_aside_and_named(server, tmp_path):
+    poison = sound(tmp_path, "poison.wav", 240.0, 1)
+    content = poison.read_bytes()
+    first = upload(server, poison)
+    rest = [upload(server, sound(tmp_path, f"stones {n}.wav", 0.5, n)) for n in range(3)]
+    for _ in range(2):
+        until(lambda: is_worked_on(server, first))
+        before = workers(server)
+        for pid in before:
+            os.kill(pid, signal.SIGKILL)
+        until(lambda before=before: not set(before) & set(workers(server)))
+    told = server.ended(first)
+    assert told["state"] == "failed"
+    assert "ended 2 times over 'poison.wav': it is set aside as 'set aside/poison" in told["error"]
+    (kept,) = (server.root / "set aside").iterdir()
+    assert kept.read_bytes() == content
+    assert [server.ended(job)["state"] for job in rest] == ["done"] * 3
