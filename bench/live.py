@@ -1,6 +1,6 @@
-"""Live sound in headless Chromium: note to sound, and dropouts, idle and while a render runs.
+"""Live sound in headless Chromium: note to sound, and dropouts, idle, while a render runs, and while a batch does.
 
-Both are measured in turns of a few seconds, since a machine shared with others comes and goes;
+All are measured in turns of a few seconds, since a machine shared with others comes and goes;
 *stolen* is the share of processor time that the machine's host kept for itself meanwhile.
 """
 
@@ -114,15 +114,25 @@ def main() -> None:
         page.get_by_role("button", name="Sound off").click()
         page.get_by_role("button", name="Sound on", exact=True).wait_for()
         page.wait_for_timeout(3_000)
-        idle, busy = Turns(), Turns()
+        idle, busy, batch = Turns(), Turns(), Turns()
+        samples = server.json("POST", "/api/samples", {"instrument": 1, "name": ""})["id"]
+        long = [{"op": "replace", "path": "/settings/seconds", "value": 30}]
+        server.json(
+            "PATCH", f"/api/samples/{samples}", {"revision": 0, "label": "Long", "patch": long}
+        )
         for turn in range(max(1, round(seconds / TURN_S)) + 1):
             idle.take(page, TURN_S)
             job = server.json("POST", "/api/instruments/1/render", {"seconds": 3_600})["job"]
             # the first turn only loads what the worker needs
             (busy if turn else Turns()).take(page, TURN_S)
             server.json("DELETE", f"/api/jobs/{job}")
+            job = server.json("POST", f"/api/samples/{samples}/make")["job"]
+            (batch if turn else Turns()).take(page, TURN_S)
+            server.json("DELETE", f"/api/jobs/{job}")
+            server.ended(job)
         idle.tell("idle")
         busy.tell("while rendering")
+        batch.tell("while a batch runs")
         say(
             "latency shown",
             page.locator("header").inner_text().split("ms")[0].split("\n")[-1].strip() + " ms",

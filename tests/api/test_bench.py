@@ -323,7 +323,7 @@ def test_recipe_is_copied_to_others_and_exported(bench, client, shelf, write_wav
     theirs = client.get(f"/api/recordings/{other['id']}/bench").json
     assert [step["do"] for step in theirs["document"]["steps"]] == ["gain"]
     assert theirs["undo"] == "Recipe of wire"
-    exported = json.loads(client.get(f"{bench.url}/recipe").data)
+    exported = json.loads(client.get(f"/api/exports/recipe/{bench.recording['id']}/recipe").data)
     assert exported["format"] == "inner-bloom/recipe"
     assert exported["steps"] == theirs["document"]["steps"]
 

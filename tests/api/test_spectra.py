@@ -32,6 +32,10 @@ class Spectrum(Revised):
         super().__init__(shelf, f"/api/recordings/{id_}/spectrum")
         self.id = id_
 
+    def out(self, way):
+        """Where it is got as a file."""
+        return f"/api/exports/spectrum/{self.id}/{way}"
+
     def change(self, label="Change", **analysis):
         return self.edit(lambda document: document["sound"]["analysis"].update(analysis), label)
 
@@ -71,7 +75,7 @@ def test_a_spectrum_is_kept_written_and_grown(spectrum):
     job = spectrum.client.post(f"{spectrum.url}/keep", json={"name": "Five partials"}).json["job"]
     kept = spectrum.shelf.ended(job)["result"]["recording"]
     assert spectrum.client.get(f"/api/recordings/{kept}").json["name"] == "Five partials"
-    data = spectrum.client.get(f"{spectrum.url}/file").data
+    data = spectrum.client.get(spectrum.out("spectrum")).data
     assert "spectrum.json" in zipfile.ZipFile(io.BytesIO(data)).namelist()
     grown = spectrum.client.post(f"/api/recordings/{kept}/instrument", json={}).json["document"]
     layer = parse_instrument(grown).layers[0]

@@ -36,6 +36,10 @@ class Table(Revised):
         super().__init__(shelf, f"/api/recordings/{id_}/table")
         self.id = id_
 
+    def out(self, way):
+        """Where it is got as a file."""
+        return f"/api/exports/wavetable/{self.id}/{way}"
+
     def change(self, label="Change", steps=None, revision=None, **source):
         def changed(document):
             document["source"] |= source
@@ -114,11 +118,14 @@ def test_a_table_is_kept_split_written_and_read_again(table):
     assert (
         Table(table.shelf, kept).state()["document"]["steps"] == table.state()["document"]["steps"]
     )
-    answer = table.client.get(f"{table.url}/file")
+    answer = table.client.get(table.out("wavetable"))
     assert "wire, wavetable 2048.wav" in answer.headers["Content-Disposition"]
     samples, _ = sf.read(io.BytesIO(answer.data), dtype="float32")
     assert len(samples) == 64 * 2_048
-    assert table.client.get(f"{table.url}/recipe").get_json()["format"] == "inner-bloom/wavetable"
+    assert (
+        table.client.get(table.out("wavetable-recipe")).get_json()["format"]
+        == "inner-bloom/wavetable"
+    )
     split = {"at": 20, "revision": table.state()["revision"]}
     assert table.client.post(f"{table.url}/split", json=split).get_json()["undo"] == "Split"
     assert table.made()["frames"] == 20
@@ -129,7 +136,7 @@ def test_a_table_is_kept_split_written_and_read_again(table):
 def test_a_file_of_cycles_is_recognised_and_taken_in(shelf, table, tmp_path):
     written = tmp_path / "elsewhere.wav"
     table.change(steps=[{"do": "tilt"}])
-    written.write_bytes(table.client.get(f"{table.url}/file").data)
+    written.write_bytes(table.client.get(table.out("wavetable")).data)
     recording = shelf.recording(written)
     layout = shelf.client.get(f"/api/recordings/{recording['id']}/cycles").get_json()
     assert (layout["cycle"], layout["frames"], layout["sure"]) == (2_048, 64, True)
