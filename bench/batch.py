@@ -8,7 +8,6 @@ from __future__ import annotations
 import sys
 import tempfile
 import time
-from contextlib import ExitStack
 from pathlib import Path
 
 import numpy as np
@@ -71,27 +70,30 @@ def seconds(tasks: list, store: FileStore, **how) -> float:
 
 
 def main() -> None:
-    with tempfile.TemporaryDirectory() as folder, ExitStack() as stack:
+    with tempfile.TemporaryDirectory() as folder:
         root = Path(folder)
         store = FileStore(root / "project")
         every = tasks_of(store, root)
-        ways = {"1 process": {"count": 1}, "2 processes": {"count": 2}}
+        found: dict[str, dict[str, float]] = {name: {} for name in every}
+
+        def measure(way: str, **how) -> None:
+            for name, tasks in every.items():
+                found[name][way] = min(seconds(tasks, store, **how) for _ in range(2))
+
+        measure("1 process", count=1)
+        measure("2 processes", count=2)
         for count in (1, 2):
             logs = root / f"cluster{count}"
             logs.mkdir()
-            cluster = stack.enter_context(running(logs, count))
-            ways[f"{count} worker{'s' if count > 1 else ''}"] = {"scheduler": cluster.address}
+            # one cluster at a time: idle workers take something, too
+            with running(logs, count) as cluster:
+                measure(f"{count} worker{'s' if count > 1 else ''}", scheduler=cluster.address)
         for name, tasks in every.items():
-            found = {
-                way: min(seconds(tasks, store, **how) for _ in range(2))
-                for way, how in ways.items()
-            }
-            alone = found["1 process"]
-            for way, taken in found.items():
-                rate = 60.0 * len(tasks) / taken
+            for way, taken in found[name].items():
+                rate, share = 60.0 * len(tasks) / taken, found[name]["1 process"] / taken
                 say(
                     f"{name}, {way}",
-                    f"{taken:.1f} s, {rate:.0f} a minute, {alone / taken:.2f} of one process",
+                    f"{taken:.1f} s, {rate:.0f} a minute, {share:.2f} of one process",
                 )
 
 

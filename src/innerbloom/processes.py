@@ -6,7 +6,9 @@ import multiprocessing
 import os
 import threading
 import time
+from collections.abc import Iterator
 from concurrent.futures import Executor, ProcessPoolExecutor
+from contextlib import contextmanager
 
 _LOOK_EVERY_S = 1.0
 _LOW_PRIORITY = 15
@@ -28,6 +30,26 @@ def background_executor(*, idle: bool = False) -> Executor:
         initializer=begin_background,
         initargs=(os.getpid(), idle),
     )
+
+
+@contextmanager
+def single_threaded_children() -> Iterator[None]:
+    """Processes that are started meanwhile use one thread each in numerical libraries.
+
+    These read how many when they are loaded, which may be before a process is told anything: a
+    spawned one runs the imports of its parent's script first. Several threads of several processes
+    on the same cores wait for each other many times as long as they work.
+    """
+    before = {name: os.environ.get(name) for name in THREAD_COUNTS}
+    os.environ.update(dict.fromkeys(THREAD_COUNTS, "1"))
+    try:
+        yield
+    finally:
+        for name, value in before.items():
+            if value is None:
+                os.environ.pop(name, None)
+            else:
+                os.environ[name] = value
 
 
 def begin_background(parent: int, idle: bool) -> None:

@@ -13,7 +13,7 @@ from typing import Protocol
 
 from innerbloom.batch.task import Blob, Outcome, Task, code_version, perform
 from innerbloom.jobs.report import Report
-from innerbloom.processes import become_idle, begin_background
+from innerbloom.processes import become_idle, begin_background, single_threaded_children
 from innerbloom.store.files import FileStore
 
 _WORTH_IT_S = 12.0
@@ -81,9 +81,11 @@ class ProcessPool:
         return self._count
 
     def submit(self, task: Task, blobs: tuple[Blob, ...]) -> Future[Outcome]:
-        return self._executor.submit(
-            _perform_here, task, code_version(), str(self._root), self._job
-        )
+        # the first task starts the processes
+        with single_threaded_children():
+            return self._executor.submit(
+                _perform_here, task, code_version(), str(self._root), self._job
+            )
 
     def renew(self) -> None:
         self._executor.shutdown(wait=False, cancel_futures=True)

@@ -9,6 +9,8 @@ from pathlib import Path
 
 import click
 
+from innerbloom.processes import THREAD_COUNTS
+
 
 @click.command()
 @click.argument("scheduler", metavar="ADDRESS")
@@ -29,6 +31,9 @@ def worker(scheduler: str, processes: int | None, folder: Path | None, nice: int
     from innerbloom.core.engine.warm import warm_up
 
     os.environ[NICE] = str(nice)
+    os.environ.update(dict.fromkeys(THREAD_COUNTS, "1"))
+    # it would stop the task a hundred times a second to look at it
+    os.environ.setdefault("DASK_DISTRIBUTED__WORKER__PROFILE__ENABLED", "False")
     with connected(scheduler):
         pass
     if folder is not None:
@@ -39,8 +44,12 @@ def worker(scheduler: str, processes: int | None, folder: Path | None, nice: int
 
 
 async def _work(scheduler: str, count: int) -> None:
+    import dask
     from distributed import Nanny
 
+    # by default memory is given back so eagerly that each array is paid for with page faults
+    environment = {**dict.fromkeys(THREAD_COUNTS, "1"), "MALLOC_TRIM_THRESHOLD_": str(1 << 28)}
+    dask.config.set({"distributed.nanny.pre-spawn-environ": environment})
     name = f"{socket.gethostname()}-{os.getpid()}"
     nannies = [
         Nanny(scheduler, nthreads=1, name=f"{name}-{number}", preload=["innerbloom.batch.worker"],
