@@ -153,7 +153,7 @@ def deliver(page: Page, url: str) -> None:
     """Drops on a lid, one of them heard."""
     page.goto(f"{url}/deliver")
     _sounding(page)
-    page.locator("[data-variation]").nth(3).get_by_role("button").first.click()
+    page.locator("[data-line]").nth(3).get_by_role("button").first.click()
     page.wait_for_timeout(600)
 
 
@@ -187,7 +187,7 @@ def swap(page: Page, url: str) -> None:
     page.get_by_role("button", name="Try on").click()
     page.get_by_test_id("swap-sheet").wait_for(timeout=300_000)
     _sounding(page)
-    page.locator("[data-swap]").nth(3).get_by_role("button").first.click()
+    page.locator("[data-line]").nth(3).get_by_role("button").first.click()
     page.wait_for_timeout(1_500)
 
 

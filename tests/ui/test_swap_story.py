@@ -36,7 +36,7 @@ def test_it_is_tried_on_others_heard_and_kept(page, stage):
     page.get_by_role("button", name="Try on 2 recordings").click()
     sheet = page.get_by_test_id("swap-sheet")
     expect(sheet).to_be_visible(timeout=_LONG_MS)
-    rows = page.locator("[data-swap]")
+    rows = page.locator("[data-line]")
     expect(rows).to_have_count(3)
     expect(rows.first).to_contain_text("as it is")
     sound_on(page)
@@ -55,6 +55,6 @@ def test_it_is_tried_on_others_heard_and_kept(page, stage):
 
 def test_the_sheet_is_there_when_one_comes_back(page, stage):
     page.goto(f"{stage.url}/swap/{stage.made}")
-    expect(page.locator("[data-swap]")).to_have_count(3)
+    expect(page.locator("[data-line]")).to_have_count(3)
     page.get_by_role("button", name="Back to the instrument").click()
     expect(page).to_have_url(f"{stage.url}/instrument/{stage.made}")

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 /** What may vary, how each ends, how loud it is; names, files, what is not right yet, and the hand-over. */
-import { computed, ref, watch } from "vue";
+import { computed } from "vue";
 
 import type { Settings, Value } from "../../api/types";
 import { grouped } from "../../controls/declared";
 import JobOutcome from "../../controls/JobOutcome.vue";
+import NamesField from "../../controls/NamesField.vue";
 import Segments from "../../controls/Segments.vue";
 import TypedInPlace from "../../controls/TypedInPlace.vue";
 import { isActive } from "../../stores/jobs";
@@ -39,22 +40,9 @@ const running = computed(() => isActive(job.value));
 const rest = (id: string, value: Value, name: string) => void variations.set({ [id]: value } as Settings, name);
 const setOf = (path: string, value: unknown, label: string) => void variations.edit(label, [{ op: "replace", path, value }]);
 
-/** What is typed stays while the rest comes back from the server. */
-const names = ref(doc.value.names);
-watch(
-  () => doc.value.names,
-  (now) => (names.value = now),
-);
-
 function began(text: string): void {
   const at = Number(text.replace(",", ".").replace(/\s*s$/i, ""));
   if (text && Number.isFinite(at) && at >= 0) setOf("/start", at, "Where it begins");
-}
-
-function named(): void {
-  const text = names.value.trim();
-  if (text && text !== doc.value.names) setOf("/names", text, "Names");
-  else names.value = doc.value.names;
 }
 </script>
 
@@ -109,16 +97,12 @@ function named(): void {
           :options="RATES"
           @update:model-value="setOf('/rate', $event || null, 'Rate')"
         />
-        <label class="mt-1 flex items-center gap-2">
-          <span class="text-soft">names</span>
-          <input
-            class="field min-w-0 flex-1"
-            v-model="names"
-            maxlength="120"
-            title="{name}, {number}, {root}, {snapshot}"
-            @change="named"
-          />
-        </label>
+        <NamesField
+          class="mt-1"
+          :names="doc.names"
+          fields="{name}, {number}, {root}, {snapshot}"
+          @change="setOf('/names', $event, 'Names')"
+        />
       </section>
     </div>
     <div class="flex shrink-0 flex-col gap-1.5 border-t border-hairline px-4 py-3" aria-label="Is it right" role="group">

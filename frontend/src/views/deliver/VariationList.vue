@@ -1,55 +1,26 @@
 <script setup lang="ts">
 /** Variations as a ledger: each a line, heard by a click, kept or dropped. */
-import { computed, nextTick, watch } from "vue";
+import { computed } from "vue";
 
 import type { VariationShown } from "../../api/types";
-import { reveal } from "../../composables/reveal";
-import { useRows } from "../../composables/rows";
+import HeardList from "../../controls/HeardList.vue";
 import { useVariations } from "../../stores/variations";
 import { seconds } from "../../theme/words";
 import VariationWave from "./VariationWave.vue";
 
-const ROW_PX = 52;
 const props = defineProps<{ all: boolean }>();
 const variations = useVariations();
 const shown = computed(() => (props.all ? variations.drawn : variations.drawn.filter(({ kept }) => kept)));
-const { list, containerProps, wrapperProps } = useRows(shown, ROW_PX);
-const at = computed(() => shown.value.findIndex(({ number }) => number === variations.chosenNumber));
+const LETTERS = {
+  k: (one: VariationShown) => variations.decide(one.number, true),
+  d: (one: VariationShown) => variations.decide(one.number, false),
+};
 
 function status(one: VariationShown): string {
   if (!one.kept) return one.by_hand ? "dropped" : "not kept";
   if (one.near !== null) return `too near ${one.near}`;
   return one.by_hand ? "kept by hand" : "kept";
 }
-
-function step(by: number): void {
-  const one = shown.value[Math.max(0, Math.min(shown.value.length - 1, at.value + by))];
-  if (one && one.number !== variations.chosenNumber) variations.hear(one);
-}
-
-function decide(kept: boolean): void {
-  if (variations.chosen) variations.decide(variations.chosen.number, kept);
-}
-
-const KEYS: Record<string, () => void> = {
-  ArrowDown: () => step(1),
-  ArrowUp: () => step(-1),
-  Enter: () => variations.chosen && variations.hear(variations.chosen),
-  k: () => decide(true),
-  d: () => decide(false),
-};
-
-function key(event: KeyboardEvent): void {
-  if (event.ctrlKey || event.altKey || event.metaKey || !KEYS[event.key]) return;
-  event.preventDefault();
-  event.stopPropagation();
-  KEYS[event.key]!();
-}
-
-watch(at, async (index) => {
-  await nextTick();
-  if (index >= 0) reveal(containerProps.ref.value, index, ROW_PX);
-});
 </script>
 
 <template>
@@ -59,55 +30,44 @@ watch(at, async (index) => {
       <span class="w-36 max-xl:hidden xl:w-44">differs by</span><span class="w-14 text-right">length</span
       ><span class="w-20 text-right">LUFS</span><span class="w-12" />
     </div>
-    <div
+    <HeardList
+      v-slot="{ one }"
       class="min-h-0 flex-1"
-      v-bind="containerProps"
-      tabindex="0"
-      role="group"
-      aria-label="Variations. Arrows hear the next, Enter listens or stops, K keeps, D drops."
-      data-testid="variations"
-      data-letters="commands"
-      @keydown="key"
+      :rows="shown"
+      :row-px="52"
+      :chosen="variations.chosenNumber"
+      :letters="LETTERS"
+      label="Variations: K keeps, D drops"
+      testid="variations"
+      @hear="variations.hear"
     >
-      <ol v-bind="wrapperProps">
-        <li
-          v-for="{ data: one } in list"
-          :key="one.number"
-          class="flex items-center gap-3 border-b border-hairline px-2"
-          :class="one.number === variations.chosenNumber ? 'bg-sheet shadow-[inset_3px_0_var(--focus)]' : ''"
-          :style="{ height: `${ROW_PX}px` }"
-          :data-variation="one.number"
-          :data-kept="one.kept"
-        >
-          <span class="w-8 text-right text-soft">{{ one.number }}</span>
-          <span class="w-44 min-w-0 leading-tight">
-            <span class="block truncate font-serif text-base" :class="one.kept ? '' : 'text-soft'" :title="`${one.file}: ${one.words}`">{{
-              one.file.replace(/\.\w+$/, "") || "not handed over"
-            }}</span>
-            <span class="text-xs" :class="one.near === null ? 'text-soft' : 'text-warn'">{{ status(one) }}</span>
-          </span>
-          <button
-            class="h-9 min-w-0 flex-1"
-            tabindex="-1"
-            :aria-label="`${variations.heard(one) ? 'Stop' : 'Listen to'} ${one.number}`"
-            @click="variations.hear(one)"
-          >
-            <VariationWave :pairs="one.pairs" :strong="variations.heard(one)" :pale="!one.kept" />
-          </button>
-          <span class="line-clamp-2 w-36 text-xs max-xl:hidden xl:w-44" :title="one.words">{{ one.words }}</span>
-          <span class="w-14 text-right">{{ seconds(one.seconds) }}</span>
-          <span class="w-20 text-right">{{ one.loudness === null ? "silent" : one.loudness.toFixed(1).replace("-", "−") }}</span>
-          <button
-            class="quiet w-12 !px-1 !py-0"
-            tabindex="-1"
-            :title="one.kept ? 'Drop (D)' : 'Keep (K)'"
-            :aria-label="`${one.kept ? 'Drop' : 'Keep'} ${one.number}`"
-            @click="variations.decide(one.number, !one.kept)"
-          >
-            {{ one.kept ? "Drop" : "Keep" }}
-          </button>
-        </li>
-      </ol>
-    </div>
+      <span class="w-8 text-right text-soft">{{ one.number }}</span>
+      <span class="w-44 min-w-0 leading-tight">
+        <span class="block truncate font-serif text-base" :class="one.kept ? '' : 'text-soft'" :title="`${one.file}: ${one.words}`">{{
+          one.file.replace(/\.\w+$/, "") || "not handed over"
+        }}</span>
+        <span class="text-xs" :class="one.near === null ? 'text-soft' : 'text-warn'">{{ status(one) }}</span>
+      </span>
+      <button
+        class="h-9 min-w-0 flex-1"
+        tabindex="-1"
+        :aria-label="`${variations.heard(one) ? 'Stop' : 'Listen to'} ${one.number}`"
+        @click="variations.hear(one)"
+      >
+        <VariationWave :pairs="one.pairs" :strong="variations.heard(one)" :pale="!one.kept" />
+      </button>
+      <span class="line-clamp-2 w-36 text-xs max-xl:hidden xl:w-44" :title="one.words">{{ one.words }}</span>
+      <span class="w-14 text-right">{{ seconds(one.seconds) }}</span>
+      <span class="w-20 text-right">{{ one.loudness === null ? "silent" : one.loudness.toFixed(1).replace("-", "−") }}</span>
+      <button
+        class="quiet w-12 !px-1 !py-0"
+        tabindex="-1"
+        :title="one.kept ? 'Drop (D)' : 'Keep (K)'"
+        :aria-label="`${one.kept ? 'Drop' : 'Keep'} ${one.number}`"
+        @click="variations.decide(one.number, !one.kept)"
+      >
+        {{ one.kept ? "Drop" : "Keep" }}
+      </button>
+    </HeardList>
   </div>
 </template>

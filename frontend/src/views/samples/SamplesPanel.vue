@@ -1,10 +1,11 @@
 <script setup lang="ts">
 /** Which keys, how each is played, what it comes to; files, and the hand-over. */
-import { computed, ref, watch } from "vue";
+import { computed } from "vue";
 
 import type { Settings, Value } from "../../api/types";
 import { grouped } from "../../controls/declared";
 import JobOutcome from "../../controls/JobOutcome.vue";
+import NamesField from "../../controls/NamesField.vue";
 import Segments from "../../controls/Segments.vue";
 import { isActive } from "../../stores/jobs";
 import { useProject } from "../../stores/project";
@@ -38,18 +39,6 @@ const expected = computed(() => {
   const keys = found.keys[0] === found.keys[1] ? counted(found.keys[0], "key") : `${found.keys[0]} to ${found.keys[1]} keys`;
   return `About ${keys}: ${between(found.files, String)} files, ${between(found.bytes, bytes)}.`;
 });
-
-/** What is typed stays while the rest comes back from the server. */
-const names = ref(doc.value.names);
-watch(
-  () => doc.value.names,
-  (now) => (names.value = now),
-);
-function named(): void {
-  const text = names.value.trim();
-  if (text && text !== doc.value.names) setOf("/names", text, "Names");
-  else names.value = doc.value.names;
-}
 </script>
 
 <template>
@@ -74,16 +63,11 @@ function named(): void {
           @update:model-value="setOf('/form', $event, 'Format')"
         />
       </SettingsGroup>
-      <label class="flex items-center gap-2">
-        <span class="text-soft">names</span>
-        <input
-          class="field min-w-0 flex-1"
-          v-model="names"
-          maxlength="120"
-          title="{name}, {root}, {key}, {velocity}, {turn}, {number}"
-          @change="named"
-        />
-      </label>
+      <NamesField
+        :names="doc.names"
+        fields="{name}, {root}, {key}, {velocity}, {turn}, {number}"
+        @change="setOf('/names', $event, 'Names')"
+      />
     </div>
     <div class="flex shrink-0 flex-col gap-1.5 border-t border-hairline px-4 py-3" aria-label="Is it right" role="group">
       <p v-if="told?.wrong" class="border-l-4 border-bad pl-2">{{ told.wrong }}</p>

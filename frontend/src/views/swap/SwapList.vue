@@ -1,50 +1,22 @@
 <script setup lang="ts">
 /** A swap sheet: the instrument as it is, then each recording, the nearest to its character first. */
-import { computed, nextTick, watch } from "vue";
 import { useRouter } from "vue-router";
 
 import type { SwapRow } from "../../api/types";
-import { reveal } from "../../composables/reveal";
-import { useRows } from "../../composables/rows";
+import HeardList from "../../controls/HeardList.vue";
 import { useSwap } from "../../stores/swap";
 import VariationWave from "../deliver/VariationWave.vue";
 
-const ROW_PX = 60;
 const swap = useSwap();
 const router = useRouter();
-const rows = computed(() => swap.rows);
-const { list, containerProps, wrapperProps } = useRows(rows, ROW_PX);
-const at = computed(() => rows.value.findIndex(({ number }) => number === swap.chosenNumber));
 const percent = (share: number) => `${Math.round(100 * share)} %`;
 const FIGURES = [
   { id: "timbre", word: "timbre" },
   { id: "envelope", word: "level" },
   { id: "movement", word: "movement" },
 ] as const;
-
-function step(by: number): void {
-  const one = rows.value[Math.max(0, Math.min(rows.value.length - 1, at.value + by))];
-  if (one && one.number !== swap.chosenNumber) swap.hear(one);
-}
-
-const KEYS: Record<string, () => void> = {
-  ArrowDown: () => step(1),
-  ArrowUp: () => step(-1),
-  Enter: () => rows.value[at.value] && swap.hear(rows.value[at.value]!),
-  k: () => at.value > 0 && void swap.keep(rows.value[at.value]!),
-};
-function key(event: KeyboardEvent): void {
-  if (event.ctrlKey || event.altKey || event.metaKey || !KEYS[event.key]) return;
-  event.preventDefault();
-  event.stopPropagation();
-  KEYS[event.key]!();
-}
-
+const LETTERS = { k: (one: SwapRow) => one.number > 0 && !swap.kept[one.number] && void swap.keep(one) };
 const silent = (one: SwapRow) => one.loudness === null;
-watch(at, async (index) => {
-  await nextTick();
-  if (index >= 0) reveal(containerProps.ref.value, index, ROW_PX);
-});
 </script>
 
 <template>
@@ -53,71 +25,61 @@ watch(at, async (index) => {
       <span class="w-44">recording</span><span class="min-w-0 flex-1">listen</span
       ><span class="w-44 xl:w-56">how far the character holds</span><span class="w-14" />
     </div>
-    <div
+    <HeardList
+      v-slot="{ one }"
       class="min-h-0 flex-1"
-      v-bind="containerProps"
-      tabindex="0"
-      role="group"
-      aria-label="Swap sheet. Arrows hear the next, Enter listens or stops, K keeps as an instrument."
-      data-testid="swap-sheet"
-      data-letters="commands"
-      @keydown="key"
+      :rows="swap.rows"
+      :row-px="60"
+      :chosen="swap.chosenNumber"
+      :letters="LETTERS"
+      label="Swap sheet: K keeps as an instrument"
+      testid="swap-sheet"
+      @hear="swap.hear"
     >
-      <ol v-bind="wrapperProps">
-        <li
-          v-for="{ data: one } in list"
-          :key="one.number"
-          class="flex items-center gap-3 border-b border-hairline px-2"
-          :class="one.number === swap.chosenNumber ? 'bg-sheet shadow-[inset_3px_0_var(--focus)]' : ''"
-          :style="{ height: `${ROW_PX}px` }"
-          :data-swap="one.number"
-        >
-          <span class="w-44 min-w-0 leading-tight">
-            <span class="line-clamp-2 font-serif text-base" :title="one.name">{{ one.name }}</span>
-            <span v-if="one.number === 0" class="text-xs text-soft">as it is</span>
-            <span v-else-if="silent(one)" class="text-xs text-warn">silent at this key</span>
+      <span class="w-44 min-w-0 leading-tight">
+        <span class="line-clamp-2 font-serif text-base" :title="one.name">{{ one.name }}</span>
+        <span v-if="one.number === 0" class="text-xs text-soft">as it is</span>
+        <span v-else-if="silent(one)" class="text-xs text-warn">silent at this key</span>
+      </span>
+      <button
+        class="h-11 min-w-0 flex-1"
+        tabindex="-1"
+        :aria-label="`${swap.heard(one) ? 'Stop' : 'Listen to'} ${one.name}`"
+        @click="swap.hear(one)"
+      >
+        <VariationWave :pairs="one.pairs" :strong="swap.heard(one)" :pale="silent(one)" />
+      </button>
+      <span class="w-44 xl:w-56">
+        <template v-if="one.number > 0">
+          <span class="flex items-center gap-2">
+            <span class="h-1.5 flex-1 bg-hairline"
+              ><span class="block h-full bg-[var(--ochre)]" :style="{ width: `${100 * one.together}%` }"
+            /></span>
+            <span class="w-10 text-right font-medium">{{ percent(one.together) }}</span>
           </span>
-          <button
-            class="h-11 min-w-0 flex-1"
-            tabindex="-1"
-            :aria-label="`${swap.heard(one) ? 'Stop' : 'Listen to'} ${one.name}`"
-            @click="swap.hear(one)"
-          >
-            <VariationWave :pairs="one.pairs" :strong="swap.heard(one)" :pale="silent(one)" />
-          </button>
-          <span class="w-44 xl:w-56">
-            <template v-if="one.number > 0">
-              <span class="flex items-center gap-2">
-                <span class="h-1.5 flex-1 bg-hairline"
-                  ><span class="block h-full bg-[var(--ochre)]" :style="{ width: `${100 * one.together}%` }"
-                /></span>
-                <span class="w-10 text-right font-medium">{{ percent(one.together) }}</span>
-              </span>
-              <span class="text-xs text-soft">{{ FIGURES.map(({ id, word }) => `${word} ${Math.round(100 * one[id])}`).join(", ") }}</span>
-            </template>
-          </span>
-          <button
-            v-if="swap.kept[one.number]"
-            class="quiet w-14 !px-1 !py-0"
-            tabindex="-1"
-            :aria-label="`Open ${one.name}`"
-            @click="router.push(`/instrument/${swap.kept[one.number]}`)"
-          >
-            Open
-          </button>
-          <button
-            v-else-if="one.number > 0"
-            class="quiet w-14 !px-1 !py-0"
-            tabindex="-1"
-            title="As an instrument of its own (K)"
-            :aria-label="`Keep ${one.name}`"
-            @click="swap.keep(one)"
-          >
-            Keep
-          </button>
-          <span v-else class="w-14" />
-        </li>
-      </ol>
-    </div>
+          <span class="text-xs text-soft">{{ FIGURES.map(({ id, word }) => `${word} ${Math.round(100 * one[id])}`).join(", ") }}</span>
+        </template>
+      </span>
+      <button
+        v-if="swap.kept[one.number]"
+        class="quiet w-14 !px-1 !py-0"
+        tabindex="-1"
+        :aria-label="`Open ${one.name}`"
+        @click="router.push(`/instrument/${swap.kept[one.number]}`)"
+      >
+        Open
+      </button>
+      <button
+        v-else-if="one.number > 0"
+        class="quiet w-14 !px-1 !py-0"
+        tabindex="-1"
+        title="As an instrument of its own (K)"
+        :aria-label="`Keep ${one.name}`"
+        @click="swap.keep(one)"
+      >
+        Keep
+      </button>
+      <span v-else class="w-14" />
+    </HeardList>
   </div>
 </template>
