@@ -140,12 +140,16 @@ def test_a_clip_is_shaped_split_and_undone(page, stage):
     opened(page, stage)
     box = page.locator("[data-clip]").first
     box.focus()
-    # the level is drawn by a click on its line, and by keys
-    line = box.bounding_box()
-    assert line is not None
-    page.mouse.click(line["x"] + line["width"] * 0.5, line["y"] + line["height"] * 0.25)
-    stored(page)
+    # the level is drawn by a click on its line, and by keys; while the film comes in, lanes may still move
     point = box.get_by_role("slider").first
+    for _ in range(20):
+        line = box.bounding_box()
+        assert line is not None
+        page.mouse.click(line["x"] + line["width"] * 0.5, line["y"] + line["height"] * 0.25)
+        page.wait_for_timeout(300)
+        if point.count():
+            break
+    stored(page)
     point.focus()
     point.press("ArrowDown")
     stored(page)
