@@ -16,6 +16,7 @@ from distributed import Client
 from distributed.scheduler import KilledWorker
 
 from innerbloom.batch import task as on_worker
+from innerbloom.batch.pools import AHEAD
 from innerbloom.batch.task import (
     BatchError,
     Blob,
@@ -44,6 +45,9 @@ class ClusterPool:
 
     def width(self) -> int:
         return sum(info["nthreads"] for info in self._workers().values())
+
+    def room(self) -> int:
+        return AHEAD * max(1, self.width())
 
     def _workers(self) -> dict[str, dict[str, int]]:
         found: dict[str, dict[str, int]] = self._client.scheduler_info(n_workers=-1)["workers"]

@@ -16,6 +16,9 @@ from innerbloom.jobs.report import Report
 from innerbloom.processes import become_idle, begin_background, single_threaded_children
 from innerbloom.store.files import FileStore
 
+AHEAD = 2
+"""Tasks handed out for each worker, so that none waits for us."""
+
 _WORTH_IT_S = 12.0
 """Work from which several processes are started: that takes each of them some seconds."""
 
@@ -37,6 +40,9 @@ class Pool(Protocol):
 
     def width(self) -> int:
         """How many tasks are done at once, now; 0 where nobody is there."""
+
+    def room(self) -> int:
+        """How many tasks may be handed out, those that are being done among them."""
 
     def submit(self, task: Task, blobs: tuple[Blob, ...]) -> Future[Outcome]: ...
 
@@ -67,6 +73,7 @@ class ProcessPool:
 
     def __init__(self, root: Path, count: int, job: str = "") -> None:
         self._root, self._count, self._job = root, max(1, count), job
+        self._sounding = FileStore(root).sounding
         self._executor = self._new()
 
     def _new(self) -> Executor:
@@ -79,6 +86,12 @@ class ProcessPool:
 
     def width(self) -> int:
         return self._count
+
+    def room(self) -> int:
+        # live sound keeps a core to itself: even an idle process takes memory and caches from it
+        if self._sounding.share() < 1.0:
+            return max(1, self._count - 1)
+        return AHEAD * self._count
 
     def submit(self, task: Task, blobs: tuple[Blob, ...]) -> Future[Outcome]:
         # the first task starts the processes
@@ -107,6 +120,9 @@ class InPlace:
         self._root, self._job = root, job
 
     def width(self) -> int:
+        return 1
+
+    def room(self) -> int:
         return 1
 
     def submit(self, task: Task, blobs: tuple[Blob, ...]) -> Future[Outcome]:

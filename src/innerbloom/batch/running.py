@@ -12,9 +12,6 @@ from innerbloom.batch.task import BatchError, Blob, Outcome, Task
 from innerbloom.core.errors import Cancelled
 from innerbloom.store.files import FileStore
 
-_AHEAD = 2
-"""Tasks handed out for each worker, so that none waits for us."""
-
 _MOST_TRIES = 3
 _LOOK_EVERY_S = 0.2
 
@@ -115,7 +112,7 @@ class Batch:
                 wanted += 1
 
     def _hand_out(self) -> None:
-        room = _AHEAD * max(1, self._pool.width()) - len(self._running)
+        room = self._pool.room() - len(self._running)
         for _ in range(min(room, len(self._waiting))):
             index = self._waiting.popleft()
             try:
