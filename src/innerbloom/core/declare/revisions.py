@@ -99,7 +99,7 @@ class DocumentKind(Generic[M]):
             raise DocumentError(
                 f"The change has {len(patch)} steps; {MOST_OPERATIONS} is the most."
             )
-        if sum(one["op"] == "copy" for one in patch) > MOST_COPIES:
+        if sum(one.get("op") == "copy" for one in patch) > MOST_COPIES:
             raise DocumentError(f"The change copies more than {MOST_COPIES} times.")
         before = self.complete(plain)
         try:
