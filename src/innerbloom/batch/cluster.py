@@ -62,8 +62,8 @@ class ClusterPool:
             )
         return future
 
-    def renew(self) -> None:
-        pass
+    def renew(self) -> bool:
+        return False
 
     def check(self) -> None:
         """Give a scheduler or workers that are away some seconds, then say so."""

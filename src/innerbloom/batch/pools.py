@@ -46,8 +46,8 @@ class Pool(Protocol):
 
     def submit(self, task: Task, blobs: tuple[Blob, ...]) -> Future[Outcome]: ...
 
-    def renew(self) -> None:
-        """Start anew after a worker ended unexpectedly."""
+    def renew(self) -> bool:
+        """Start anew after a worker ended unexpectedly; gives whether all that was handed out is lost with it."""
 
     def check(self) -> None:
         """Raise a BatchError where nothing can come any more."""
@@ -100,9 +100,10 @@ class ProcessPool:
                 _perform_here, task, code_version(), str(self._root), self._job
             )
 
-    def renew(self) -> None:
+    def renew(self) -> bool:
         self._executor.shutdown(wait=False, cancel_futures=True)
         self._executor = self._new()
+        return True
 
     def check(self) -> None:
         pass
@@ -130,8 +131,8 @@ class InPlace:
         done.set_result(_perform_here(task, code_version(), str(self._root), self._job))
         return done
 
-    def renew(self) -> None:
-        pass
+    def renew(self) -> bool:
+        return False
 
     def check(self) -> None:
         pass

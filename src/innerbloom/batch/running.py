@@ -144,8 +144,10 @@ class Batch:
                 self._waiting.appendleft(index)
             else:
                 yield index, outcome
-        if broken:
-            self._pool.renew()
+        if broken and self._pool.renew():
+            # they broke together, some a moment later: none of them comes back
+            self._waiting.extendleft(self._running.values())
+            self._running.clear()
 
     def _again(self, index: int) -> Outcome | None:
         """Put a task whose worker was lost back; what is said where that happens again and again."""
