@@ -172,9 +172,12 @@ def test_progress_travels_through_files(store):
 
 
 class Breaking(Executor):
-    """An executor whose worker always dies."""
+    """An executor whose worker always dies, before it begins with anything."""
+
+    submitted = 0
 
     def submit(self, fn, /, *args, **kwargs):
+        self.submitted += 1
         future: Future = Future()
         future.set_exception(BrokenExecutor("gone"))
         return future
@@ -186,12 +189,24 @@ def sessions(store):
 
 
 def test_a_worker_that_dies_is_said(store, sessions):
-    jobs = JobService(store, sessions, lambda **_: Breaking())
+    executor = Breaking()
+    jobs = JobService(store, sessions, lambda **_: executor)
     job = jobs.submit("render", "x", {})
     with sessions() as db:
         row = db.get(JobRow, job)
         assert row.state == "failed"
         assert "unexpectedly" in row.error
+    assert 1 < executor.submitted < 10
+
+
+def test_a_file_for_which_no_worker_starts_is_set_aside(store, sessions):
+    jobs = JobService(store, sessions, lambda **_: Breaking())
+    waiting = store.new_incoming("reeds.wav")
+    waiting.write_bytes(b"sound")
+    job = jobs.submit("import", "reeds.wav", {"path": waiting.name, "filename": "reeds.wav"})
+    with sessions() as db:
+        assert "set aside" in db.get(JobRow, job).error
+    assert [path.read_bytes() for path in store.root.rglob("*.wav")] == [b"sound"]
 
 
 def test_work_cut_short_by_a_stop_is_said(store, sessions):

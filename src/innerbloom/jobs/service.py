@@ -6,6 +6,7 @@ import logging
 import shutil
 import threading
 import uuid
+from collections import Counter
 from collections.abc import Callable, Mapping
 from concurrent.futures import BrokenExecutor, CancelledError, Executor, Future
 from pathlib import Path
@@ -27,6 +28,9 @@ log = logging.getLogger(__name__)
 _RECENT = 40
 _MOST_ENDS = 2
 """How often a worker may end unexpectedly over one file before it is set aside."""
+
+_MOST_BROKEN_STARTS = 3
+"""How often in a row workers may end before any of them has begun with anything."""
 
 
 def _run(kind: str, root: str, job_id: str, params: Params) -> Params:
@@ -65,7 +69,8 @@ class JobService:
         self._executors: dict[Lane, Executor] = {}
         self._futures: dict[str, Future[Params]] = {}
         self._lock = threading.Lock()
-        self._ended_over: dict[str, int] = {}
+        self._ended_over: Counter[str] = Counter()
+        self._broken_starts: Counter[str] = Counter()
         self._closed = False
         self.changes = Changes()
 
@@ -161,14 +166,21 @@ class JobService:
     def _is_to_be_done_again(self, job: JobRow, future: Future[Params]) -> bool:
         """Whether a worker ended unexpectedly and this job goes on all the same.
 
-        A job that only waited always does; one that was being worked on does where it takes a file in,
-        as long as the worker has not ended over it before.
+        A job that only waited does, unless workers end again and again before they begin with
+        anything (no memory for a process, say); one that was being worked on does where it takes a
+        file in, as long as the worker has not ended over it before.
         """
-        if self._closed or not isinstance(_raised(future), BrokenExecutor):
+        if self._closed:
+            return False
+        broken = isinstance(_raised(future), BrokenExecutor)
+        if not broken or self._report(job.id).began():
+            self._broken_starts.clear()
+        if not broken:
             return False
         if not self._report(job.id).began():
-            return True
-        self._ended_over[job.id] = self._ended_over.get(job.id, 0) + 1
+            self._broken_starts[job.id] += 1
+            return self._broken_starts[job.id] < _MOST_BROKEN_STARTS
+        self._ended_over[job.id] += 1
         return JOB_KINDS[job.kind].takes_file and self._ended_over[job.id] < _MOST_ENDS
 
     def _settle(self, db: Session, job: JobRow, future: Future[Params]) -> None:
@@ -199,7 +211,7 @@ class JobService:
         name = job.params.get("filename") or job.params["path"]
         kept = self._store.set_aside(self._store.incoming / job.params["path"], name)
         return (
-            f"The worker ended {_MOST_ENDS} times over '{name}': it is set aside as "
+            f"The worker ended again and again over '{name}': it is set aside as "
             f"'{kept.relative_to(self._store.root).as_posix()}' in the project's folder."
         )
 
