@@ -90,7 +90,10 @@ def test_a_file_over_which_the_worker_ends_again_is_set_aside_and_named(server, 
         until(lambda: not is_worked_on(server, first))
     told = server.ended(first)
     assert told["state"] == "failed"
-    assert "ended again and again over 'poison.wav': it is set aside as 'set aside/poison" in told["error"]
+    assert (
+        "ended again and again over 'poison.wav': it is set aside as 'set aside/poison"
+        in told["error"]
+    )
     (kept,) = (server.root / "set aside").iterdir()
     assert kept.read_bytes() == content
     assert [server.ended(job)["state"] for job in rest] == ["done"] * 3
