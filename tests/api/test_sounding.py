@@ -1,13 +1,15 @@
 """Work in the background steps aside while something sounds."""
 
 import os
+import signal
 import time
+from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 
-from innerbloom.jobs.report import Report
 from innerbloom.processes import background_executor
 from innerbloom.store.sounding import Sounding
+from innerbloom.throttle import throttled
 
 
 def aged(folder, name: str, seconds: float) -> None:
@@ -41,31 +43,68 @@ def test_a_pause_is_never_so_long_that_a_cancel_waits_for_it(tmp_path):
     assert sounding.pause_s(60.0) <= 1.0
 
 
-def test_a_report_rests_only_where_it_has_someone_to_step_aside_for(tmp_path, monkeypatch):
-    slept = []
-    monkeypatch.setattr("innerbloom.jobs.report.time.sleep", slept.append)
+@pytest.fixture
+def rests(monkeypatch):
+    """Pauses that work takes, which pass at once."""
+    slept, stepped = [], []
+    monkeypatch.setattr("innerbloom.throttle.time.sleep", slept.append)
+    monkeypatch.setattr("innerbloom.throttle.become_idle", lambda: stepped.append(1))
+    return slept, stepped
+
+
+def work(seconds: float) -> None:
+    """Take processor time without a word to anyone."""
+    end = time.process_time() + seconds
+    while time.process_time() < end:
+        pass
+
+
+def test_work_that_knows_of_nothing_rests_while_something_sounds(tmp_path, rests):
     sounding = Sounding(tmp_path)
     sounding.plays()
-    stepped = []
-    aside = Report(tmp_path, "a", sounding, lambda: stepped.append(1))
-    waited_for = Report(tmp_path, "b", None, lambda: stepped.append(2))
-    time_then = time.monotonic()
-    while time.monotonic() < time_then + 0.05:
-        assert aside(0.5)
-        assert waited_for(0.5)
-    assert slept
-    assert max(slept) <= 0.5
+    with throttled(sounding):
+        work(0.1)
+    slept, stepped = rests
     assert stepped == [1]
+    # half of the time: it rests as long as it works, whatever the machine's clock ticks are
+    assert sum(slept) == pytest.approx(0.1, rel=0.5)
 
 
-def test_work_that_begins_in_silence_keeps_its_place(tmp_path, monkeypatch):
-    monkeypatch.setattr("innerbloom.jobs.report.time.sleep", lambda seconds: None)
-    stepped = []
-    report = Report(tmp_path, "a", Sounding(tmp_path), lambda: stepped.append(1))
-    time_then = time.monotonic()
-    while time.monotonic() < time_then + 0.03:
-        report(0.5)
+def test_work_that_begins_in_silence_keeps_its_place(tmp_path, rests):
+    slept, stepped = rests
+    with throttled(Sounding(tmp_path)):
+        work(0.05)
     assert not stepped
+    assert sum(slept) == 0.0
+
+
+def test_nothing_rests_any_more_at_the_end_nor_twice_in_between(tmp_path, rests):
+    slept, _ = rests
+    sounding = Sounding(tmp_path)
+    sounding.plays()
+    handler = signal.getsignal(signal.SIGPROF)
+    with throttled(sounding):
+        with throttled(sounding):
+            work(0.03)
+        inner = len(slept)
+        work(0.05)
+        assert len(slept) > inner
+    assert signal.getsignal(signal.SIGPROF) is handler
+    before = len(slept)
+    work(0.05)
+    assert len(slept) == before
+
+
+def test_beside_the_main_thread_it_only_works(tmp_path):
+    sounding = Sounding(tmp_path)
+    sounding.plays()
+
+    def beside() -> int:
+        with throttled(sounding):
+            return 7
+
+    with ThreadPoolExecutor(1) as pool:
+        assert pool.submit(beside).result() == 7
 
 
 @pytest.mark.skipif(not hasattr(os, "SCHED_IDLE"), reason="this system has no idle scheduling")

@@ -13,8 +13,9 @@ from typing import Protocol
 
 from innerbloom.batch.task import Blob, Outcome, Task, code_version, perform
 from innerbloom.jobs.report import Report
-from innerbloom.processes import become_idle, begin_background, single_threaded_children
+from innerbloom.processes import begin_background, single_threaded_children
 from innerbloom.store.files import FileStore
+from innerbloom.throttle import throttled
 
 AHEAD = 2
 """Tasks handed out for each worker, so that none waits for us."""
@@ -140,12 +141,9 @@ class InPlace:
 
 def _perform_here(task: Task, version: str, root: str, job: str) -> Outcome:
     store = FileStore(Path(root))
-    report = Report(store.jobs, job, store.sounding, become_idle)
-    try:
+    report = Report(store.jobs, job)
+    with throttled(store.sounding):
         return perform(task, version, root, (), lambda share: report.going())
-    finally:
-        # rests for as long as it worked while something sounds
-        report.going()
 
 
 @contextmanager

@@ -9,6 +9,7 @@ import uuid
 from collections import Counter
 from collections.abc import Callable, Mapping
 from concurrent.futures import BrokenExecutor, CancelledError, Executor, Future
+from contextlib import nullcontext
 from pathlib import Path
 
 from sqlalchemy import select
@@ -19,9 +20,10 @@ from innerbloom.jobs.changes import Changes
 from innerbloom.jobs.kind import Lane, Params, Work
 from innerbloom.jobs.kinds import JOB_KINDS
 from innerbloom.jobs.report import Report
-from innerbloom.processes import background_executor, become_idle
+from innerbloom.processes import background_executor
 from innerbloom.store.files import FileStore
 from innerbloom.store.models import JobRow
+from innerbloom.throttle import throttled
 
 log = logging.getLogger(__name__)
 
@@ -35,10 +37,11 @@ _MOST_BROKEN_STARTS = 3
 
 def _run(kind: str, root: str, job_id: str, params: Params) -> Params:
     store = FileStore(Path(root))
-    aside_for = None if JOB_KINDS[kind].waited_for else store.sounding
-    report = Report(store.jobs, job_id, aside_for, become_idle)
+    report = Report(store.jobs, job_id)
     report(0.0)
-    return JOB_KINDS[kind].run(Work(store, params, store.jobs / job_id, report))
+    work = Work(store, params, store.jobs / job_id, report)
+    with nullcontext() if JOB_KINDS[kind].waited_for else throttled(store.sounding):
+        return JOB_KINDS[kind].run(work)
 
 
 def _raised(future: Future[Params]) -> BaseException | None:
