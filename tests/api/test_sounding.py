@@ -7,7 +7,7 @@ from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 
-from innerbloom.processes import background_executor
+from innerbloom.processes import background_executor, become_realtime
 from innerbloom.store.sounding import Sounding
 from innerbloom.throttle import throttled
 
@@ -113,3 +113,29 @@ def test_what_nobody_waits_for_runs_when_nothing_else_does():
         assert idle.submit(os.sched_getscheduler, 0).result() == os.SCHED_IDLE
         assert waited_for.submit(os.sched_getscheduler, 0).result() != os.SCHED_IDLE
         assert waited_for.submit(os.getenv, "OPENBLAS_NUM_THREADS").result() == "1"
+
+
+def scheduling(_: object = None) -> int:
+    return os.sched_getscheduler(0) & ~os.SCHED_RESET_ON_FORK
+
+
+@pytest.mark.skipif(not hasattr(os, "SCHED_RR"), reason="this system has no such scheduling")
+def test_a_sound_goes_before_all_else_where_that_is_allowed_and_nothing_inherits_it():
+    def sound() -> tuple[bool, int, int]:
+        allowed, mine = become_realtime(), scheduling()
+        with ThreadPoolExecutor(1) as beside:
+            return allowed, mine, beside.submit(scheduling).result()
+
+    with ThreadPoolExecutor(1) as pool:
+        allowed, mine, beside = pool.submit(sound).result()
+    assert mine == (os.SCHED_RR if allowed else os.SCHED_OTHER)
+    assert beside == os.SCHED_OTHER
+
+
+@pytest.mark.skipif(not hasattr(os, "SCHED_RR"), reason="this system has no such scheduling")
+def test_a_sound_plays_on_where_that_is_not_allowed(monkeypatch):
+    def refuse(*_: object) -> None:
+        raise PermissionError("not for you")
+
+    monkeypatch.setattr("os.sched_setscheduler", refuse)
+    assert become_realtime() is False

@@ -26,6 +26,7 @@ from innerbloom.live.answers import problem
 from innerbloom.live.materials import live_materials
 from innerbloom.live.messages import LARGEST_BYTES, MessageError, parse_message
 from innerbloom.live.session import LiveSession
+from innerbloom.processes import become_realtime
 from innerbloom.store.files import FileStore
 
 MOST_SESSIONS = 6
@@ -104,6 +105,7 @@ class LiveServer:
                 f"{MOST_SESSIONS} pages are playing already: close one and reload.",
             )
             return
+        become_realtime()
         session = LiveSession(self._materials, self._store)
         try:
             _converse(connection, session)
