@@ -1,6 +1,6 @@
-"""The shelf at size: 5,000 sounds and 300 instruments, listed, found, compared, scrolled.
+"""The shelf at size: 5,000 sounds and 300 instruments, or as many as are named, listed, found, compared, scrolled.
 
-`python bench/shelf.py --fill FOLDER [SOUNDS [INSTRUMENTS]]` fills a project and leaves it, to be
+`python bench/shelf.py [SOUNDS]`; `python bench/shelf.py --fill FOLDER [SOUNDS [INSTRUMENTS]]` fills a project and leaves it, to be
 served and looked at.
 """
 
@@ -53,9 +53,18 @@ def answers(server: Server) -> None:
     say("list of all sounds", f"{best_ms(server, '/api/recordings'):.0f} ms")
     say("list of all instruments", f"{best_ms(server, '/api/instruments'):.0f} ms")
     say("find by a word", f"{best_ms(server, '/api/recordings/found?q=ice_00'):.0f} ms")
+    say("find by two letters", f"{best_ms(server, '/api/recordings/found?q=ic'):.0f} ms")
+    say("by loudness", f"{best_ms(server, '/api/recordings/found?order=loudness'):.0f} ms")
     say("find what is noisy", f"{best_ms(server, '/api/recordings/found?character=noisy'):.0f} ms")
     say("more like one", f"{best_ms(server, '/api/recordings/found?like=7'):.0f} ms")
     say("all about one", f"{best_ms(server, '/api/recordings/7'):.0f} ms")
+
+
+def memory(server: Server) -> None:
+    """What the server's processes hold in memory, the largest first."""
+    say(
+        "memory of the server's processes", ", ".join(f"{one} MB" for one in server.memory_mb()[:3])
+    )
 
 
 def page(server: Server) -> None:
@@ -79,9 +88,13 @@ def main() -> None:
         return
     with tempfile.TemporaryDirectory() as folder:
         root = Path(folder) / "project"
-        fill(root, 5_000, 300)
+        fill(root, int(sys.argv[1]) if len(sys.argv) > 1 else 5_000, 300)
         with running(root) as server:
+            start = time.perf_counter()
+            server.json("GET", "/api/recordings")
+            say("first list", f"{time.perf_counter() - start:.1f} s")
             answers(server)
+            memory(server)
             page(server)
 
 

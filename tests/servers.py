@@ -69,17 +69,29 @@ class Server:
         )
         return self.ended(answer["job"])
 
-    def engine_pids(self) -> list[int]:
-        """The processes of its sound engine."""
-        pids = []
+    def processes(self, word: str = "") -> list[int]:
+        """Its processes, or those whose command line holds a word."""
+        group, found = self._process.pid, []
         for path in Path("/proc").iterdir():
             try:
-                words = (path / "cmdline").read_bytes().split(b"\0")
+                pid = int(path.name)
+                if os.getpgid(pid) == group and word.encode() in (path / "cmdline").read_bytes():
+                    found.append(pid)
             except (OSError, ValueError):
                 continue
-            if b"innerbloom.live.server" in words and str(self.root).encode() in words:
-                pids.append(int(path.name))
-        return pids
+        return found
+
+    def engine_pids(self) -> list[int]:
+        """The processes of its sound engine."""
+        return self.processes("innerbloom.live.server")
+
+    def memory_mb(self) -> list[int]:
+        """What its processes hold in memory, the largest first."""
+        found = []
+        for pid in self.processes():
+            status = Path(f"/proc/{pid}/status").read_text().splitlines()
+            found += [int(line.split()[1]) // 1024 for line in status if line.startswith("VmRSS")]
+        return sorted(found, reverse=True)
 
     def kill_engine(self) -> None:
         """End the sound engine at once, as a crash would."""

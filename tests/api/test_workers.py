@@ -19,17 +19,7 @@ RATE = 48_000
 
 def workers(server: Server) -> list[int]:
     """Processes of the server that do jobs: children of its web worker that are spawned."""
-    found = []
-    group = os.getpgid(server._process.pid)
-    for path in Path("/proc").iterdir():
-        try:
-            pid = int(path.name)
-            words = (path / "cmdline").read_bytes()
-            if os.getpgid(pid) == group and b"spawn_main" in words:
-                found.append(pid)
-        except (OSError, ValueError):
-            continue
-    return found
+    return server.processes("spawn_main")
 
 
 def until(there, seconds: float = 60.0):

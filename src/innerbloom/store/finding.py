@@ -6,12 +6,12 @@ from collections.abc import Callable
 from typing import Any, Literal
 
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
 from innerbloom.core.analysis.likeness import likeness_words
 from innerbloom.core.analysis.timbre import likeness, timbre_distances
-from innerbloom.core.analysis.tonalness import character
-from innerbloom.core.pitch_names import hz_to_note
+from innerbloom.store.columns import Columns, Positions
 from innerbloom.store.shelf import Line
 
 _COMPARED = 200
@@ -58,25 +58,33 @@ class Alike(BaseModel):
     words: str
 
 
-def found(rows: list[Line], wanted: Wanted, tuning: float) -> list[Line]:
-    """The rows that are wanted, in the order that is wanted."""
-    kept = [row for row in rows if all(test(row) for test in _tests(wanted, tuning))]
-    model = _model(rows, wanted)
-    if model is not None:
-        far = timbre_distances(model.timbre, [row.timbre for row in kept])
-        # the sound itself first, also before another that is the same
-        far[[i for i, row in enumerate(kept) if row.id == model.id]] = -1.0
-        return [kept[i] for i in np.argsort(far, kind="stable")]
-    return sorted(kept, key=_ORDERS[wanted.order], reverse=wanted.descending)
+def found(columns: Columns, among: Positions, wanted: Wanted) -> Positions:
+    """What is wanted of some lines, in the order that is wanted.
+
+    Parameters
+    ----------
+    among : Positions
+        Ascending; what was found by words, say.
+    """
+    kept = among[_fits(columns, wanted)[among]]
+    model = _model(columns, wanted)
+    if model is None:
+        rank = columns.ranks(wanted.order, _ORDERS[wanted.order])[kept]
+        return kept[np.argsort(-rank if wanted.descending else rank, kind="stable")]
+    far = timbre_distances(model.timbre, columns.timbres[kept])
+    # the sound itself first, also before another that is the same
+    far[columns.ids[kept] == model.id] = -1.0
+    return kept[np.argsort(far, kind="stable")]
 
 
-def compared(rows: list[Line], kept: list[Line], wanted: Wanted) -> list[Alike]:
-    """Figures and words for those of the kept rows that are the most alike."""
-    model = _model(rows, wanted)
+def compared(columns: Columns, kept: Positions, wanted: Wanted) -> list[Alike]:
+    """Figures and words for those of the kept lines that are the most alike."""
+    model = _model(columns, wanted)
     if model is None:
         return []
-    nearest = [row for row in kept if row.id != model.id][:_COMPARED]
-    far = timbre_distances(model.timbre, [row.timbre for row in nearest])
+    nearest = kept[columns.ids[kept] != model.id][:_COMPARED]
+    far = timbre_distances(model.timbre, columns.timbres[nearest])
+    rows = [columns.lines[place] for place in nearest.tolist()]
     return [
         Alike(
             id=row.id,
@@ -87,59 +95,52 @@ def compared(rows: list[Line], kept: list[Line], wanted: Wanted) -> list[Alike]:
                 (model.duration_s, row.duration_s),
             ),
         )
-        for row, distance in zip(nearest, far, strict=True)
+        for row, distance in zip(rows, far, strict=True)
     ]
 
 
-def _model(rows: list[Line], wanted: Wanted) -> Line | None:
-    return next((row for row in rows if row.id == wanted.like), None)
+def _model(columns: Columns, wanted: Wanted) -> Line | None:
+    place = None if wanted.like is None else columns.position(wanted.like)
+    return None if place is None else columns.lines[place]
 
 
-def _tests(wanted: Wanted, tuning: float) -> list[Callable[[Line], bool]]:
-    tests: list[Callable[[Line], bool]] = []
-    if wanted.kind:
-        tests.append(lambda row: row.kind == wanted.kind)
-    if wanted.character:
-        tests.append(lambda row: character(row.tonalness) == wanted.character)
-    if wanted.pitched:
-        tests.append(lambda row: (row.root_hz is not None) == (wanted.pitched == "yes"))
-    if wanted.root is not None:
-        tests.append(lambda row: _pitch_class(row, tuning) == wanted.root)
+def _fits(columns: Columns, wanted: Wanted) -> NDArray[np.bool_]:
+    """Which lines are wanted, shape (n,)."""
+    fits = np.ones(len(columns), bool)
+    for name in ("kind", "place", "collection"):
+        asked = getattr(wanted, name)
+        if asked:
+            fits &= np.array([getattr(row, name) == asked for row in columns.lines], bool)
     if wanted.tag:
-        tests.append(lambda row: wanted.tag in row.tags)
-    if wanted.place:
-        tests.append(lambda row: wanted.place == row.place)
-    if wanted.collection:
-        tests.append(lambda row: wanted.collection == row.collection)
-    tests += _between("duration_s", wanted.shortest, wanted.longest)
-    tests += _between("loudness", wanted.quietest, wanted.loudest)
-    return tests
+        fits &= np.array([wanted.tag in row.tags for row in columns.lines], bool)
+    if wanted.character:
+        fits &= columns.with_word(wanted.character)
+    if wanted.pitched:
+        fits &= np.isfinite(columns.notes) == (wanted.pitched == "yes")
+    if wanted.root is not None:
+        fits &= columns.notes % 12 == wanted.root
+    fits &= _between(columns.figures("duration_s"), wanted.shortest, wanted.longest)
+    fits &= _between(columns.figures("loudness"), wanted.quietest, wanted.loudest)
+    return fits
 
 
-def _between(name: str, low: float | None, high: float | None) -> list[Callable[[Line], bool]]:
+def _between(
+    values: NDArray[np.float64], low: float | None, high: float | None
+) -> NDArray[np.bool_] | bool:
     if low is None and high is None:
-        return []
-    floor, ceiling = low if low is not None else -1e9, high if high is not None else 1e9
-
-    def inside(row: Line) -> bool:
-        value = getattr(row, name)
-        return value is not None and floor <= value <= ceiling
-
-    return [inside]
+        return True
+    # what was not measured lies between nothing
+    above = values >= (-np.inf if low is None else low)
+    return above & (values <= (np.inf if high is None else high))
 
 
-def _pitch_class(row: Line, tuning: float) -> int | None:
-    hz = row.root_hz
-    return None if hz is None else round(hz_to_note(hz, tuning)) % 12
+def _measured(name: str, missing: float) -> Callable[[Columns], NDArray[np.float64]]:
+    return lambda columns: np.nan_to_num(columns.figures(name), nan=missing)
 
 
-def _measured(name: str, missing: float) -> Callable[[Line], Any]:
-    return lambda row: missing if getattr(row, name) is None else getattr(row, name)
-
-
-_ORDERS: dict[Order, Callable[[Line], Any]] = {
-    "added": lambda row: row.id,
-    "name": lambda row: row.name.casefold(),
+_ORDERS: dict[Order, Callable[[Columns], Any]] = {
+    "added": lambda columns: columns.ids,
+    "name": lambda columns: columns.folded_names,
     "length": _measured("duration_s", 0.0),
     "root": _measured("root_hz", 1e9),
     "loudness": _measured("loudness", -1e9),

@@ -6,10 +6,12 @@ import json
 import threading
 from typing import Any, NamedTuple
 
-from sqlalchemy import String, case, cast, event, func, literal_column, or_, select, text
+import numpy as np
+from sqlalchemy import String, case, cast, event, func, literal_column, select, text
 from sqlalchemy.orm import Session, sessionmaker
 
-from innerbloom.store.measured_words import plain_word, words_of
+from innerbloom.store.columns import Columns, Positions
+from innerbloom.store.measured_words import plain_word
 from innerbloom.store.models import Recording
 
 _MEASURED = (
@@ -67,6 +69,8 @@ class Shelf:
 
     def __init__(self, sessions: sessionmaker[Session]) -> None:
         self._lines: dict[int, Line] | None = None
+        self._columns: Columns | None = None
+        self._texts: dict[int, str] | None = None
         self._stale: set[int] = set()
         self._lock = threading.Lock()
         event.listen(sessions, "after_flush", _note_changes)
@@ -81,24 +85,56 @@ class Shelf:
     def lines(self, db: Session) -> list[Line]:
         """Sounds that are not deleted, oldest first."""
         with self._lock:
-            if self._lines is None:
-                self._lines = _read(db)
-            elif self._stale:
-                found = _read(db, self._stale)
-                kept = {id_: one for id_, one in self._lines.items() if id_ not in self._stale}
-                self._lines = dict(sorted({**kept, **found}.items()))
-            self._stale.clear()
-            return list(self._lines.values())
+            return list(self._read_lines(db).values())
 
-    def matching(self, db: Session, query: str, tuning: float = 440.0) -> list[Line]:
-        """The same, where every word of ``query`` is found in the texts of a sound or is a word
-        for what was measured of it."""
-        lines = self.lines(db)
+    def _read_lines(self, db: Session) -> dict[int, Line]:
+        if self._lines is None or len(self._stale) > _MANY:
+            self._lines = _read(db)
+            self._columns = self._texts = None
+        elif self._stale:
+            found = _read(db, self._stale)
+            kept = {id_: one for id_, one in self._lines.items() if id_ not in self._stale}
+            self._lines = dict(sorted({**kept, **found}.items()))
+            self._columns = None
+            if self._texts is not None:
+                self._texts |= _read_texts(db, self._stale)
+        self._stale.clear()
+        return self._lines
+
+    def columns(self, db: Session, tuning: float = 440.0) -> Columns:
+        """The same by column; kept until a sound changes."""
+        with self._lock:
+            lines = self._read_lines(db)
+            if self._columns is None or self._columns.tuning != tuning:
+                self._columns = Columns(list(lines.values()), tuning)
+            return self._columns
+
+    def matching(self, db: Session, query: str, tuning: float = 440.0) -> tuple[Columns, Positions]:
+        """The shelf, and where on it every word of ``query`` is found in the texts of a sound or is a
+        word for what was measured of it."""
+        columns = self.columns(db, tuning)
+        fits = np.ones(len(columns), bool)
         for word in query.split():
-            ids, plain = _with_text(db, word), plain_word(word)
-            lines = [one for one in lines if one.id in ids or plain in words_of(one, tuning)]
-        return lines
+            has = columns.with_word(plain_word(word))
+            has[columns.positions(self._with_text(db, word))] = True
+            fits &= has
+        return columns, np.flatnonzero(fits)
 
+    def _with_text(self, db: Session, word: str) -> list[int]:
+        """Ids of the sounds that have a word, or a part of one, in any of their texts."""
+        if len(word) >= _SHORTEST:
+            # a phrase in quotes is taken letter by letter, whatever it means to the index
+            phrase = '"' + word.replace('"', '""') + '"'
+            return list(db.scalars(_TEXT_WORD, {"phrase": phrase}))
+        with self._lock:
+            if self._texts is None:
+                self._texts = _read_texts(db)
+            folded = word.casefold()
+            return [id_ for id_, one in self._texts.items() if folded in one]
+
+
+_MANY = 10_000
+"""Changed sounds from which all is read anew: a statement takes only so many ids."""
 
 _CHANGED = "changed recordings"
 
@@ -135,23 +171,17 @@ _NO_FIGURES: dict[str, Any] = {
 
 _TEXT_WORD = text("SELECT rowid FROM recording_text WHERE recording_text MATCH :phrase")
 _SHORTEST = 3
-"""Letters that the trigram index needs; shorter words are looked for in the whole text."""
+"""Letters that the trigram index needs; shorter words are looked for in the texts themselves."""
 
 
-def _with_text(db: Session, word: str) -> set[int]:
-    """Ids of the sounds that have a word, or a part of one, in any of their texts."""
-    if len(word) >= _SHORTEST:
-        # a phrase in quotes is taken letter by letter, whatever it means to the index
-        phrase = '"' + word.replace('"', '""') + '"'
-        return set(db.scalars(_TEXT_WORD, {"phrase": phrase}))
-    texts = (cast(Recording.tags, String), *(getattr(Recording, name) for name in _TEXTS))
-    return set(
-        db.scalars(
-            select(Recording.id).where(
-                or_(*(one.icontains(word, autoescape=True) for one in texts))
-            )
-        )
-    )
+def _read_texts(db: Session, ids: set[int] | None = None) -> dict[int, str]:
+    """All texts of sounds in one each, upper and lower case being the same."""
+    columns = [cast(Recording.tags, String), *(getattr(Recording, name) for name in _TEXTS)]
+    statement = select(Recording.id, *columns)
+    if ids is not None:
+        statement = statement.where(Recording.id.in_(ids))
+    # what stands between texts is in no word
+    return {id_: "\n".join(texts).casefold() for id_, *texts in db.execute(statement)}
 
 
 _TEXTS = (

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Protocol, cast
 
 from flask import current_app, g
@@ -12,6 +12,7 @@ from innerbloom.jobs.service import JobService
 from innerbloom.store.files import FileStore
 from innerbloom.store.settings import ProjectSettings, read_settings
 from innerbloom.store.shelf import Shelf
+from innerbloom.web.shelf_text import ShelfText
 
 
 class Live(Protocol):
@@ -29,6 +30,7 @@ class Services:
     jobs: JobService
     shelf: Shelf
     live: Live
+    shelf_text: ShelfText = field(default_factory=ShelfText)
 
 
 def services() -> Services:

@@ -9,6 +9,7 @@ how a struck sound changes in its first third of a second tells more of it than 
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from functools import lru_cache
 from itertools import pairwise
 from pathlib import Path
@@ -141,20 +142,34 @@ def timbre_of(path: Path) -> list[float]:
     return collector.timbre()
 
 
-def timbre_distances(one: list[float], others: list[list[float]]) -> NDArray[np.float64]:
+def timbre_distances(
+    one: list[float], others: Sequence[list[float]] | NDArray[np.float32]
+) -> NDArray[np.float64]:
     """How unlike each of several sounds is to one: 0 for the same, about 1 for unlike sources.
 
     Infinite where either has no timbre, as silence has none, or one that was measured otherwise.
+
+    Parameters
+    ----------
+    others : sequence of lists, or array of shape (n, SIZE)
+        As an array, rows of nan for what has no timbre.
     """
-    found = np.full(len(others), np.inf)
-    known = [i for i, other in enumerate(others) if len(one) == len(other) == SIZE]
-    if known:
-        difference = np.array([others[i] for i in known]) - np.array(one)
-        shape = np.sum(difference[:, :_PARTS] ** 2, axis=1) / _TYPICAL**2
-        length = (_LENGTH_WEIGHT * difference[:, _PARTS] / _TYPICAL_OCTAVES) ** 2
-        brightness = (_BRIGHTNESS_WEIGHT * difference[:, _PARTS + 1]) ** 2
-        found[known] = np.sqrt(shape + length + brightness)
-    return found
+    if len(one) != SIZE:
+        return np.full(len(others), np.inf)
+    rows = others if isinstance(others, np.ndarray) else timbre_rows(others)
+    difference = rows - np.array(one, np.float32)
+    shape = np.sum(difference[:, :_PARTS] ** 2, axis=1) / _TYPICAL**2
+    length = (_LENGTH_WEIGHT * difference[:, _PARTS] / _TYPICAL_OCTAVES) ** 2
+    brightness = (_BRIGHTNESS_WEIGHT * difference[:, _PARTS + 1]) ** 2
+    far: NDArray[np.float64] = np.sqrt(shape + length + brightness, dtype=np.float64)
+    return np.where(np.isnan(far), np.inf, far)
+
+
+def timbre_rows(timbres: Sequence[list[float]]) -> NDArray[np.float32]:
+    """Timbres as rows of an array, shape (n, SIZE); nan where one has none or was measured otherwise."""
+    none = [np.nan] * SIZE
+    every = [one if len(one) == SIZE else none for one in timbres]
+    return np.array(every, np.float32).reshape(-1, SIZE)
 
 
 def timbre_distance(one: list[float], other: list[float]) -> float:

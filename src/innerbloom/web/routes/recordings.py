@@ -53,16 +53,16 @@ def _out(rows: list[Recording]) -> list[s.RecordingOut]:
 @bp.output(s.RecordingList)
 def list_recordings() -> Response:
     """What is on the shelf, oldest first."""
-    kept, tuning = services().shelf.lines(database()), settings().tuning
-    answer = {
-        "recordings": [s.RecordingLine.plain(line, tuning) for line in kept],
+    kept = services().shelf.lines(database())
+    rest = {
         "tags": sorted({tag for line in kept for tag in line.tags}),
         "places": sorted({line.place for line in kept if line.place}),
         "collections": sorted({line.collection for line in kept if line.collection}),
     }
-    return Response(
-        json.dumps(answer, separators=(",", ":"), allow_nan=False), mimetype="application/json"
-    )
+    lines = services().shelf_text.of(kept, settings().tuning)
+    # both are JSON already, and the lines may be very many
+    answer = f'{{"recordings":{lines},{json.dumps(rest)[1:]}'
+    return Response(answer, mimetype="application/json")
 
 
 @bp.get("/recordings/found")
@@ -70,12 +70,11 @@ def list_recordings() -> Response:
 @bp.output(s.RecordingsFound)
 def find_recordings(query_data: Wanted) -> s.RecordingsFound:
     """What of the shelf is looked for, in the order that is asked for."""
-    shelf = services().shelf
-    rows = found(
-        shelf.matching(database(), query_data.q, settings().tuning), query_data, settings().tuning
+    columns, among = services().shelf.matching(database(), query_data.q, settings().tuning)
+    kept = found(columns, among, query_data)
+    return s.RecordingsFound(
+        ids=columns.ids[kept].tolist(), alike=compared(columns, kept, query_data)
     )
-    alike = [] if query_data.like is None else compared(shelf.lines(database()), rows, query_data)
-    return s.RecordingsFound(ids=[row.id for row in rows], alike=alike)
 
 
 @bp.post("/recordings")
