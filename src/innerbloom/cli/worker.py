@@ -12,6 +12,15 @@ import click
 from innerbloom.processes import THREAD_COUNTS
 
 
+_MEMORY = {
+    "MALLOC_ARENA_MAX": "1",
+    "MALLOC_TRIM_THRESHOLD_": str(1 << 28),
+    "MALLOC_MMAP_THRESHOLD_": str(1 << 25),
+}
+"""Of glibc, see mallopt(3): tasks run beside a worker's main thread, where memory is given back so
+eagerly by default that every array is paid for with page faults."""
+
+
 @click.command()
 @click.argument("scheduler", metavar="ADDRESS")
 @click.option("--processes", type=click.IntRange(1, 256), help="One a core if left out.")
@@ -47,8 +56,7 @@ async def _work(scheduler: str, count: int) -> None:
     import dask
     from distributed import Nanny
 
-    # by default memory is given back so eagerly that each array is paid for with page faults
-    environment = {**dict.fromkeys(THREAD_COUNTS, "1"), "MALLOC_TRIM_THRESHOLD_": str(1 << 28)}
+    environment = {**dict.fromkeys(THREAD_COUNTS, "1"), **_MEMORY}
     dask.config.set({"distributed.nanny.pre-spawn-environ": environment})
     name = f"{socket.gethostname()}-{os.getpid()}"
     nannies = [
