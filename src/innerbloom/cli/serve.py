@@ -3,12 +3,17 @@
 from __future__ import annotations
 
 import ipaddress
+import os
 import secrets
 import socket
+import sys
 import webbrowser
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import click
+from click.core import ParameterSource
 from platformdirs import user_data_path
 
 
@@ -22,17 +27,28 @@ def _is_loopback(host: str) -> bool:
 _SHORTEST_TOKEN = 8
 
 
+def _is_free(host: str, port: int) -> bool:
+    with socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET) as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((host, port))
+        except OSError:
+            return False
+    return True
+
+
 def _free_port(host: str, wanted: int) -> int:
-    """The wanted port, or the next free one after it."""
-    for port in range(wanted, wanted + 50):
-        with socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET) as probe:
-            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-            try:
-                probe.bind((host, port))
-            except OSError:
-                continue
+    """The wanted port; another is taken only in place of the default, and said."""
+    if _is_free(host, wanted):
+        return wanted
+    context = click.get_current_context()
+    if context.get_parameter_source("port") is not ParameterSource.DEFAULT:
+        raise click.ClickException(f"Port {wanted} of {host} cannot be had: choose another.")
+    for port in range(wanted + 1, wanted + 50):
+        if _is_free(host, port):
+            click.echo(f"Port {wanted} is taken already, so this one is at {port}.")
             return port
-    raise click.ClickException(f"No free port from {wanted} on.")
+    raise click.ClickException(f"No port from {wanted} to {wanted + 49} is free on {host}.")
 
 
 def _serve(root: Path, host: str, port: int, token: str | None, open_page: bool) -> None:
@@ -51,11 +67,29 @@ def _serve(root: Path, host: str, port: int, token: str | None, open_page: bool)
     port = _free_port(host, port)
     shown = f"[{host}]" if ":" in host else host
     address = f"http://{shown}:{port}/" + (f"?token={token}" if token else "")
-    click.echo(f"Inner Bloom is at {address}")
-    click.echo(f"Project folder: {root}. Stop with Ctrl+C.")
-    if open_page:
-        webbrowser.open(address)
-    Serving(root, host, port, token).run()
+    with _held(root, address.partition("?")[0], open_page=open_page):
+        click.echo(f"Inner Bloom is at {address}")
+        click.echo(f"Project folder: {root}. Stop with Ctrl+C.")
+        if open_page:
+            webbrowser.open(address)
+        Serving(root, host, port, token).run()
+
+
+@contextmanager
+def _held(root: Path, address: str = "", *, open_page: bool = False) -> Iterator[None]:
+    """Hold a project's folder, or say who does, and open where it is served if that is wanted."""
+    from innerbloom.store.folder_lock import FolderInUse, folder_lock
+
+    # what lies in a project is for its owner's eyes
+    os.umask(0o077)
+    try:
+        with folder_lock(root, address):
+            yield
+    except FolderInUse as error:
+        asked = sys.stdin.isatty() and sys.stdout.isatty()
+        if error.address and (open_page or (asked and click.confirm(f"{error} Open it?"))):
+            webbrowser.open(error.address)
+        raise
 
 
 def _token(context: click.Context, option: click.Parameter, given: str | None) -> str | None:
@@ -111,6 +145,7 @@ def demo(
     from innerbloom.demo.project import make_demo_project
 
     root = folder or user_data_path("inner-bloom") / "demo"
-    make_demo_project(root, fresh=fresh, say=click.echo)
+    with _held(root):
+        make_demo_project(root, fresh=fresh, say=click.echo)
     if not prepare_only:
         _serve(root, host, port, token, open_page)

@@ -11,7 +11,6 @@ import click
 
 from innerbloom.processes import THREAD_COUNTS
 
-
 _MEMORY = {
     "MALLOC_ARENA_MAX": "1",
     "MALLOC_TRIM_THRESHOLD_": str(1 << 28),

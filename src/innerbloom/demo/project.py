@@ -43,6 +43,7 @@ from innerbloom.jobs.preparing import KEEP, STAGE
 from innerbloom.store import documents, recordings
 from innerbloom.store.database import open_database
 from innerbloom.store.files import FileStore
+from innerbloom.store.folder_lock import LOCK
 from innerbloom.store.models import Document, Recording
 from innerbloom.store.prepared import prepare
 from innerbloom.store.settings import ProjectSettings, write_settings
@@ -55,12 +56,22 @@ _DONE = "demo-complete"
 Say = Callable[[str], object]
 
 
+def _empty(root: Path) -> None:
+    """Remove all but the lock, which whoever calls may hold."""
+    for one in root.iterdir():
+        if one.is_dir():
+            shutil.rmtree(one)
+        elif one.name != LOCK:
+            one.unlink()
+
+
 def make_demo_project(root: Path, *, fresh: bool, say: Say) -> None:
     """Make the demo project in a folder, unless it is there already."""
     if fresh and root.exists():
-        if not (root / _DONE).exists() and not (root / "project.sqlite3").exists():
+        ours = (root / _DONE).exists() or (root / "project.sqlite3").exists()
+        if not ours and any(one.name != LOCK for one in root.iterdir()):
             raise FileExistsError(17, "is not a demo project and is left alone", str(root))
-        shutil.rmtree(root)
+        _empty(root)
     if (root / _DONE).exists():
         say(f"The demo project is in {root}.")
         return

@@ -1,0 +1,77 @@
+"""A project folder has one server at a time, its port is the one that was asked for, and it is private."""
+
+from __future__ import annotations
+
+import socket
+import stat
+import subprocess
+from pathlib import Path
+
+import pytest
+
+from innerbloom.store.folder_lock import FolderInUse, folder_lock
+from tests.servers import BLOOM, Server, free_port, running
+
+
+def serve(root: Path, port: int) -> subprocess.CompletedProcess[str]:
+    """A ``bloom serve`` that is expected to refuse."""
+    command = [str(BLOOM), "serve", "--folder", str(root), "--port", str(port)]
+    return subprocess.run(command, capture_output=True, text=True, timeout=60, check=False)
+
+
+def test_a_second_server_says_where_the_first_is_and_touches_nothing(tmp_path):
+    root = tmp_path / "project"
+    with running(root) as first:
+        waiting = root / "incoming" / "waiting.wav"
+        waiting.write_bytes(b"on its way in")
+        refused = serve(root, free_port())
+        assert refused.returncode == 1
+        assert f"in use by process {first._process.pid} at {first.url}" in refused.stderr
+        assert "Traceback" not in refused.stderr
+        assert waiting.read_bytes() == b"on its way in"
+        assert first.json("GET", "/api/jobs")["jobs"] == []
+
+
+def test_a_demo_is_not_made_anew_while_it_is_served(tmp_path):
+    root = tmp_path / "project"
+    with running(root):
+        command = [str(BLOOM), "demo", "--folder", str(root), "--fresh", "--prepare-only"]
+        refused = subprocess.run(command, capture_output=True, text=True, timeout=60, check=False)
+        assert refused.returncode == 1
+        assert "in use" in refused.stderr
+        assert (root / "project.sqlite3").is_file()
+
+
+def test_a_killed_server_leaves_the_folder_free(tmp_path):
+    root = tmp_path / "project"
+    Server(root).kill()
+    with running(root) as again:
+        assert again.json("GET", "/api/recordings")["recordings"] == []
+
+
+def test_a_port_that_was_asked_for_and_is_taken_is_said(tmp_path):
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        port = taken.getsockname()[1]
+        refused = serve(tmp_path / "project", port)
+    assert refused.returncode == 1
+    assert f"Port {port}" in refused.stderr
+    assert not (tmp_path / "project").exists()
+
+
+def test_what_lies_in_a_project_is_for_its_owner(tmp_path):
+    root = tmp_path / "project"
+    with running(root):
+        modes = {path: stat.S_IMODE(path.stat().st_mode) for path in (root, *root.rglob("*"))}
+    assert root / "project.sqlite3" in modes
+    assert {path: oct(mode) for path, mode in modes.items() if mode & 0o077} == {}
+
+
+def test_a_lock_that_says_nothing_yet_still_holds(tmp_path):
+    with folder_lock(tmp_path):
+        (tmp_path / ".in-use").write_text("{")
+        with pytest.raises(FolderInUse, match="another process"), folder_lock(tmp_path):
+            pass
+    with folder_lock(tmp_path):
+        pass
