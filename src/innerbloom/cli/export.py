@@ -8,6 +8,7 @@ from typing import Any, get_args
 
 import click
 
+from innerbloom.cli.trust import trust_option, trusted
 from innerbloom.core.errors import BloomError
 from innerbloom.core.sound.writing import Format
 
@@ -23,6 +24,7 @@ def _list(context: click.Context, option: click.Parameter, asked: bool) -> None:
 
 
 @click.command()
+@trust_option
 @click.argument("files", nargs=-1, required=True, type=click.Path(path_type=Path))
 @click.option("--out", required=True, type=click.Path(path_type=Path, file_okay=False),
               help="Folder for the files, made if it is not there.")  # fmt: skip
@@ -74,7 +76,7 @@ def _as(
     from innerbloom.core.deliver.exporters.opening import open_subject
     from innerbloom.core.names import numbered
 
-    with open_subject(file) as subject:
+    with open_subject(file, trusted=trusted()) as subject:
         exporter = exporter_for(subject.kind, way)
         stem = numbered(file_stem(names, About(file.stem), number), taken)
         exporter.write(subject, _free(out / f"{stem}{exporter.suffix}", file, force))

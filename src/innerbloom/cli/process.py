@@ -10,10 +10,12 @@ from rich.console import Console
 from rich.progress import Progress
 
 from innerbloom.cli.output import output_file
-from innerbloom.core.errors import BloomError, SoundFileError
+from innerbloom.cli.trust import trust_option, trusted
+from innerbloom.core.errors import BloomError
 
 
 @click.command()
+@trust_option
 @click.argument("sound", type=click.Path(path_type=Path, dir_okay=False))
 @click.option("--chain", "chain_file", required=True, type=click.Path(path_type=Path, dir_okay=False),
               help="chain.json, as instruments keep it.")  # fmt: skip
@@ -28,20 +30,13 @@ def process(sound: Path, chain_file: Path, out: Path, as_float: bool) -> None:
     import soxr
 
     from innerbloom.core.deliver.processing import process_blocks
+    from innerbloom.core.deliver.sources import beside
     from innerbloom.core.dsp.rates import RATE
     from innerbloom.core.instrument.chain_document import parse_chain
     from innerbloom.core.materials.held import FileMaterials
-    from innerbloom.core.materials.protocol import Located
     from innerbloom.core.sound.files import read_stretch, sound_info
     from innerbloom.core.sound.metadata import Origin
     from innerbloom.core.sound.writing import format_for, write_sound
-
-    def beside(located: Located) -> Path:
-        if located.path is None:
-            raise SoundFileError(
-                "An effect of this chain names its sound by hash only: give a path."
-            )
-        return chain_file.parent / located.path
 
     try:
         form = "wav32f" if as_float and out.suffix.lower() == ".wav" else format_for(out)
@@ -50,6 +45,7 @@ def process(sound: Path, chain_file: Path, out: Path, as_float: bool) -> None:
     if not chain_file.is_file():
         raise BloomError(f"There is no chain '{chain_file}'.")
     chain = parse_chain(chain_file.read_bytes())
+    materials = FileMaterials(beside(chain_file.parent, trusted=trusted()))
     samples, rate = read_stretch(sound, 0.0, None, sound_info(sound).seconds)
     stereo = np.ascontiguousarray(samples[:, [0, -1]])
     at_rate = np.asarray(soxr.resample(stereo, rate, RATE, quality="VHQ"), np.float32)
@@ -57,7 +53,7 @@ def process(sound: Path, chain_file: Path, out: Path, as_float: bool) -> None:
         task = bar.add_task("Processing", total=len(at_rate))
 
         def told():  # type: ignore[no-untyped-def]
-            for block in process_blocks(chain, at_rate, FileMaterials(beside)):
+            for block in process_blocks(chain, at_rate, materials):
                 bar.advance(task, len(block))
                 yield block
 

@@ -8,12 +8,14 @@ from typing import Any, get_args
 import click
 
 from innerbloom.cli.batching import batch_options, declared_options, progress
+from innerbloom.cli.trust import trust_option, trusted
 from innerbloom.core.deliver.samples.document import SampleFormat
 from innerbloom.core.deliver.samples.settings import SAMPLES
 from innerbloom.core.errors import BloomError
 
 
 @click.command()
+@trust_option
 @click.argument("instrument", type=click.Path(path_type=Path))
 @click.option("--out", required=True, type=click.Path(path_type=Path, file_okay=False),
               help="A folder that is not there yet.")  # fmt: skip
@@ -40,7 +42,7 @@ def sample(
 
     if out.exists():
         raise BloomError(f"'{out}' is there already: choose another folder.")
-    with open_playable(instrument) as (document, locate):
+    with open_playable(instrument, trusted=trusted()) as (document, locate):
         if isinstance(document, Ensemble):
             raise BloomError("One instrument is sampled at a time: this is an ensemble.")
         asked = SampleSet(

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
+from innerbloom.cli.notes import NOTE
 from innerbloom.cli.output import output_file
 from innerbloom.core.errors import BloomError
 
@@ -25,7 +26,7 @@ def spectrum() -> None:
 @spectrum.command()
 @click.argument("file", type=click.Path(path_type=Path))
 @output_file("A .spectrum file.")
-@click.option("--root", default=None, help="A note such as A2 or 45.3; else found.")
+@click.option("--root", type=NOTE, help="A note such as A2 or 45.3; else found.")
 @click.option("--window", default=None, type=click.FloatRange(10, 200), help="Milliseconds.")
 @click.option("--partials", default=80, show_default=True, type=click.IntRange(1, 128))
 @click.option("--noise", default=50.0, show_default=True, type=click.FloatRange(0, 100),
@@ -33,7 +34,7 @@ def spectrum() -> None:
 @click.option("--strikes", default=50.0, show_default=True, type=click.FloatRange(0, 100),
               help="How readily beginnings are kept as they are, in %.")  # fmt: skip
 def analyse(
-    file: Path, out: Path, root: str | None, window: float | None, partials: int, noise: float,
+    file: Path, out: Path, root: float | None, window: float | None, partials: int, noise: float,
     strikes: float,
 ) -> None:  # fmt: skip
     """Take FILE apart into partials, strikes and noise."""
@@ -42,11 +43,10 @@ def analyse(
     from innerbloom.core.materials.held import FileMaterials
     from innerbloom.core.materials.spectrum.files import SUFFIX, write_spectrum
     from innerbloom.core.materials.spectrum.prepared import AnalysisRequest
-    from innerbloom.core.pitch_names import parse_note
 
     if out.suffix.lower() != SUFFIX:
         raise click.UsageError(f"'{out.name}' has to end in {SUFFIX}.")
-    sound = _sound(file, None if root is None else parse_note(root))
+    sound = _sound(file, root)
     settings = Analysis(window_ms=window, partials=partials, noise=noise, strikes=strikes)
     request = AnalysisRequest.of(sound.model_copy(update={"analysis": settings}))
     made = FileMaterials(beside(file.parent)).get(request)
@@ -90,15 +90,18 @@ def render(
 @click.argument("files", nargs=-1, required=True, type=click.Path(path_type=Path))
 @click.option("--seconds", required=True, type=click.FloatRange(0.2, _TARGET_SECONDS))
 @_OUT
-@click.option("--note", default=None, help="A note such as A2; else the first sound's root.")
+@click.option("--note", type=NOTE, help="A note such as A2; else the first sound's root.")
 @click.option("--matching", default="by itself", show_default=True,
               type=click.Choice(["by itself", "by ratio", "by frequency"]))  # fmt: skip
 def morph(
-    files: tuple[Path, ...], seconds: float, out: Path, note: str | None, matching: str
+    files: tuple[Path, ...], seconds: float, out: Path, note: float | None, matching: str
 ) -> None:
     """Turn each of FILES into the next, evenly over so many seconds."""
-    from innerbloom.core.pitch_names import parse_note
-
+    longest = _longest_morph_s()
+    if seconds > longest:
+        raise click.BadParameter(
+            f"{seconds:g} is not in the range 0.2<=x<={longest:g}.", param_hint="'--seconds'"
+        )
     if not 2 <= len(files) <= 8:
         raise BloomError("A morph leads through two to eight sounds: name each of them in order.")
     if len({one.resolve().parent for one in files}) > 1:
@@ -106,7 +109,17 @@ def morph(
     sounds = [_sound(one) for one in files]
     document = _instrument(sounds, {"at_end": "loop", "matching": matching}, seconds)
     first = 60.0 if sounds[0].root is None else sounds[0].root
-    _write(document, files[0].parent, out, first if note is None else parse_note(note), seconds)
+    _write(document, files[0].parent, out, first if note is None else note, seconds)
+
+
+def _longest_morph_s() -> float:
+    """What the drawn shape takes that leads through the sounds."""
+    from innerbloom.core.declare.parameters import Parameter
+    from innerbloom.core.modulators import MODULATOR_KINDS
+
+    time = next(one for one in MODULATOR_KINDS["shape"].parameters if one.id == "time")
+    assert isinstance(time, Parameter)
+    return time.high / 1e3
 
 
 def _sound(file: Path, root: float | None = None) -> Any:

@@ -9,20 +9,23 @@ from typing import Any
 import click
 
 from innerbloom.cli.batching import batch_options, progress
+from innerbloom.cli.notes import NOTE
+from innerbloom.cli.trust import trust_option, trusted
 from innerbloom.core.errors import BloomError
 
 
 @click.command()
+@trust_option
 @click.argument("instrument", type=click.Path(path_type=Path))
 @click.argument("recordings", nargs=-1, required=True, type=click.Path(path_type=Path))
 @click.option("--out", required=True, type=click.Path(path_type=Path, file_okay=False),
               help="A folder that is not there yet.")  # fmt: skip
-@click.option("--note", default="C4", show_default=True, help="Key that is held.")
+@click.option("--note", default="C4", show_default=True, type=NOTE, help="Key that is held.")
 @click.option("--seconds", default=4.0, show_default=True, type=click.FloatRange(1.0, 20.0),
               help="How long it is held.")  # fmt: skip
 @batch_options
 def swap(
-    instrument: Path, recordings: tuple[Path, ...], out: Path, note: str, seconds: float,
+    instrument: Path, recordings: tuple[Path, ...], out: Path, note: float, seconds: float,
     jobs: int | None, scheduler: str,
 ) -> None:  # fmt: skip
     """Try INSTRUMENT on each of RECORDINGS; write sounds, bundles and a table, the best first."""
@@ -34,17 +37,12 @@ def swap(
     from innerbloom.core.deliver.opening import open_playable
     from innerbloom.core.ensemble.document import Ensemble
     from innerbloom.core.instrument.document import parse_instrument
-    from innerbloom.core.pitch_names import parse_note
     from innerbloom.core.sound.writing import write_sound
     from innerbloom.store.linked import linked_store
 
     if out.exists():
         raise BloomError(f"'{out}' is there already: choose another folder.")
-    try:
-        key = parse_note(note)
-    except ValueError as error:
-        raise click.BadParameter(str(error), param_hint="--note") from error
-    with open_playable(instrument) as (document, locate):
+    with open_playable(instrument, trusted=trusted()) as (document, locate):
         if isinstance(document, Ensemble):
             raise BloomError("One instrument is tried at a time: this is an ensemble.")
         with (
@@ -54,7 +52,7 @@ def swap(
         ):
             candidates, problems = _candidates(store, recordings)
             made = swap_sheet(
-                hashed.model_dump(mode="json"), candidates, (key, seconds), store, pool, told
+                hashed.model_dump(mode="json"), candidates, (note, seconds), store, pool, told
             )
             with folder_written_whole(out) as folder:
                 for number, (_, plain, found, _) in enumerate(made.entries):

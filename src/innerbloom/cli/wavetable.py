@@ -8,7 +8,9 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
+from innerbloom.cli.notes import NOTE
 from innerbloom.cli.output import output_file
+from innerbloom.cli.trust import trust_option, trusted
 from innerbloom.core.errors import BloomError
 
 if TYPE_CHECKING:
@@ -32,15 +34,14 @@ def wavetable() -> None:
 @click.option("--from", "start", default=0.0, type=click.FloatRange(0), help="Seconds.")
 @click.option("--to", "end", default=0.0, type=click.FloatRange(0),
               help="Seconds; 0 is where the sound has died away.")  # fmt: skip
-@click.option("--root", default=None, help="A note such as A2 or 45.3; else found.")
+@click.option("--root", type=NOTE, help="A note such as A2 or 45.3; else found.")
 @click.option("--level", default="equal", type=click.Choice(["equal", "kept"]))
 def extract(
     file: Path, out: Path, frames: int, by: str, spread: str, start: float, end: float,
-    root: str | None, level: str,
+    root: float | None, level: str,
 ) -> None:  # fmt: skip
     """Take a wavetable from FILE, or from a folder of cycles, one a file."""
     from innerbloom.core.materials.wavetable.document import parse_table
-    from innerbloom.core.pitch_names import parse_note
 
     if file.is_dir():
         files = sorted(one for one in file.iterdir() if one.suffix.lower() in (".wav", ".flac"))
@@ -51,7 +52,7 @@ def extract(
         source = {
             "kind": "recording", "sound": {"path": file.name}, "frames": frames, "by": by,
             "spread": spread, "start": start, "end": end or None, "level": level,
-            "root": None if root is None else parse_note(root),
+            "root": root,
         }  # fmt: skip
     document = parse_table({"name": out.stem, "source": source})
     raw = _made(document.model_dump(mode="json"), folder, out)
@@ -64,6 +65,7 @@ def extract(
 
 
 @wavetable.command()
+@trust_option
 @click.argument("recipe", type=click.Path(path_type=Path))
 @_OUT
 def build(recipe: Path, out: Path) -> None:
@@ -113,7 +115,7 @@ def _made(data: Any, folder: Path, out: Path) -> Raw:
     if out.suffix.lower() != ".wav":
         raise click.UsageError(f"'{out.name}' has to end in .wav.")
     document = parse_table(data)
-    locate = beside(folder)
+    locate = beside(folder, trusted=trusted())
     raw = make_raw(document, lambda sound: read_sound(sound, locate))
     write_table(out, shaped(raw.table, document.steps), document.name)
     return raw

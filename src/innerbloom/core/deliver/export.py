@@ -13,7 +13,6 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 import numpy as np
-import soxr
 from numpy.typing import NDArray
 
 from innerbloom.core.atomic import written_whole
@@ -22,6 +21,7 @@ from innerbloom.core.names import by_template
 from innerbloom.core.sound.files import read_blocks, sound_info
 from innerbloom.core.sound.loop import Loop
 from innerbloom.core.sound.metadata import Origin
+from innerbloom.core.sound.resampled import resampled_blocks
 from innerbloom.core.sound.sampler import add_sampler
 from innerbloom.core.sound.takes import add_markers
 from innerbloom.core.sound.writing import Format, rate_for, write_sound
@@ -113,7 +113,7 @@ def export_sound(
     """
     info = sound_info(source)
     wanted = rate_for(form, rate or info.rate)
-    blocks = _resampled(source, info.rate, wanted, info.channels)
+    blocks = resampled_blocks(read_blocks(source), info.rate, wanted, info.channels)
     blocks = _watched(blocks, about.name, info.frames * wanted / info.rate, form, progress)
     if form == "wav16":
         blocks = _dithered(blocks)
@@ -150,18 +150,6 @@ def _add_what_is_known(path: Path, about: About, rate: int, ratio: float) -> Non
         loop = replace(loop, start=round(loop.start * ratio), end=round(loop.end * ratio))
     if loop is not None or about.root is not None:
         add_sampler(path, rate, about.root, loop)
-
-
-def _resampled(
-    source: Path, rate: int, wanted: int, channels: int
-) -> Iterator[NDArray[np.float32]]:
-    if rate == wanted:
-        yield from read_blocks(source)
-        return
-    stream = soxr.ResampleStream(rate, wanted, channels, dtype="float32", quality="VHQ")
-    for block in read_blocks(source):
-        yield stream.resample_chunk(block)
-    yield stream.resample_chunk(np.zeros((0, channels), np.float32), last=True)
 
 
 def _watched(

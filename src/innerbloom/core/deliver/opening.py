@@ -16,13 +16,25 @@ from innerbloom.core.materials.protocol import Locate
 
 
 @contextmanager
-def open_playable(path: Path) -> Iterator[tuple[Playable, Locate]]:
-    """A document and how to find its sounds, while the context lasts."""
+def open_playable(path: Path, *, trusted: bool = False) -> Iterator[tuple[Playable, Locate]]:
+    """A document and how to find its sounds, while the context lasts.
+
+    Parameters
+    ----------
+    trusted : bool
+        Whether recordings beside a document are taken as they are, whatever hashes it names.
+
+    Raises
+    ------
+    DocumentError
+        If it is no instrument and no ensemble; finding a sound raises it where that is missing, or
+        is another one.
+    """
     if not path.is_file():
         raise DocumentError(f"There is no instrument file '{path}'.")
     if zipfile.is_zipfile(path):
         with TemporaryDirectory() as folder:
-            yield unpack_bundle(path, Path(folder)), beside(Path(folder))
+            yield unpack_bundle(path, Path(folder)), beside(Path(folder), trusted=True)
         return
     try:
         text = path.read_text("utf-8")
@@ -30,4 +42,4 @@ def open_playable(path: Path) -> Iterator[tuple[Playable, Locate]]:
         raise DocumentError(
             f"'{path.name}' is neither an instrument document nor a bundle."
         ) from error
-    yield parse_playable(text), beside(path.parent)
+    yield parse_playable(text), beside(path.parent, trusted=trusted)

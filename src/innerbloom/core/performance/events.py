@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from typing import Any, Literal
 
@@ -181,7 +182,14 @@ def moved_by(event: AnyEvent, frames: int) -> AnyEvent:
 
 def single_note(key: float, seconds: float, rate: int, velocity: float = 0.8) -> list[Event]:
     """A key held for a number of seconds from the start, at a frame rate in Hz."""
+    return chord([key], seconds, rate, velocity)
+
+
+def chord(keys: Iterable[float], seconds: float, rate: int, velocity: float = 0.8) -> list[Event]:
+    """Keys held together for a number of seconds from the start, at a frame rate in Hz."""
+    held = list(enumerate(keys, 1))
+    end = max(1, round(seconds * rate))
     return [
-        Event("on", 1, key, velocity, 0),
-        Event("off", 1, key, 0.0, max(1, round(seconds * rate))),
+        *(Event("on", note, key, velocity, 0) for note, key in held),
+        *(Event("off", note, key, 0.0, end) for note, key in held),
     ]

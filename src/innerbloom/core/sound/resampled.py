@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 
 import numpy as np
@@ -102,3 +103,16 @@ class ResampledSource:
         if samples.shape[1] == 1:
             samples = np.repeat(samples * _MONO, 2, axis=1)
         return np.ascontiguousarray(samples)
+
+
+def resampled_blocks(
+    blocks: Iterable[NDArray[np.float32]], rate: int, wanted: int, channels: int
+) -> Iterator[NDArray[np.float32]]:
+    """Blocks of shape (frames, channels) at another rate in Hz; as they are where it is the same."""
+    if rate == wanted:
+        yield from blocks
+        return
+    stream = soxr.ResampleStream(rate, wanted, channels, dtype="float32", quality="VHQ")
+    for block in blocks:
+        yield stream.resample_chunk(np.ascontiguousarray(block))
+    yield stream.resample_chunk(np.zeros((0, channels), np.float32), last=True)

@@ -17,6 +17,7 @@ from innerbloom.core.deliver.take_file import unpack_take
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument.chain_document import parse_chain
 from innerbloom.core.instrument.reuse import PIECE_FORMAT, check_piece
+from innerbloom.core.materials.protocol import Locate
 from innerbloom.core.materials.spectrum.files import read_spectrum
 from innerbloom.core.materials.wavetable.document import parse_table
 from innerbloom.core.materials.wavetable.make import make_table
@@ -26,8 +27,13 @@ from innerbloom.core.timeline.document import parse_timeline
 
 
 @contextmanager
-def open_subject(path: Path) -> Iterator[Any]:
+def open_subject(path: Path, *, trusted: bool = False) -> Iterator[Any]:
     """What a file holds, while the context lasts.
+
+    Parameters
+    ----------
+    trusted : bool
+        As of :func:`.open_playable`.
 
     Raises
     ------
@@ -43,9 +49,9 @@ def open_subject(path: Path) -> Iterator[Any]:
     plain = _plain(path)
     opened = _DOCUMENTS.get(str(plain.get("format", "")))
     if opened is not None:
-        yield opened(plain, path)
+        yield opened(plain, beside(path.parent, trusted=trusted))
         return
-    with open_playable(path) as (document, locate):
+    with open_playable(path, trusted=trusted) as (document, locate):
         yield sub.PlayableSubject(document, locate)
 
 
@@ -75,24 +81,24 @@ def _plain(path: Path) -> dict[str, Any]:
     return found
 
 
-def _table(plain: dict[str, Any], path: Path) -> sub.TableSubject:
-    document, locate = parse_table(plain), beside(path.parent)
+def _table(plain: dict[str, Any], locate: Locate) -> sub.TableSubject:
+    document = parse_table(plain)
     return sub.TableSubject(document, make_table(document, lambda sound: read_sound(sound, locate)))
 
 
-def _movement(plain: dict[str, Any], path: Path) -> sub.PieceSubject:
+def _movement(plain: dict[str, Any], locate: Locate) -> sub.PieceSubject:
     check_piece(plain)
     return sub.PieceSubject("movement", plain)
 
 
-_DOCUMENTS: dict[str, Callable[[dict[str, Any], Path], Any]] = {
+_DOCUMENTS: dict[str, Callable[[dict[str, Any], Locate], Any]] = {
     "inner-bloom/wavetable": _table,
     PIECE_FORMAT: _movement,
-    "inner-bloom/chain": lambda plain, path: sub.PieceSubject(
+    "inner-bloom/chain": lambda plain, locate: sub.PieceSubject(
         "chain", parse_chain(plain).model_dump(mode="json")
     ),
-    "inner-bloom/recipe": lambda plain, path: sub.PieceSubject(
+    "inner-bloom/recipe": lambda plain, locate: sub.PieceSubject(
         "recipe", parse_recipe(plain).plain()
     ),
-    "inner-bloom/timeline": lambda plain, path: sub.TimelineSubject(parse_timeline(plain)),
+    "inner-bloom/timeline": lambda plain, locate: sub.TimelineSubject(parse_timeline(plain)),
 }
