@@ -38,6 +38,13 @@ def test_another_sites_request_without_origin_is_refused(client):
     assert client.post("/api/live", headers=headers).status_code == 403
 
 
+@pytest.mark.parametrize("site", ["cross-site", "same-site"])
+def test_another_site_reads_nothing_but_may_lead_here(client, site):
+    headers = {**OWN, "Sec-Fetch-Site": site}
+    assert client.get("/api/settings", headers=headers).status_code == 403
+    assert client.get("/", headers=headers).status_code != 403
+
+
 def test_the_own_origin_is_answered_and_its_ticket_is_its_own(client):
     answer = client.post("/api/live", headers={**OWN, "Origin": "http://127.0.0.1:8530"})
     assert answer.status_code == 201

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import errno
 import io
+import os
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -38,6 +40,42 @@ def test_a_duplicate_is_recognised(shelf, tone_file):
     assert answer.json["recording"] == first["id"]
     assert "already on the shelf" in answer.json["message"]
     assert len(shelf.client.get("/api/recordings").json["recordings"]) == 1
+
+
+@pytest.mark.parametrize("harm", ["missing", "damaged"])
+def test_adding_it_again_mends_an_original(shelf, tone_file, tmp_path, harm):
+    first = shelf.recording(tone_file)
+    (stored,) = (tmp_path / "project" / "recordings").rglob("*.wav")
+    if harm == "missing":
+        stored.unlink()
+    else:
+        stored.write_bytes(tone_file.read_bytes()[:-2_000])
+    answer = shelf.client.post(
+        "/api/recordings", query_string={"name": "again.wav"}, data=tone_file.read_bytes()
+    )
+    assert answer.json["recording"] == first["id"]
+    assert answer.json["message"] == "The file of 'tone' is whole again."
+    (mended,) = (tmp_path / "project" / "recordings").rglob("*.wav")
+    assert mended.read_bytes() == tone_file.read_bytes()
+    assert list((tmp_path / "project" / "incoming").iterdir()) == []
+
+
+def test_what_is_acknowledged_lies_on_the_disk(shelf, tone_file, monkeypatch):
+    """fsync(2) of content and of name come before the answer."""
+    safe = set()
+    real = os.fsync
+
+    def noted(handle: int) -> None:
+        real(handle)
+        safe.add(os.readlink(f"/proc/self/fd/{handle}"))
+
+    monkeypatch.setattr("os.fsync", noted)
+    answer = shelf.client.post(
+        "/api/recordings", query_string={"name": "tone.wav"}, data=tone_file.read_bytes()
+    )
+    assert answer.status_code == 202
+    (waiting,) = [path for path in safe if path.endswith(".wav") and "incoming" in path]
+    assert str(Path(waiting).parent) in safe
 
 
 @pytest.mark.parametrize("name", BAD_FILES)

@@ -10,6 +10,7 @@ from datetime import UTC, datetime, timedelta
 
 import numpy as np
 import pytest
+import soundfile as sf
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -22,16 +23,19 @@ from innerbloom.core.materials.described import SegmentsRequest
 from innerbloom.core.materials.held import CachedMaterials, FileMaterials
 from innerbloom.core.materials.protocol import Stretch
 from innerbloom.core.materials.spectrum.prepared import AnalysisRequest, SpectrumRequest
+from innerbloom.jobs.importing import IMPORT
+from innerbloom.jobs.kind import Work
 from innerbloom.jobs.report import Report
 from innerbloom.jobs.service import JobService
 from innerbloom.live.messages import MessageError, parse_message
 from innerbloom.store import prepared
 from innerbloom.store.database import open_database
 from innerbloom.store.files import FileStore, safe_suffix, safe_title
-from innerbloom.store.models import JobRow
+from innerbloom.store.models import JobRow, Recording
 from innerbloom.store.prepared import DiskMaterials
 from innerbloom.store.settings import ProjectSettings
 from innerbloom.store.tidying import tidy, used
+from tests.conftest import RATE, harmonic_tone
 
 
 @pytest.fixture
@@ -207,6 +211,34 @@ def test_a_file_for_which_no_worker_starts_is_set_aside(store, sessions):
     with sessions() as db:
         assert "set aside" in db.get(JobRow, job).error
     assert [path.read_bytes() for path in store.root.rglob("*.wav")] == [b"sound"]
+
+
+class AtOnce(Executor):
+    """An executor that does all at once, in this very process."""
+
+    def submit(self, fn, /, *args, **kwargs):
+        future: Future = Future()
+        future.set_result(fn(*args, **kwargs))
+        return future
+
+
+def test_a_kill_between_the_folder_and_the_database_loses_nothing(store, sessions, tmp_path):
+    waiting = store.new_incoming("reeds.wav")
+    sf.write(waiting, harmonic_tone(220.0, 0.5), RATE, "PCM_24")
+    content = waiting.read_bytes()
+    params = {"path": waiting.name, "filename": "reeds.wav", "tuning": 440.0}
+    with sessions() as db:
+        db.add(JobRow(id="i", kind="import", title="reeds", params=params))
+        db.commit()
+    # the worker has done its part, and everything ends before the database hears of it
+    IMPORT.run(Work(store, params, store.jobs / "i", Report(store.jobs, "i")))
+    jobs = JobService(store, sessions, lambda **_: AtOnce())
+    jobs.resume()
+    with sessions() as db:
+        assert db.get(JobRow, "i").state == "done"
+        (entered,) = db.query(Recording)
+        assert store.find(entered.digest).read_bytes() == content
+    assert list(store.incoming.iterdir()) == []
 
 
 def test_work_cut_short_by_a_stop_is_said(store, sessions):

@@ -6,8 +6,10 @@ import struct
 
 import numpy as np
 import pytest
+import soundfile as sf
 import wavinfo
 
+from innerbloom.core.analysis.examine import examine
 from innerbloom.core.performance.midi import events_from_midi
 from innerbloom.core.sound.metadata import Origin, riff_chunks
 from innerbloom.core.sound.writing import write_sound
@@ -87,3 +89,15 @@ def test_bend_counts_from_its_centre():
     )
     bends = [event.value for event in events_from_midi(data, 48_000, 2.0) if event.kind == "bend"]
     assert bends == [0.0, pytest.approx(1.0)]
+
+
+@pytest.mark.parametrize("rubbish", [b"\0" * 8, b"JUNK\0\0\0\0"])
+def test_what_follows_the_chunks_is_not_counted_one_by_one(tmp_path, rubbish):
+    """A recorder that lost power leaves zeros at the end of its file. Counted as calls, not as time."""
+    path = tmp_path / "lost power.wav"
+    sf.write(path, np.full((4_800, 1), 0.1, np.float32), 48_000, "PCM_16")
+    with path.open("ab") as file:
+        file.write(rubbish * 250_000)
+    with path.open("rb") as file:
+        assert sum(1 for _ in riff_chunks(file)) <= 10_000
+    assert examine(path).info.frames == 4_800

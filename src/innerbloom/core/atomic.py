@@ -32,6 +32,16 @@ def written_whole(path: Path) -> Iterator[Path]:
         beside.unlink(missing_ok=True)
 
 
+def kept_on_disk(path: Path) -> None:
+    """Wait until a file's content and its name in its folder would outlast a loss of power; see fsync(2)."""
+    for one, flags in ((path, os.O_RDONLY), (path.parent, os.O_RDONLY | os.O_DIRECTORY)):
+        handle = os.open(one, flags)
+        try:
+            os.fsync(handle)
+        finally:
+            os.close(handle)
+
+
 @contextmanager
 def folder_written_whole(folder: Path) -> Iterator[Path]:
     """Fill a folder beside its place; it stands there once the block ends well, and never in part.

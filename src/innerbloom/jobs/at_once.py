@@ -32,4 +32,7 @@ def do_at_once(
             made = kind.run(Work(store, params, Path(folder), report))
         finally:
             report.forget()
-    return kind.finish(db, JobRow(id=job_id, kind=kind.id, title="", params=params), made)
+    result = kind.finish(db, JobRow(id=job_id, kind=kind.id, title="", params=params), made)
+    if kind.takes_file:
+        (store.incoming / params["path"]).unlink(missing_ok=True)
+    return result

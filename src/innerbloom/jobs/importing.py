@@ -26,15 +26,20 @@ from innerbloom.store.files import FileStore, safe_suffix, safe_title
 from innerbloom.store.models import JobRow
 
 
-def take_in(store: FileStore, path: Path, filename: str, tuning: float, report: Report) -> Params:
-    """Measure a file in ``incoming`` and move it, whole, to the originals."""
+def take_in(
+    store: FileStore, path: Path, filename: str, tuning: float, report: Report, *,
+    leave: bool = False,
+) -> Params:  # fmt: skip
+    """Measure a file in ``incoming`` and move it, whole, to the originals; see :meth:`.FileStore.adopt`."""
     digest = file_digest(path)
     try:
-        return _measure(store, path, digest, filename, tuning, report)
+        found = _measure(store, path, digest, filename, tuning, report)
     except SoundFileError as error:
         # the user knows the file by its own name
         shown = safe_title(filename) + (Path(filename).suffix if "." in filename[1:] else "")
         raise SoundFileError(str(error).replace(path.name, shown[:140])) from error
+    store.adopt(path, digest, safe_suffix(filename), leave=leave)
+    return found
 
 
 def _measure(
@@ -57,7 +62,6 @@ def _measure(
     store.save_pictures(digest, found)
     if decoded:
         decoded.replace(store.decoded_path(digest))
-    store.adopt(path, digest, safe_suffix(filename))
     peak = None if found.peak_dbfs is None else round(found.peak_dbfs, 2)
     return {
         "digest": digest,
@@ -78,7 +82,8 @@ def import_recording(work: Work) -> Params:
     store, params = work.store, work.params
     path = store.incoming / params["path"]
     try:
-        found = take_in(store, path, params["filename"], params["tuning"], work.report)
+        # it stays where it is until it is entered, so that a kill in between loses nothing
+        found = take_in(store, path, params["filename"], params["tuning"], work.report, leave=True)
     except BaseException:
         path.unlink(missing_ok=True)
         raise
@@ -103,7 +108,7 @@ def import_bundle(work: Work) -> Params:
             if sound.recording is None or store.find(sound.recording) is None:
                 assert sound.path is not None
                 if sound.path not in taken:
-                    flac = beside(folder)(sound)
+                    flac = beside(folder, trusted=True)(sound)
                     incoming = store.new_incoming(sound.path)
                     flac.replace(incoming)
                     found = take_in(store, incoming, sound.path, params["tuning"], work.report)

@@ -157,6 +157,7 @@ class JobService:
                     else:
                         self._settle(db, job, future)
                         db.commit()
+                        self._forget_files(job)
         except Exception:
             log.exception("job %s could not be settled", job_id)
         finally:
@@ -206,8 +207,11 @@ class JobService:
             job.state, job.error = "failed", "Something unforeseen went wrong: the log says what."
         if job.state != "done":
             shutil.rmtree(self.folder(job.id), ignore_errors=True)
-            if kind.takes_file:
-                (self._store.incoming / job.params["path"]).unlink(missing_ok=True)
+
+    def _forget_files(self, job: JobRow) -> None:
+        """What came in is entered by now, or refused."""
+        if JOB_KINDS[job.kind].takes_file:
+            (self._store.incoming / job.params["path"]).unlink(missing_ok=True)
 
     def _set_aside(self, job: JobRow) -> str:
         """Keep a file over which the worker ended again and again; says where."""

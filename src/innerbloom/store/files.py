@@ -12,7 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from innerbloom.core.analysis.examine import Examination
-from innerbloom.core.atomic import written_whole
+from innerbloom.core.atomic import kept_on_disk, written_whole
+from innerbloom.core.deliver.sources import file_digest
 from innerbloom.core.errors import BloomError, SoundFileError
 from innerbloom.core.materials.protocol import Located
 from innerbloom.store.disk_cache import DiskCache
@@ -116,16 +117,40 @@ class FileStore:
             raise SoundFileError("This layer has no recording: choose one.")
         return self.readable(sound.recording)
 
-    def adopt(self, incoming: Path, digest: str, suffix: str) -> Path:
-        """Move a whole file in under its hash; a copy already there wins."""
+    def adopt(self, incoming: Path, digest: str, suffix: str, *, leave: bool = False) -> Path:
+        """Take a whole file in under its hash; a copy already there wins.
+
+        Parameters
+        ----------
+        leave : bool
+            Whether the file stays in its place as well, for as long as nobody has entered it.
+        """
         present = self.find(digest)
-        if present is not None:
+        if present is None:
+            present = self.originals / digest[:2] / f"{digest}{suffix}"
+            present.parent.mkdir(exist_ok=True)
+            if leave:
+                linked(incoming, present)
+            else:
+                os.replace(incoming, present)
+            kept_on_disk(present)
+        if not leave:
             incoming.unlink(missing_ok=True)
-            return present
-        target = self.originals / digest[:2] / f"{digest}{suffix}"
-        target.parent.mkdir(exist_ok=True)
-        os.replace(incoming, target)
-        return target
+        return present
+
+    def mend(self, incoming: Path, digest: str, suffix: str) -> bool:
+        """Put a file in place of the original of the same hash where that is missing or damaged.
+
+        Gives whether it was needed; ``incoming`` is gone either way.
+        """
+        present = self.find(digest)
+        whole = present is not None and file_digest(present) == digest
+        if not whole:
+            if present is not None:
+                present.unlink()
+            self.adopt(incoming, digest, suffix)
+        incoming.unlink(missing_ok=True)
+        return not whole
 
     # -- what is derived from them ---------------------------------------------
 
@@ -206,3 +231,12 @@ def safe_title(name: str, fallback: str = "Recording") -> str:
     stem = base.rsplit(".", 1)[0] if "." in base[1:] else base
     shown = "".join(letter for letter in stem if letter.isprintable()).strip(" .")
     return shown[:120] or fallback
+
+
+def linked(source: Path, target: Path) -> None:
+    """Give a file a second name; a copy where the file system has no such names."""
+    try:
+        os.link(source, target)
+    except OSError:
+        with written_whole(target) as beside:
+            shutil.copyfile(source, beside)

@@ -33,8 +33,9 @@ def guard(app: APIFlask, token: str | None) -> None:
         origin = request.headers.get("Origin")
         if origin is not None and urlsplit(origin).netloc != host:
             abort(403, "Another page tried to use this application, and was refused.")
-        fetch_site = request.headers.get("Sec-Fetch-Site", "same-origin")
-        if request.method not in ("GET", "HEAD") and fetch_site not in ("same-origin", "none"):
+        ours = request.headers.get("Sec-Fetch-Site", "same-origin") in ("same-origin", "none")
+        # another page may lead here, but neither ask for anything nor change it
+        if not ours and (request.path.startswith("/api") or request.method not in ("GET", "HEAD")):
             abort(403, "Another page tried to use this application, and was refused.")
         return _check_token(token) if token else None
 

@@ -8,6 +8,7 @@ from pathlib import Path
 from apiflask import HTTPError
 from flask import request
 
+from innerbloom.core.atomic import kept_on_disk
 from innerbloom.store.files import FileStore
 
 LARGEST_BYTES = 16 << 30
@@ -39,4 +40,6 @@ def receive(files: FileStore, name: str) -> tuple[Path, str]:
     if taken != size:
         path.unlink(missing_ok=True)
         raise HTTPError(400, "The upload ended early: add the file again.")
+    # whoever is told that it has arrived may delete it elsewhere
+    kept_on_disk(path)
     return path, digest.hexdigest()

@@ -59,16 +59,24 @@ def _text_fields(path: Path) -> dict[str, str]:
         return {}
 
 
+_MOST_CHUNKS = 10_000
+"""A recorder writes ten."""
+
+
 def riff_chunks(file: BinaryIO) -> Iterator[tuple[bytes, int, int]]:
-    """Chunks of a RIFF/WAVE or RF64 file as (name, offset of content, size)."""
+    """Chunks of a RIFF/WAVE or RF64 file as (name, offset of content, size).
+
+    What follows the last one whose name is of printable letters is no chunk: names are so by
+    definition (Multimedia Programming Interface and Data Specifications 1.0, IBM and Microsoft 1991).
+    """
     head = file.read(12)
     if len(head) < 12 or head[:4] not in (b"RIFF", b"RF64") or head[8:] != b"WAVE":
         return
     at = 12
-    while True:
+    for _ in range(_MOST_CHUNKS):
         file.seek(at)
         header = file.read(8)
-        if len(header) < 8:
+        if len(header) < 8 or not all(0x20 <= letter < 0x7F for letter in header[:4]):
             return
         size = struct.unpack("<I", header[4:])[0]
         yield header[:4], at + 8, size

@@ -23,7 +23,7 @@ from innerbloom.core.instrument.grow import (
 from innerbloom.core.names import LONGEST, by_template, numbered
 from innerbloom.core.pitch_names import hz_to_note
 from innerbloom.store import documents, recordings
-from innerbloom.store.files import safe_title
+from innerbloom.store.files import safe_suffix, safe_title
 from innerbloom.store.finding import Wanted, compared, found
 from innerbloom.store.models import Recording
 from innerbloom.web import many_schemas as many
@@ -93,11 +93,12 @@ def start_import(name: str, collection: str = "") -> tuple[s.Uploaded, int]:
     db = database()
     present = recordings.with_digest(db, digest)
     if present is not None:
-        path.unlink(missing_ok=True)
+        mended = services().files.mend(path, digest, safe_suffix(name))
         was_deleted = present.deleted is not None
         recordings.restore(db, present)
         message = (
             f"'{present.name}' is back on the shelf." if was_deleted
+            else f"The file of '{present.name}' is whole again." if mended
             else f"'{title}' is already on the shelf as '{present.name}'."
         )  # fmt: skip
         return s.Uploaded(job=None, recording=present.id, message=message), 200
