@@ -13,6 +13,7 @@ import soundfile as sf
 
 from tests.conftest import RATE, harmonic_tone
 from tests.core.test_recordings import BAD_FILES
+from tests.full_disks import FullDisk
 
 
 def test_a_recording_arrives_measured(shelf, tone_file):
@@ -40,6 +41,22 @@ def test_a_duplicate_is_recognised(shelf, tone_file):
     assert answer.json["recording"] == first["id"]
     assert "already on the shelf" in answer.json["message"]
     assert len(shelf.client.get("/api/recordings").json["recordings"]) == 1
+
+
+def test_a_database_without_room_is_said_and_loses_nothing(shelf, tone_file):
+    shelf.recording(tone_file)
+    disk = FullDisk(shelf.client.application.extensions["innerbloom"].sessions)
+    made = shelf.client.post("/api/recordings/1/instrument", json={})
+    assert made.status_code == 201
+    disk.fill()
+    refused = shelf.client.post("/api/recordings/1/instrument", json={})
+    assert refused.status_code == 507
+    assert refused.json["message"] == "The disk is full: make room and try again."
+    # what is there can still be read, and what was refused works once there is room
+    assert len(shelf.client.get("/api/instruments").json["instruments"]) == 1
+    assert shelf.client.get("/api/recordings").status_code == 200
+    disk.make_room()
+    assert shelf.client.post("/api/recordings/1/instrument", json={}).status_code == 201
 
 
 @pytest.mark.parametrize("harm", ["missing", "damaged"])

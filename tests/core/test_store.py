@@ -36,6 +36,7 @@ from innerbloom.store.prepared import DiskMaterials
 from innerbloom.store.settings import ProjectSettings
 from innerbloom.store.tidying import tidy, used
 from tests.conftest import RATE, harmonic_tone
+from tests.full_disks import FullDisk
 
 
 @pytest.fixture
@@ -239,6 +240,38 @@ def test_a_kill_between_the_folder_and_the_database_loses_nothing(store, session
         (entered,) = db.query(Recording)
         assert store.find(entered.digest).read_bytes() == content
     assert list(store.incoming.iterdir()) == []
+
+
+def test_what_came_of_a_job_is_entered_when_there_is_room_again(store, sessions, monkeypatch):
+    monkeypatch.setattr("innerbloom.jobs.service._ENTER_AGAIN_S", 0.05)
+    waiting = store.new_incoming("reeds.wav")
+    sf.write(waiting, harmonic_tone(220.0, 0.5), RATE, "PCM_24")
+    params = {"path": waiting.name, "filename": "reeds.wav", "tuning": 440.0}
+    disk = FullDisk(sessions)
+
+    class FillingUp(AtOnce):
+        def submit(self, fn, /, *args, **kwargs):
+            done = super().submit(fn, *args, **kwargs)
+            disk.fill()
+            return done
+
+    jobs = JobService(store, sessions, lambda **_: FillingUp())
+    job = jobs.submit("import", "reeds", params)
+    time.sleep(0.3)
+    with sessions() as db:
+        assert db.get(JobRow, job).state == "queued"
+    assert waiting.is_file()
+    disk.make_room()
+    end = time.monotonic() + 30
+    state = "queued"
+    while state == "queued":
+        assert time.monotonic() < end
+        time.sleep(0.02)
+        with sessions() as db:
+            state = db.get(JobRow, job).state
+    assert state == "done"
+    with sessions() as db:
+        assert db.query(Recording).filter(Recording.deleted.is_(None)).count() == 1
 
 
 def test_work_cut_short_by_a_stop_is_said(store, sessions):

@@ -13,6 +13,7 @@ from contextlib import nullcontext
 from pathlib import Path
 
 from sqlalchemy import select
+from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session, sessionmaker
 
 from innerbloom.core.errors import BloomError, Cancelled
@@ -23,6 +24,7 @@ from innerbloom.jobs.report import Report
 from innerbloom.processes import background_executor
 from innerbloom.store.files import FileStore
 from innerbloom.store.models import JobRow
+from innerbloom.store.refusals import database_refusal
 from innerbloom.throttle import throttled
 
 log = logging.getLogger(__name__)
@@ -30,6 +32,9 @@ log = logging.getLogger(__name__)
 _RECENT = 40
 _MOST_ENDS = 2
 """How often a worker may end unexpectedly over one file before it is set aside."""
+
+_ENTER_AGAIN_S = 5.0
+"""How long to wait where the database has no room for what came of a job."""
 
 _MOST_BROKEN_STARTS = 3
 """How often in a row workers may end before any of them has begun with anything."""
@@ -149,23 +154,37 @@ class JobService:
     def _end(self, job_id: str, future: Future[Params]) -> None:
         again: JobRow | None = None
         try:
-            with self._sessions() as db:
-                job = db.get(JobRow, job_id)
-                if job is not None:
-                    if self._is_to_be_done_again(job, future):
-                        again = job
-                    else:
-                        self._settle(db, job, future)
-                        db.commit()
-                        self._forget_files(job)
+            again = self._enter(job_id, future)
+        except DatabaseError as error:
+            if database_refusal(error) is not None and not self._closed:
+                log.error("job %s waits to be entered: %s", job_id, error.orig)
+                self._enter_later(job_id, future)
+                return
+            log.exception("job %s could not be entered", job_id)
         except Exception:
-            log.exception("job %s could not be settled", job_id)
-        finally:
-            self._report(job_id).forget()
-            self._futures.pop(job_id, None)
-            self.changes.add(job_id)
+            log.exception("job %s could not be entered", job_id)
+        self._report(job_id).forget()
+        self._futures.pop(job_id, None)
+        self.changes.add(job_id)
         if again is not None and not self._closed:
             self._start(job_id, again.kind, again.params)
+
+    def _enter(self, job_id: str, future: Future[Params]) -> JobRow | None:
+        """Enter what came of a job; gives it back where it is to be done again."""
+        with self._sessions() as db:
+            job = db.get(JobRow, job_id)
+            if job is None or self._is_to_be_done_again(job, future):
+                return job
+            self._settle(db, job, future)
+            db.commit()
+            self._forget_files(job)
+        return None
+
+    def _enter_later(self, job_id: str, future: Future[Params]) -> None:
+        """What was made is not lost because there is no room to enter it now."""
+        timer = threading.Timer(_ENTER_AGAIN_S, self._end, (job_id, future))
+        timer.daemon = True
+        timer.start()
 
     def _is_to_be_done_again(self, job: JobRow, future: Future[Params]) -> bool:
         """Whether a worker ended unexpectedly and this job goes on all the same.
@@ -200,6 +219,9 @@ class JobService:
             job.state, job.error = "failed", "The worker ended unexpectedly: start it again."
             if kind.takes_file:
                 job.error = self._set_aside(job)
+        except DatabaseError:
+            # it is what enters it that failed, and not the job
+            raise
         except OSError as error:
             job.state, job.error = "failed", f"The disk refused: {error.strerror or error}."
         except Exception:

@@ -10,6 +10,7 @@ from apiflask import APIFlask, HTTPError
 from flask import Response, jsonify, send_from_directory
 from flask.json.provider import DefaultJSONProvider
 from pydantic import ValidationError
+from sqlalchemy.exc import DatabaseError
 from werkzeug.exceptions import HTTPException
 from werkzeug.routing import IntegerConverter, Map
 
@@ -23,6 +24,7 @@ from innerbloom.processes import background_executor
 from innerbloom.store.database import open_database
 from innerbloom.store.documents import OutOfDateError
 from innerbloom.store.files import FileStore
+from innerbloom.store.refusals import database_refusal
 from innerbloom.store.settings import read_settings
 from innerbloom.store.shelf import Shelf
 from innerbloom.store.tidying import tidy
@@ -147,6 +149,7 @@ def create_app(
     app.register_blueprint(movement.kept_bp)
     _serve_pages(app)
     _speak_plainly(app)
+    _speak_plainly_of_faults(app)
     return app
 
 
@@ -201,12 +204,22 @@ def _speak_plainly(app: APIFlask) -> None:
     def http_error(error: HTTPException) -> tuple[Response, int]:
         return jsonify(message=error.description or error.name), error.code or 500
 
+
+def _speak_plainly_of_faults(app: APIFlask) -> None:
     @app.errorhandler(OSError)
     def disk_error(error: OSError) -> tuple[Response, int]:
         app.logger.exception("disk")
         if error.errno == errno.ENOSPC:
             return jsonify(message="The disk is full: make room and try again."), 507
         return jsonify(message=f"The disk refused: {error.strerror or error}."), 507
+
+    @app.errorhandler(DatabaseError)
+    def database_error(error: DatabaseError) -> tuple[Response, int]:
+        said = database_refusal(error)
+        if said is None:
+            return unforeseen(error)
+        app.logger.error("database: %s", error.orig)
+        return jsonify(message=said), 507
 
     @app.errorhandler(Exception)
     def unforeseen(_: Exception) -> tuple[Response, int]:
