@@ -10,6 +10,7 @@ import soundfile as sf
 import wavinfo
 
 from innerbloom.core.analysis.examine import examine
+from innerbloom.core.errors import PerformanceError
 from innerbloom.core.performance.midi import events_from_midi
 from innerbloom.core.sound.metadata import Origin, riff_chunks
 from innerbloom.core.sound.writing import write_sound
@@ -101,3 +102,47 @@ def test_what_follows_the_chunks_is_not_counted_one_by_one(tmp_path, rubbish):
     with path.open("rb") as file:
         assert sum(1 for _ in riff_chunks(file)) <= 10_000
     assert examine(path).info.frames == 4_800
+
+
+def test_a_file_that_ends_before_its_header_says_is_read_and_said(tmp_path):
+    whole, cut = tmp_path / "whole.wav", tmp_path / "cut.wav"
+    sf.write(whole, np.full((96_000, 1), 0.1, np.float32), 48_000, "PCM_24")
+    assert not [one for one in examine(whole).remarks if "cut short" in one]
+    # half of the samples, three bytes each, behind a header of 44 (Multimedia Programming Interface 1.0)
+    cut.write_bytes(whole.read_bytes()[: 44 + 48_000 * 3])
+    found = examine(cut)
+    assert found.info.frames == 48_000
+    assert "The file is cut short: the last 1.00 s of 2.00 s are missing." in found.remarks
+
+
+def test_a_size_that_is_not_known_yet_promises_nothing(tmp_path):
+    """As programs write it that send a WAV file through a pipe."""
+    path = tmp_path / "piped.wav"
+    sf.write(path, np.full((9_600, 1), 0.1, np.float32), 48_000, "PCM_24")
+    data = bytearray(path.read_bytes())
+    data[40:44] = data[4:8] = b"\xff\xff\xff\xff"
+    path.write_bytes(data)
+    assert not [one for one in examine(path).remarks if "cut short" in one]
+
+
+def smpte_file(frames: int, parts: int, ticks: int, kind: int = 0) -> bytes:
+    """A note of so many ticks, in SMPTE division; built from the standard's tables."""
+    length = bytes([0x80 | ticks >> 7, ticks & 0x7F])
+    track = b"\x00\x90\x3c\x64" + length + b"\x80\x3c\x00" + b"\x00\xff\x2f\x00"
+    head = struct.pack(">4sIHHbB", b"MThd", 6, kind, 1, -frames, parts)
+    return head + struct.pack(">4sI", b"MTrk", len(track)) + track
+
+
+@pytest.mark.parametrize(
+    ("frames", "rate"), [(24, 24.0), (25, 25.0), (29, 30_000 / 1_001), (30, 30.0)]
+)
+def test_smpte_division_counts_parts_of_a_frame(frames, rate):
+    """Standard MIDI Files 1.0: bits 14..8 are minus the frame rate, 7..0 the ticks in a frame."""
+    on, off = events_from_midi(smpte_file(frames, 40, 400), 48_000, 2.0)
+    assert (on.kind, off.kind) == ("on", "off")
+    assert off.time - on.time == pytest.approx(48_000 * 400 / (40 * rate), abs=1)
+
+
+def test_a_midi_file_of_independent_patterns_is_named():
+    with pytest.raises(PerformanceError, match="type 2"):
+        events_from_midi(smpte_file(25, 40, 400, kind=2), 48_000, 2.0)

@@ -31,6 +31,8 @@ def inspect(files: tuple[Path, ...], as_json: bool, tuning: float, brief: bool) 
     else:
         for entry in found:
             click.echo(_line(entry))
+            for remark in entry.get("remarks", []):
+                click.echo(f"  {remark}")
             if "pitch" in entry:
                 click.echo("\n".join(_deep_lines(entry)))
     if any("error" in entry for entry in found):
@@ -86,7 +88,6 @@ def _deep_lines(entry: dict[str, Any]) -> list[str]:
             f", steadiest {best['start_s']:.2f} to {best['end_s']:.2f} s within "
             f"{best['spread_cents']:.1f} ct"
         )
-    lines = [*(f"  {remark}" for remark in entry["remarks"]), *lines]
     lines.append(f"  onsets: {len(entry['onsets_s'])}")
     lines += [
         f"  loop: {one['start_s']:.3f} to {one['end_s']:.3f} s, closes {100 * one['closes']:.0f} %"

@@ -25,6 +25,7 @@ from innerbloom.core.errors import Cancelled, SoundFileError
 from innerbloom.core.pitch_names import hz_to_note, note_name
 from innerbloom.core.sound.files import SoundInfo, read_blocks, sound_info
 from innerbloom.core.sound.levels import LevelMeter
+from innerbloom.core.sound.metadata import promised_seconds
 from innerbloom.core.sound.peaks import PeakCollector
 from innerbloom.core.sound.sampler import SamplerInfo, read_sampler
 
@@ -105,6 +106,14 @@ def _hisses(tonal: float, hz: float) -> bool:
     return tonal < _HISS and hz >= _HISS_FROM_HZ
 
 
+def _cut_short(path: Path, info: SoundInfo) -> list[str]:
+    promised = promised_seconds(path)
+    if promised is None:
+        return []
+    missing = max(0.0, promised - info.seconds)
+    return [f"The file is cut short: the last {missing:.2f} s of {promised:.2f} s are missing."]
+
+
 def examine(path: Path, progress: Progress | None = None) -> Examination:
     """Measure a recording, reading it once in blocks.
 
@@ -163,7 +172,7 @@ def examine(path: Path, progress: Progress | None = None) -> Examination:
         onsets=onsets.strength(),
         timbre=timbre.timbre(),
         sampler=read_sampler(path),
-        remarks=flaws.remarks(),
+        remarks=[*_cut_short(path, info), *flaws.remarks()],
     )
 
 

@@ -218,6 +218,29 @@ class MidiReader:
         return []
 
 
+_FRAME_RATES = {24: 24.0, 25: 25.0, 29: 30_000 / 1_001, 30: 30.0}
+"""By what a file says in SMPTE division: 29 is 30 with dropped frames."""
+
+
+def _timed(data: bytes) -> list[mido.Message]:
+    """Messages of all tracks in their order, ``time`` being seconds since the one before.
+
+    A division below zero counts parts of a frame instead of a beat, whatever the tempo (Standard MIDI
+    Files 1.0, MIDI Manufacturers Association 1996, *Header chunks*); mido knows beats only.
+    """
+    if data[:4] == b"MThd" and data[8:10] == b"\0\2":
+        raise PerformanceError(
+            "The MIDI file is of type 2, whose tracks are pieces of their own: export it as type 0 or 1."
+        )
+    file = mido.MidiFile(file=BytesIO(data))
+    frames, parts = data[12], data[13]
+    if frames < 128:
+        return list(file)
+    ticks_a_second = _FRAME_RATES[256 - frames] * parts
+    messages = mido.merge_tracks(file.tracks)
+    return [one.copy(time=one.time / ticks_a_second) for one in messages]
+
+
 MOST_BYTES = 1_000_000
 """Of a MIDI file: some hundred thousand messages, which take seconds to read."""
 
@@ -244,7 +267,7 @@ def events_from_midi(data: bytes, rate: int, bend_range: float) -> list[Event]:
             f"The MIDI file has {len(data) / 1e6:.1f} MB; {MOST_BYTES / 1e6:.0f} is the most."
         )
     with refusing("This is not a MIDI file that can be read.", PerformanceError):
-        messages = list(mido.MidiFile(file=BytesIO(data)))
+        messages = _timed(data)
     reader = MidiReader(bend_range)
     events: list[Event] = []
     seconds = 0.0

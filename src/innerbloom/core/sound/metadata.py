@@ -83,6 +83,29 @@ def riff_chunks(file: BinaryIO) -> Iterator[tuple[bytes, int, int]]:
         at += 8 + size + (size & 1)
 
 
+_NOT_KNOWN = 0x7FFF0000
+"""From here on a size says that whoever wrote the file did not know it yet."""
+
+
+def promised_seconds(path: Path) -> float | None:
+    """What the header of a WAV file says that it holds, where the file ends before; None where it is whole.
+
+    What was cut short by a full card or a broken transfer still reads, up to where it ends.
+    """
+    with path.open("rb") as file:
+        bytes_a_second = 0
+        for name, offset, size in riff_chunks(file):
+            if name == b"fmt " and size >= 16:
+                file.seek(offset + 8)
+                bytes_a_second = int.from_bytes(file.read(4), "little")
+            if name == b"data":
+                there = path.stat().st_size - offset
+                return (
+                    size / bytes_a_second if bytes_a_second and there < size < _NOT_KNOWN else None
+                )
+    return None
+
+
 def _read_bext(path: Path) -> dict[str, str]:
     try:
         with path.open("rb") as file:
