@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import queue
-import threading
 from collections.abc import Iterator
 from contextlib import suppress
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -16,6 +16,7 @@ from innerbloom.core.errors import BloomError
 from innerbloom.live import messages as m
 from innerbloom.live.answers import Answer, problem
 from innerbloom.live.listening import Listening
+from innerbloom.live.newest import Newest
 from innerbloom.live.preview import LoopPreview, preview_cycles, preview_loop, reference_tone
 from innerbloom.live.timeline_playing import OpenTimeline, TimelinePlaying
 from innerbloom.store.files import FileStore
@@ -47,6 +48,7 @@ class SessionListening:
         self._sounding: list[Heard] = []
         self._opened: queue.SimpleQueue[tuple[int, list[Heard] | str]] = queue.SimpleQueue()
         self._newest = 0
+        self._opening, self._changing = Newest(), Newest()
         self._shown: Heard | None = None
         self.heard = 0
 
@@ -59,7 +61,7 @@ class SessionListening:
         if message.loop is None and message.cycle is None and message.timeline is None:
             self._open(message)
             return self.begin_opened()
-        threading.Thread(target=self._open, args=(message,), daemon=True).start()
+        self._opening.do(partial(self._open, message))
         return None
 
     def _open(self, message: m.Listen) -> None:
@@ -125,7 +127,7 @@ class SessionListening:
             with suppress(BloomError):
                 playing.change(OpenTimeline(message.document, self._store, message.gain))
 
-        threading.Thread(target=change, daemon=True).start()
+        self._changing.do(change)
 
     def begin_opened(self) -> Answer | None:
         """Start what has been opened, in place of what was heard."""

@@ -5,8 +5,8 @@ from __future__ import annotations
 import logging
 import os
 import queue
-import threading
 import time
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -32,6 +32,7 @@ from innerbloom.live.answers import Answer, Look, Mixing, Moving, Seen, problem
 from innerbloom.live.engines import bend_range, plays, program_change, refused
 from innerbloom.live.heard import SessionListening
 from innerbloom.live.mix_watch import MixWatch
+from innerbloom.live.newest import Newest
 from innerbloom.live.outgoing import Outgoing
 from innerbloom.live.playing import SessionPhrase
 from innerbloom.live.recalling import SessionRecalls
@@ -70,6 +71,7 @@ class LiveSession:
         self._hold = 0.0
         self._loaded: queue.SimpleQueue[tuple[AnyProgram, Plain] | str] = queue.SimpleQueue()
         self._newest = 0
+        self._loading = Newest()
         self._program: AnyProgram | None = None
         self._load = 0.0
         self._peaks = np.zeros(2)
@@ -196,7 +198,7 @@ class LiveSession:
 
     def _begin_load(self, document: dict[str, Any]) -> None:
         self._newest += 1
-        threading.Thread(target=self._compile, args=(document, self._newest), daemon=True).start()
+        self._loading.do(partial(self._compile, document, self._newest))
 
     def _compile(self, document: dict[str, Any], number: int) -> None:
         """Runs beside the sound: preparing a recording may take a second."""
