@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 import signal
 import subprocess
@@ -77,6 +78,44 @@ class TestHashes:
         assert bloom("new", wire.with_name("wire.wav"), "--out", bundle).exit_code == 0
         out = wire.with_name("out.wav")
         assert bloom("render", bundle, "--seconds", 0.5, "--out", out).exit_code == 0
+
+
+class TestValidate:
+    def test_whole_documents_are_said_to_be(self, wire):
+        bundle = wire.with_name("wire.zip")
+        bloom("new", wire.with_name("wire.wav"), "--out", bundle)
+        recipe = wire.with_name("recipe.json")
+        recipe.write_text('{"format": "inner-bloom/recipe", "steps": [{"do": "normalise"}]}')
+        done = bloom("validate", wire, bundle, recipe, "--json")
+        assert done.exit_code == 0, done.output
+        found = [json.loads(line) for line in done.stdout.splitlines()]
+        assert [one["kind"] for one in found] == ["instrument", "instrument", "recipe"]
+        assert [one["sounds"] for one in found] == [1, 1, 0]
+
+    @pytest.mark.parametrize(
+        ("change", "said"),
+        [
+            (lambda it: it["layers"][0]["settings"].update(cutof=3), "layers.0.settings.cutof"),
+            (lambda it: it["layers"][0].update(kind="clod"), "a layer is one of cloud, loop"),
+            (lambda it: it["layers"][0]["sounds"][0].update(path="gone.wav"), "'gone.wav' is not"),
+        ],
+    )
+    def test_what_is_wrong_is_named_and_the_rest_is_checked(self, wire, change, said):
+        plain = json.loads(wire.read_text())
+        change(plain)
+        bad = wire.with_name("bad.json")
+        bad.write_text(json.dumps(plain))
+        done = bloom("validate", bad, wire, wire.with_name("nothing.json"))
+        assert done.exit_code == 1
+        first, second, third = done.stdout.splitlines()
+        assert said in first
+        assert second.endswith("instrument, whole, 1 recording found.")
+        assert "There is no file" in third
+
+    def test_a_recording_that_has_changed_is_found(self, wire):
+        sf.write(wire.with_name("wire.wav"), harmonic_tone(330.0, 2.0), RATE, "PCM_24")
+        assert "has changed" in bloom("validate", wire).stdout
+        assert bloom("validate", "--trust", wire).exit_code == 0
 
 
 class TestOptions:

@@ -62,6 +62,7 @@ _COMMANDS = _BATCHES | {
     "slice": _here("prepare:slice_", "Split a recording where sounds begin."),
     "spectrum": _here("spectrum:spectrum", "Take sounds apart into spectra, and play them."),
     "take": _here("take:take", "Edit, render and look into takes."),
+    "validate": _here("validate:validate", "Check documents, and whether what they play is there."),
     "wavetable": _here("wavetable:wavetable", "Take, build and look into wavetables."),
     "worker": _here("worker:worker", "Do tasks for a scheduler."),
 }
