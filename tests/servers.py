@@ -28,11 +28,12 @@ def free_port() -> int:
 class Server:
     """A running ``bloom serve``."""
 
-    def __init__(self, root: Path, port: int | None = None) -> None:
+    def __init__(self, root: Path, port: int | None = None, options: tuple[str, ...] = ()) -> None:
         self.root = root
         self.port = port or free_port()
         self.url = f"http://127.0.0.1:{self.port}"
         command = [str(BLOOM), "serve", "--folder", str(root), "--port", str(self.port)]
+        command += options
         log = (root.parent / "server.log").open("ab")
         self._process = subprocess.Popen(command, stdout=log, stderr=log, start_new_session=True)
         self._wait()
@@ -112,8 +113,8 @@ class Server:
 
 
 @contextmanager
-def running(root: Path) -> Iterator[Server]:
-    server = Server(root)
+def running(root: Path, *options: str) -> Iterator[Server]:
+    server = Server(root, options=options)
     try:
         yield server
     finally:

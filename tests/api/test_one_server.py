@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import socket
+import sqlite3
 import stat
 import subprocess
+import time
 from pathlib import Path
 
 import pytest
@@ -17,6 +19,13 @@ def serve(root: Path, port: int) -> subprocess.CompletedProcess[str]:
     """A ``bloom serve`` that is expected to refuse."""
     command = [str(BLOOM), "serve", "--folder", str(root), "--port", str(port)]
     return subprocess.run(command, capture_output=True, text=True, timeout=60, check=False)
+
+
+def wait_for(there) -> None:
+    end = time.monotonic() + 60
+    while not there():
+        assert time.monotonic() < end
+        time.sleep(0.05)
 
 
 def test_a_second_server_says_where_the_first_is_and_touches_nothing(tmp_path):
@@ -58,6 +67,25 @@ def test_a_port_that_was_asked_for_and_is_taken_is_said(tmp_path):
     assert refused.returncode == 1
     assert f"Port {port}" in refused.stderr
     assert not (tmp_path / "project").exists()
+
+
+def test_a_damaged_database_is_said_and_its_daily_copy_goes_on(tmp_path):
+    root = tmp_path / "project"
+    with running(root) as first:
+        first.json("PATCH", "/api/settings", {"project": "The pump house"})
+        wait_for(lambda: list((root / "backups").glob("*.sqlite3")))
+    database = root / "project.sqlite3"
+    (copy,) = (root / "backups").iterdir()
+    assert sqlite3.connect(copy).execute("PRAGMA integrity_check").fetchone() == ("ok",)
+    database.write_bytes(b"\xa5" * database.stat().st_size)
+    refused = serve(root, free_port())
+    assert refused.returncode == 1
+    assert f"is damaged: say --restore to go on with its copy of {copy.stem}" in refused.stderr
+    assert "Traceback" not in refused.stderr
+    with running(root, "--restore") as again:
+        assert again.json("GET", "/api/recordings")["recordings"] == []
+    (aside,) = root.glob("project damaged *.sqlite3")
+    assert set(aside.read_bytes()) == {0xA5}
 
 
 def test_what_lies_in_a_project_is_for_its_owner(tmp_path):

@@ -51,7 +51,9 @@ def _free_port(host: str, wanted: int) -> int:
     raise click.ClickException(f"No port from {wanted} to {wanted + 49} is free on {host}.")
 
 
-def _serve(root: Path, host: str, port: int, token: str | None, open_page: bool) -> None:
+def _serve(
+    root: Path, host: str, port: int, token: str | None, open_page: bool, *, restore: bool = False
+) -> None:
     from innerbloom.web.serving import Serving
 
     if token is not None and len(token) < _SHORTEST_TOKEN:
@@ -68,11 +70,27 @@ def _serve(root: Path, host: str, port: int, token: str | None, open_page: bool)
     shown = f"[{host}]" if ":" in host else host
     address = f"http://{shown}:{port}/" + (f"?token={token}" if token else "")
     with _held(root, address.partition("?")[0], open_page=open_page):
+        _check_database(root, restore=restore)
         click.echo(f"Inner Bloom is at {address}")
         click.echo(f"Project folder: {root}. Stop with Ctrl+C.")
         if open_page:
             webbrowser.open(address)
         Serving(root, host, port, token).run()
+
+
+def _check_database(root: Path, *, restore: bool) -> None:
+    """Refuse a database that cannot be opened, or put its newest copy in its place; then copy it."""
+    from innerbloom.store import backups
+
+    database = root / "project.sqlite3"
+    try:
+        backups.check_database(database)
+    except backups.DatabaseDamaged as error:
+        asked = sys.stdin.isatty() and sys.stdout.isatty() and error.copy is not None
+        if not restore and not (asked and click.confirm(f"{error} Go on with the copy?")):
+            raise
+        copy = backups.restore(database)
+        click.echo(f"The copy of {copy.stem} is in place of the damaged database.")
 
 
 @contextmanager
@@ -125,10 +143,15 @@ def _with_options(function):  # type: ignore[no-untyped-def]
 @click.command()
 @click.option("--folder", type=click.Path(path_type=Path, file_okay=False),
               help="Where the project is kept; by default in your data folder.")  # fmt: skip
+@click.option("--restore", is_flag=True,
+              help="Go on with the newest daily copy where the database is damaged.")  # fmt: skip
 @_with_options
-def serve(folder: Path | None, host: str, port: int, token: str | None, open_page: bool) -> None:
+def serve(
+    folder: Path | None, restore: bool, host: str, port: int, token: str | None, open_page: bool
+) -> None:
     """Serve a project, by default your own."""
-    _serve(folder or user_data_path("inner-bloom") / "project", host, port, token, open_page)
+    root = folder or user_data_path("inner-bloom") / "project"
+    _serve(root, host, port, token, open_page, restore=restore)
 
 
 @click.command()

@@ -11,10 +11,8 @@ import hashlib
 import io
 import os
 import shutil
-import sqlite3
 import tarfile
 from collections.abc import Callable, Iterator
-from contextlib import closing
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from pathlib import Path, PurePosixPath
@@ -26,13 +24,14 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 from innerbloom import __version__
 from innerbloom.core.atomic import folder_written_whole, written_whole
 from innerbloom.core.errors import BundleError, Cancelled
+from innerbloom.store.backups import copy_database
 from innerbloom.store.files import FileStore
 
 MANIFEST, CHECKSUMS = "MANIFEST.json", "SHA256SUMS"
 SUFFIX = ".tar"
 Report = Callable[[float], bool]
 
-_PASSING = {"incoming", "jobs", "renders", "prepared", "stages", "captures"}
+_PASSING = {"incoming", "backups", "jobs", "renders", "prepared", "stages", "captures"}
 """Folders that pass: what is on its way, and what is made again as it is wanted."""
 
 _DATABASE = "project.sqlite3"
@@ -103,7 +102,7 @@ def write_archive(store: FileStore, target: Path, report: Report = lambda share:
     """
     with TemporaryDirectory(dir=target.parent) as beside:
         database = Path(beside) / _DATABASE
-        _copy_database(store.database, database)
+        copy_database(store.database, database)
         paths = {_DATABASE: database, **_files(store.root)}
         step = _Progress(2 * sum(path.stat().st_size for path in paths.values()), report)
         listed = [_listed(name, path, step) for name, path in paths.items()]
@@ -115,11 +114,6 @@ def write_archive(store: FileStore, target: Path, report: Report = lambda share:
             for one in listed:
                 _add_file(out, one, paths[one.name], step)
     return manifest
-
-
-def _copy_database(source: Path, target: Path) -> None:
-    with closing(sqlite3.connect(source)) as old, closing(sqlite3.connect(target)) as new:
-        old.backup(new)
 
 
 def _files(root: Path) -> dict[str, Path]:

@@ -11,6 +11,8 @@ from alembic.config import Config
 from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.orm import Session, sessionmaker
 
+MIGRATIONS = Path(__file__).parent / "migrations"
+
 
 def open_database(path: Path) -> sessionmaker[Session]:
     """A session maker on a SQLite file, created and migrated as needed.
@@ -19,7 +21,12 @@ def open_database(path: Path) -> sessionmaker[Session]:
     power (``synchronous=FULL``: a fifth of a millisecond a commit).
     """
     engine = create_engine(
-        f"sqlite:///{path}", connect_args={"timeout": 15}, json_serializer=_finite_json
+        f"sqlite:///{path}",
+        connect_args={"timeout": 15},
+        json_serializer=_finite_json,
+        # as many as requests are answered at once, and some beside
+        pool_size=16,
+        max_overflow=32,
     )
     event.listen(engine, "connect", _set_pragmas)
     migrate(engine)
@@ -41,7 +48,7 @@ def _set_pragmas(connection: Any, _: Any) -> None:
 def migrate(engine: Engine, upto: str = "head") -> None:
     """Run the migrations that the database has not seen, all or up to one."""
     config = Config()
-    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+    config.set_main_option("script_location", str(MIGRATIONS))
     with engine.begin() as connection:
         config.attributes["connection"] = connection
         command.upgrade(config, upto)

@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 from innerbloom.core.deliver.samples.document import KIND as SAMPLES
 from innerbloom.core.deliver.variation_set import KIND as VARIATIONS
 from innerbloom.core.performance.take_document import KIND as TAKE
+from innerbloom.store.backups import FOLDER as BACKUPS
 from innerbloom.store.disk_cache import DiskCache, size_on_disk
 from innerbloom.store.files import FileStore
 from innerbloom.store.films import FilmFolders
@@ -62,6 +63,7 @@ def used(store: FileStore) -> list[Used]:
             size_on_disk(FilmFolders(store).root),
             False,
         ),
+        Used("daily copies of the database", size_on_disk(store.root / BACKUPS), True),
         Used("takes, and what they were played again to", size_on_disk(store.takes), False),
     ]
 

@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import logging
+import sqlite3
+import threading
+import time
 from pathlib import Path
 from typing import Any
 
@@ -9,10 +13,27 @@ from apiflask import APIFlask
 from gunicorn.app.base import BaseApplication
 
 from innerbloom.live.supervisor import LiveProcess
+from innerbloom.store.backups import back_up
+from innerbloom.store.files import FileStore
 from innerbloom.web.app import create_app
 
-_THREADS = 8
+_THREADS = 32
+"""Each page waits in one for news of jobs, and a slow upload holds one for as long as it takes."""
+
 _LONG_UPLOAD_S = 3_600
+_LOOK_EVERY_S = 3_600.0
+
+log = logging.getLogger(__name__)
+
+
+def _back_up_daily(root: Path) -> None:
+    """A copy of the database a day, for as long as the process runs."""
+    while True:
+        try:
+            back_up(FileStore(root).database)
+        except (OSError, sqlite3.Error):
+            log.exception("the database could not be copied")
+        time.sleep(_LOOK_EVERY_S)
 
 
 class Serving(BaseApplication):  # type: ignore[misc]
@@ -53,7 +74,9 @@ class Serving(BaseApplication):  # type: ignore[misc]
     def load(self) -> APIFlask:
         """Runs in the worker: the engine's process is its child and ends with it."""
         self._live = LiveProcess(self._root, self._host)
-        return create_app(self._root, self._live, token=self._token)
+        app = create_app(self._root, self._live, token=self._token)
+        threading.Thread(target=_back_up_daily, args=(self._root,), daemon=True).start()
+        return app
 
     def _end_live(self) -> None:
         if self._live is not None:
