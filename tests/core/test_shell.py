@@ -184,7 +184,11 @@ def test_a_render_comes_at_the_rate_that_is_asked_for(wire, rate):
 def test_ctrl_c_ends_with_the_shells_code_and_leaves_nothing(wire):
     out = wire.with_name("long.wav")
     command = [str(BLOOM), "render", str(wire), "--seconds", "3600", "--out", str(out)]
-    running = subprocess.Popen(command, stderr=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
+    # whoever runs the tests in the background has had the signal ignored, which is inherited
+    running = subprocess.Popen(
+        command, stderr=subprocess.PIPE, stdout=subprocess.PIPE, text=True,
+        preexec_fn=lambda: signal.signal(signal.SIGINT, signal.SIG_DFL),
+    )  # fmt: skip
     # the file is written beside its place
     end = time.monotonic() + 120
     while not list(wire.parent.glob(".*long.wav")):

@@ -60,6 +60,15 @@ def test_any_settings_give_the_same_finite_bounded_samples_however_time_is_cut(k
     )
 
 
+@pytest.mark.parametrize("low", [10, 300])
+@pytest.mark.parametrize("high", [5, 150])
+def test_a_large_room_that_dies_away_at_once_stays_finite(low, high):
+    """A pass then takes away thousands of dB; found by the test above."""
+    whole = through("room", SOUND, size=60, decay=20, low=low, high=high, mix=100)
+    assert np.isfinite(whole).all()
+    assert np.abs(whole).max() < 4.0
+
+
 @pytest.mark.parametrize("kind", KINDS)
 @given(data=st.data())
 @settings(max_examples=3, deadline=None)

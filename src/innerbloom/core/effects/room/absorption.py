@@ -41,6 +41,8 @@ def _unit_shares() -> np.ndarray:
 
 _SOLVED = np.ascontiguousarray(np.linalg.inv(_unit_shares()))
 _ROUNDS = 3
+_SILENT_DB = -240.0
+"""Nothing is left after a pass that takes away so much; shelves for more would overflow."""
 
 
 @borrowing
@@ -74,7 +76,7 @@ def set_absorption(out, frames, seconds):
     for _ in range(_ROUNDS):
         low_root, high_root = math.exp(0.5 * low / _DB), math.exp(0.5 * high / _DB)
         for row in range(3):
-            wanted = -60.0 * frames / (RATE * seconds[row])
+            wanted = max(_SILENT_DB, -60.0 * frames / (RATE * seconds[row]))
             is_now = gain + _low_db(low_root, _PLACES[row]) + _high_db(high_root, _PLACES[row])
             amiss = wanted - is_now
             if row == 0:
