@@ -94,6 +94,8 @@ def test_a_chooser_scrolls_is_searched_and_taken_from_by_keys(page, shelf):
     search = page.get_by_role("searchbox", name="Search the shelf")
     expect(search).to_be_focused()
     box = page.locator("[data-chooser]")
+    # before the list is there, a wheel turns nothing
+    expect(box.locator("[data-pick]").first).to_be_visible()
     page.mouse.move(512, 400)
     page.mouse.wheel(0, 800)
     page.wait_for_function("() => document.querySelector('[data-chooser]').scrollTop > 400")
