@@ -84,6 +84,14 @@ def test_a_damaged_one_is_said_and_its_copy_put_in_place(database):
     assert aside.read_bytes() == damaged
 
 
+def test_a_damaged_one_is_never_copied_over_good_copies(database):
+    kept = [back_up(database, DAY + timedelta(days)) for days in range(3)]
+    damage(database)
+    with pytest.raises((DatabaseRefused, sqlite3.DatabaseError)):
+        back_up(database, DAY + timedelta(3))
+    assert sorted(database.with_name("backups").iterdir()) == kept
+
+
 def test_without_a_copy_that_is_said(database):
     damage(database)
     with pytest.raises(DatabaseDamaged, match="there is no copy"):

@@ -38,7 +38,7 @@ def _is_free(host: str, port: int) -> bool:
 
 
 def _free_port(host: str, wanted: int) -> int:
-    """The wanted port; another is taken only in place of the default, and said."""
+    """The wanted port; another is taken only in place of the default."""
     if _is_free(host, wanted):
         return wanted
     context = click.get_current_context()
@@ -46,7 +46,6 @@ def _free_port(host: str, wanted: int) -> int:
         raise click.ClickException(f"Port {wanted} of {host} cannot be had: choose another.")
     for port in range(wanted + 1, wanted + 50):
         if _is_free(host, port):
-            click.echo(f"Port {wanted} is taken already, so this one is at {port}.")
             return port
     raise click.ClickException(f"No port from {wanted} to {wanted + 49} is free on {host}.")
 
@@ -66,11 +65,13 @@ def _serve(
             f"{host} can be reached from other machines: give --token SECRET (for instance "
             f"{secrets.token_urlsafe(9)}), or leave --host out."
         )
-    port = _free_port(host, port)
+    wanted, port = port, _free_port(host, port)
     shown = f"[{host}]" if ":" in host else host
     address = f"http://{shown}:{port}/" + (f"?token={token}" if token else "")
     with _held(root, address.partition("?")[0], open_page=open_page):
         _check_database(root, restore=restore)
+        if port != wanted:
+            click.echo(f"Port {wanted} is taken already, so this one is at {port}.")
         click.echo(f"Inner Bloom is at {address}")
         click.echo(f"Project folder: {root}. Stop with Ctrl+C.")
         if open_page:
@@ -79,7 +80,7 @@ def _serve(
 
 
 def _check_database(root: Path, *, restore: bool) -> None:
-    """Refuse a database that cannot be opened, or put its newest copy in its place; then copy it."""
+    """Refuse a database that cannot be opened, or put its newest copy in its place."""
     from innerbloom.store import backups
 
     database = root / "project.sqlite3"

@@ -56,7 +56,13 @@ def copy_database(source: Path, target: Path) -> None:
 
 
 def back_up(database: Path, today: date | None = None) -> Path | None:
-    """Copy a database if it has no copy of today; gives what was made."""
+    """Copy a database if it has no copy of today; gives what was made.
+
+    Raises
+    ------
+    DatabaseRefused
+        If it is damaged meanwhile: earlier copies stay then.
+    """
     day = today or datetime.now(UTC).date()
     folder = database.parent / FOLDER
     folder.mkdir(exist_ok=True)
@@ -65,6 +71,7 @@ def back_up(database: Path, today: date | None = None) -> Path | None:
         return None
     with written_whole(copy) as beside:
         copy_database(database, beside)
+        check_database(beside)
     kept_on_disk(copy)
     for old in sorted(folder.glob("*.sqlite3"))[:-KEPT]:
         old.unlink()

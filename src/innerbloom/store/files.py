@@ -145,10 +145,11 @@ class FileStore:
         """
         present = self.find(digest)
         whole = present is not None and file_digest(present) == digest
-        if not whole:
-            if present is not None:
-                present.unlink()
+        if present is None:
             self.adopt(incoming, digest, suffix)
+        elif not whole:
+            os.replace(incoming, present)
+            kept_on_disk(present)
         incoming.unlink(missing_ok=True)
         return not whole
 

@@ -13,7 +13,7 @@ from apiflask import APIFlask
 from gunicorn.app.base import BaseApplication
 
 from innerbloom.live.supervisor import LiveProcess
-from innerbloom.store.backups import back_up
+from innerbloom.store.backups import DatabaseRefused, back_up
 from innerbloom.store.files import FileStore
 from innerbloom.web.app import create_app
 
@@ -31,7 +31,7 @@ def _back_up_daily(root: Path) -> None:
     while True:
         try:
             back_up(FileStore(root).database)
-        except (OSError, sqlite3.Error):
+        except (OSError, sqlite3.Error, DatabaseRefused):
             log.exception("the database could not be copied")
         time.sleep(_LOOK_EVERY_S)
 
