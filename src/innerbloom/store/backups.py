@@ -37,7 +37,7 @@ class DatabaseDamaged(DatabaseRefused):
     def __init__(self, database: Path) -> None:
         self.copy = newest_copy(database)
         offer = (
-            "and there is no copy of it: restore a backup of the folder."
+            "there is no copy of it. Restore a backup of the folder."
             if self.copy is None
             else f"say --restore to go on with its copy of {self.copy.stem}; the damaged one is set aside."
         )
@@ -98,7 +98,8 @@ def check_database(database: Path) -> None:
         if "no such table" not in str(error):
             raise DatabaseRefused(f"The project's database '{database}': {error}.") from error
         return
-    except sqlite3.DatabaseError as error:
+    except (sqlite3.DatabaseError, UnicodeDecodeError) as error:
+        # What SQLite finds it says in the file's own words, which need not be text.
         raise DatabaseDamaged(database) from error
     if found != "ok":
         raise DatabaseDamaged(database)
