@@ -94,9 +94,10 @@ def test_a_damaged_one_is_never_copied_over_good_copies(database):
 
 def test_what_is_said_of_the_damage_need_not_be_text(database):
     # SQLite names what it finds in the file's own bytes
-    database.write_bytes(database.read_bytes().replace(b"tablejob", b"table\x80ob"))
+    copy = back_up(database)
+    copy.write_bytes(copy.read_bytes().replace(b"tablejob", b"table\x80ob"))
     with pytest.raises(DatabaseDamaged):
-        check_database(database)
+        check_database(copy)
 
 
 def test_without_a_copy_that_is_said(database):
