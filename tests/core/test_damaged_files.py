@@ -15,24 +15,33 @@ import soundfile as sf
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from innerbloom.core.analysis.examine import examine
 from innerbloom.core.deliver.bundle import unpack_bundle, write_bundle
 from innerbloom.core.deliver.sources import beside
 from innerbloom.core.deliver.take_file import unpack_take, write_take
 from innerbloom.core.errors import BloomError
 from innerbloom.core.materials.spectrum.analyse import analyse
 from innerbloom.core.materials.spectrum.files import read_spectrum, write_spectrum
+from innerbloom.core.materials.wavetable.files import write_table
+from innerbloom.core.materials.wavetable.guess import layout_of
+from innerbloom.core.materials.wavetable.table import HARMONICS, Table
 from innerbloom.core.performance.events import Event
 from innerbloom.core.performance.midi import MOST_BYTES, events_from_midi
 from innerbloom.core.performance.midi_out import midi_of
-from innerbloom.core.performance.take import Take
+from innerbloom.core.performance.take import Take as Performed
 from innerbloom.core.performance.take_format import header_of
+from innerbloom.core.sound.loop import Loop
+from innerbloom.core.sound.metadata import Origin, riff_chunks
+from innerbloom.core.sound.sampler import add_sampler
+from innerbloom.core.sound.takes import Take, add_ixml, add_markers
+from innerbloom.core.sound.writing import write_sound
 from tests.engines import RATE, cloud, sine
 
 
 def _take(folder: Path) -> bytes:
     document = cloud().model_dump(mode="json")
     events = (Event("on", 1, 60.0, 0.8), Event("off", 1, 60.0, 0.0, 4_800))
-    take = Take(document, events=events, frames=RATE)
+    take = Performed(document, events=events, frames=RATE)
     sf.write(folder / "s.wav", np.zeros((RATE, 2)), RATE, "FLOAT")
     write_take(
         folder / "a.take", header_of(take, instrument=1, name="Reeds"), take, folder / "s.wav"
@@ -55,7 +64,25 @@ def _spectrum(folder: Path) -> bytes:
 
 def _midi(folder: Path) -> bytes:
     events = (Event("on", 1, 60.0, 0.8), Event("off", 1, 60.0, 0.0, 4_800))
-    return midi_of(Take(cloud().model_dump(mode="json"), events=events, frames=RATE))
+    return midi_of(Performed(cloud().model_dump(mode="json"), events=events, frames=RATE))
+
+
+def _wav(folder: Path) -> bytes:
+    """A recording with every chunk that is read: of its origin, take, markers, root and loop."""
+    path = folder / "r.wav"
+    origin = Origin("Reeds", "By the weir", "A. Listener", "CC0", "2031-03-03")
+    write_sound(path, [sine(220.0, 0.2)[:, None]], RATE, 1, form="wav16", origin=origin)
+    add_ixml(path, Take(scene="4", take="2", note="wind", place="Weir", frames_a_second=25.0))
+    add_markers(path, [100, 2_000])
+    add_sampler(path, RATE, 57.0, Loop(1_000, 5_000))
+    return path.read_bytes()
+
+
+def _wavetable(folder: Path) -> bytes:
+    spectra = np.zeros((3, HARMONICS), complex)
+    spectra[:, 0], spectra[1, 4] = 0.6, 0.3
+    write_table(folder / "t 2048.wav", Table(spectra), "t")
+    return (folder / "t 2048.wav").read_bytes()
 
 
 def _on_disk(read):
@@ -72,9 +99,18 @@ READERS = {
     "take": _on_disk(unpack_take),
     "bundle": _on_disk(unpack_bundle),
     "spectrum": _on_disk(lambda path, folder: read_spectrum(path)),
+    "wav": _on_disk(lambda path, folder: examine(path)),
+    "wavetable": _on_disk(lambda path, folder: layout_of(path)),
     "midi": lambda data: events_from_midi(data, RATE, 2.0),
 }
-_MAKERS = {"take": _take, "bundle": _bundle, "spectrum": _spectrum, "midi": _midi}
+_MAKERS = {
+    "take": _take,
+    "bundle": _bundle,
+    "spectrum": _spectrum,
+    "wav": _wav,
+    "wavetable": _wavetable,
+    "midi": _midi,
+}
 
 
 @pytest.fixture(scope="module")
@@ -114,6 +150,22 @@ def test_however_a_file_is_damaged_it_is_read_or_refused(kind, valid, data):
         whole[at] = data.draw(st.integers(0, 255))
     cut = data.draw(st.one_of(st.just(len(whole)), st.integers(0, len(whole))))
     refused_or_read(kind, bytes(whole[:cut]))
+
+
+@pytest.mark.parametrize("kind", ["wav", "wavetable"])
+def test_a_wav_file_may_end_anywhere_in_what_it_says_beside_its_sound(kind, valid):
+    """Chunk by chunk, after each of its first words: RIFF MCI 1.0."""
+    whole = valid[kind]
+    for name, offset, size in riff_chunks(io.BytesIO(whole)):
+        for kept in (0, 3, min(size, 40)):
+            if name != b"data":
+                refused_or_read(kind, whole[: offset + kept])
+
+
+def test_a_key_that_does_not_exist_is_no_reason_to_fall_over(valid):
+    signature = bytes((0x00, 0xFF, 0x59, 0x02, 0x30, 0x00))  # 48 sharps
+    track = valid["midi"].index(b"MTrk") + 8
+    assert refused_or_read("midi", valid["midi"][:track] + signature + valid["midi"][track:])
 
 
 def _zip(members: dict[str, bytes], method: int = zipfile.ZIP_STORED) -> bytes:

@@ -15,7 +15,8 @@ from hypothesis import strategies as st
 
 from innerbloom.core.analysis.examine import examine
 from innerbloom.core.errors import Cancelled, SoundFileError
-from innerbloom.core.sound.files import convert_foreign, fold_down, read_stretch, sound_info
+from innerbloom.core.sound.decoding import decode
+from innerbloom.core.sound.files import fold_down, read_stretch
 from innerbloom.core.sound.levels import LevelMeter
 from innerbloom.core.sound.metadata import Origin, read_origin
 from innerbloom.core.sound.peaks import BIN, PeakCollector, reduce_pairs
@@ -95,31 +96,11 @@ def test_other_containers_are_read(tmp_path, suffix):
     assert examine(path).root_hz == pytest.approx(220.0, rel=0.002)
 
 
-def test_what_libsndfile_cannot_read_is_decoded(tmp_path):
-    import av
-
-    source, target = tmp_path / "tone.m4a", tmp_path / "tone.wav"
-    with av.open(str(source), "w") as container:
-        stream = container.add_stream("aac", rate=RATE, layout="mono")
-        samples = harmonic_tone(220.0, 2.0).astype(np.float32)[None]
-        for at in range(0, samples.shape[1], 1024):
-            frame = av.AudioFrame.from_ndarray(
-                np.ascontiguousarray(samples[:, at : at + 1024]), "fltp", "mono"
-            )
-            frame.rate, frame.pts = RATE, at
-            container.mux(stream.encode(frame))
-        container.mux(stream.encode(None))
-    with pytest.raises(SoundFileError):
-        sound_info(source)
-    convert_foreign(source, target)
-    assert examine(target).root_hz == pytest.approx(220.0, rel=0.002)
-
-
 def test_decoding_rubbish_is_refused_and_leaves_nothing(tmp_path):
     source, target = tmp_path / "text.m4a", tmp_path / "out.wav"
     source.write_bytes(b"no sound here " * 100)
     with pytest.raises(SoundFileError):
-        convert_foreign(source, target)
+        decode(source, target)
     assert not target.exists()
 
 

@@ -34,17 +34,27 @@ _NOT_THE_DISK = (None, errno.ENAMETOOLONG, errno.EINVAL)
 
 
 @contextmanager
-def refusing(sentence: str, refusal: type[BloomError] = BloomError) -> Iterator[None]:
+def refusing(
+    sentence: str,
+    refusal: type[BloomError] = BloomError,
+    also: tuple[type[Exception], ...] = (),
+) -> Iterator[None]:
     """Turn what a decoder raises into a refusal with one sentence; what the disk says stays.
+
+    Parameters
+    ----------
+    also : tuple of type
+        What a package raises beyond :data:`DECODER_ERRORS`.
 
     Examples
     --------
     >>> with refusing("'a.take' is damaged.", BundleError):
     ...     json.loads(opened.read("take.json"))
     """
+    caught: tuple[type[Exception], ...] = DECODER_ERRORS + also
     try:
         yield
-    except DECODER_ERRORS as error:
+    except caught as error:
         raise refusal(sentence) from error
     except OSError as error:
         if error.errno not in _NOT_THE_DISK:

@@ -16,7 +16,7 @@ from innerbloom.core.ensemble.document import Ensemble
 from innerbloom.core.errors import SoundFileError
 from innerbloom.core.instrument.document import KIND as INSTRUMENT
 from innerbloom.core.instrument.document import sounds_of
-from innerbloom.core.sound.files import convert_foreign, is_directly_readable
+from innerbloom.core.sound.decoding import decode, is_directly_readable
 from innerbloom.core.sound.metadata import read_origin
 from innerbloom.core.sound.takes import read_take
 from innerbloom.jobs.kind import JobKind, JobResult, Params, Work
@@ -45,13 +45,13 @@ def take_in(
 def _measure(
     store: FileStore, path: Path, digest: str, filename: str, tuning: float, report: Report
 ) -> Params:
-    readable, decoded = path, None
+    readable, decoded, before = path, None, 0.0
     if not is_directly_readable(path):
-        decoded = path.with_suffix(".decoded.wav")
-        convert_foreign(path, decoded)
+        decoded, before = path.with_suffix(".decoded.wav"), 0.3
+        decode(path, decoded, lambda share: report(before * share))
         readable = decoded
     try:
-        found = examine(readable, report)
+        found = examine(readable, lambda share: report(before + (1.0 - before) * share))
     except BaseException:
         if decoded:
             decoded.unlink(missing_ok=True)

@@ -12,6 +12,7 @@ from dataclasses import dataclass, field, replace
 from io import BytesIO
 
 import mido
+from mido.midifiles.meta import KeySignatureError
 
 from innerbloom.core.errors import PerformanceError
 from innerbloom.core.performance.events import Event
@@ -266,7 +267,8 @@ def events_from_midi(data: bytes, rate: int, bend_range: float) -> list[Event]:
         raise PerformanceError(
             f"The MIDI file has {len(data) / 1e6:.1f} MB; {MOST_BYTES / 1e6:.0f} is the most."
         )
-    with refusing("This is not a MIDI file that can be read.", PerformanceError):
+    damaged = "This is not a MIDI file that can be read."
+    with refusing(damaged, PerformanceError, (KeySignatureError,)):
         messages = _timed(data)
     reader = MidiReader(bend_range)
     events: list[Event] = []

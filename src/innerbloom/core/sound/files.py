@@ -1,4 +1,4 @@
-"""Reading sound files of any supported format in blocks, never whole."""
+"""Reading sound files in blocks, never whole: what libsndfile reads, and what FFmpeg decodes."""
 
 from __future__ import annotations
 
@@ -7,17 +7,16 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
-import av
 import numpy as np
 import soundfile as sf
 from numpy.typing import NDArray
 
 from innerbloom.core.errors import SoundFileError
+from innerbloom.core.sound.decoding import MAX_HOURS, readable
 from innerbloom.core.sound.refusal import why_unreadable
 
 RATES = (1_000, 768_000)
 MAX_CHANNELS = 8
-MAX_HOURS = 24
 BLOCK_FRAMES = 1 << 16
 LOUDEST = 1e6
 """Full scales beyond which a sample is taken for damage: its square would leave what can be measured."""
@@ -43,7 +42,7 @@ class SoundInfo:
 def _opened(path: Path) -> Iterator[sf.SoundFile]:
     try:
         # an open file rather than its name: libsndfile then goes by content alone
-        with path.open("rb") as raw, sf.SoundFile(raw) as sound:
+        with readable(path).open("rb") as raw, sf.SoundFile(raw) as sound:
             yield sound
     except FileNotFoundError as error:
         raise SoundFileError(f"There is no file '{path.name}'.") from error
@@ -147,45 +146,3 @@ def fold_down(samples: NDArray[np.float32]) -> NDArray[np.float32]:
         return samples
     pair = (samples[:, 0::2].mean(axis=1), samples[:, 1::2].mean(axis=1))
     return np.stack(pair, axis=1).astype(np.float32)
-
-
-def is_directly_readable(path: Path) -> bool:
-    """Whether libsndfile reads the file, without judging its sense."""
-    try:
-        with _opened(path):
-            return True
-    except SoundFileError:
-        return False
-
-
-def convert_foreign(source: Path, target: Path) -> None:
-    """Decode what libsndfile does not read (m4a, webm, sound of videos) to a float WAV file.
-
-    Raises
-    ------
-    SoundFileError
-        If there is no sound in the file or it cannot be decoded.
-    """
-    try:
-        with av.open(str(source), metadata_errors="ignore") as container:
-            if not container.streams.audio:
-                raise SoundFileError(f"'{source.name}' has no sound in it.")
-            _decode(container, target)
-    except SoundFileError:
-        raise
-    except Exception as error:
-        # whatever a decoder stumbles over, the file is the reason
-        target.unlink(missing_ok=True)
-        raise SoundFileError(why_unreadable(source)) from error
-
-
-def _decode(container: av.container.InputContainer, target: Path) -> None:
-    stream = container.streams.audio[0]
-    rate, channels = stream.codec_context.sample_rate, stream.codec_context.channels
-    resampler = av.AudioResampler(format="flt", rate=rate)
-    with sf.SoundFile(
-        target, "w", samplerate=rate, channels=channels, format="RF64", subtype="FLOAT"
-    ) as out:
-        for frame in container.decode(stream):
-            for piece in resampler.resample(frame):
-                out.write(piece.to_ndarray().reshape(-1, channels))

@@ -13,6 +13,8 @@ from typing import BinaryIO
 
 import soundfile as sf
 
+from innerbloom.core.refusing import DECODER_ERRORS
+
 _BEXT = struct.Struct("<256s32s32s10s8sIIH64s5h180s")
 assert _BEXT.size == 602
 
@@ -118,7 +120,7 @@ def _read_bext(path: Path) -> dict[str, str]:
                         "recordist": _clean(values[1]),
                         "date": _clean(values[3]),
                     }
-    except (OSError, struct.error):
+    except (OSError, *DECODER_ERRORS):
         pass
     return {}
 

@@ -12,6 +12,7 @@ import struct
 from dataclasses import dataclass
 from pathlib import Path
 
+from innerbloom.core.refusing import DECODER_ERRORS
 from innerbloom.core.sound.loop import Direction, Loop
 from innerbloom.core.sound.metadata import append_chunk, riff_chunks
 
@@ -37,7 +38,8 @@ def read_sampler(path: Path) -> SamplerInfo | None:
                 if name == b"smpl" and size >= _HEAD.size:
                     file.seek(offset)
                     return _parsed(file.read(min(size, _HEAD.size + _MOST_LOOPS * _LOOP.size)))
-    except OSError:
+    except (OSError, *DECODER_ERRORS):
+        # what stands beside a sound never keeps it from being read
         pass
     return None
 

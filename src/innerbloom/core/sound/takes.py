@@ -14,6 +14,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 
+from innerbloom.core.refusing import DECODER_ERRORS
 from innerbloom.core.sound.metadata import append_chunk, riff_chunks
 
 _TIME_REFERENCE = struct.Struct("<II")
@@ -66,7 +67,8 @@ def read_take(path: Path) -> Take:
                     continue
                 file.seek(offset)
                 found |= _READERS[name](file.read(size))
-    except OSError:
+    except (OSError, *DECODER_ERRORS):
+        # what stands beside a sound never keeps it from being read
         pass
     return Take(**found)  # type: ignore[arg-type]
 
