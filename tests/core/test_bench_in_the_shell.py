@@ -13,7 +13,7 @@ import soundfile as sf
 from innerbloom.core.prepare.recipe import STEP_KINDS, default_steps, parse_recipe
 from innerbloom.core.sound.metadata import read_origin
 from innerbloom.core.sound.sampler import read_sampler
-from tests.shell import bloom
+from tests.shell import bloom, lines
 from tests.sounds import RATE, gliding_tone
 
 
@@ -89,10 +89,15 @@ def test_prepare_says_what_is_wrong_and_writes_nothing(wire, tmp_path, steps, wo
 
 
 def test_loops_are_ranked(wire):
-    found = json.loads(bloom("loops", wire, "--json").output)
+    found = lines(bloom("loops", wire, "--json"))
     assert found[0]["closes"] > 0.9
     assert all(one["end_s"] - one["start_s"] >= 0.2 for one in found)
-    assert "closes" in bloom("loops", wire).output
+    ranks = [one["rank"] for one in found]
+    assert ranks == sorted(ranks, reverse=True)
+    for one in found:
+        assert one["rank"] == pytest.approx(one["worth"] - (one["seam"] > 0.98), abs=1e-3)
+    told = bloom("loops", wire).output.splitlines()
+    assert [f"rank {one['rank']:5.2f}" in line for one, line in zip(found, told, strict=True)]
     result = bloom("loops", wire, "--from", 9)
     assert result.exit_code == 1
     assert "outside the sound" in result.output
@@ -113,7 +118,7 @@ def test_slices_are_files_of_their_own(stones, tmp_path):
 
 
 def test_inspect_reports_pitch_onsets_and_loops(wire, stones):
-    tone, struck = json.loads(bloom("inspect", wire, stones, "--json").output)
+    tone, struck = lines(bloom("inspect", wire, stones, "--json"))
     voiced = [note for note in tone["pitch"]["notes"] if note is not None]
     assert np.median(voiced) == pytest.approx(45.2, abs=0.05)
     assert tone["pitch"]["steadiest"]["spread_cents"] < 2

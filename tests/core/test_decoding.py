@@ -85,7 +85,7 @@ def test_what_ffmpeg_decodes_is_read_like_any_other(foreign):
 
 def test_the_shell_reads_them(foreign, tmp_path):
     found = json.loads(bloom("inspect", foreign, "--brief", "--json").stdout)
-    assert found[0]["root_note"] == "A3"
+    assert found["root_note"] == "A3"
     assert bloom("new", foreign, "--out", tmp_path / "a.json").exit_code == 0
     ran = bloom("render", tmp_path / "a.json", "--seconds", 0.2, "--out", tmp_path / "a.wav")
     assert ran.exit_code == 0, ran.output

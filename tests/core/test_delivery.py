@@ -23,7 +23,7 @@ from innerbloom.core.performance.events import Event, single_note
 from innerbloom.core.performance.midi import events_from_midi
 from tests.conftest import RATE, harmonic_tone
 from tests.engines import cloud, material_of, program_of, sine
-from tests.shell import bloom
+from tests.shell import bloom, lines
 
 
 def midi_file(*messages: mido.Message) -> bytes:
@@ -215,7 +215,7 @@ def test_from_recording_to_sound_in_the_shell(tone_file, tmp_path):
     assert sf.info(tmp_path / "a.wav").subtype == "PCM_24"
     # the two writers round the last of 24 bits differently
     np.testing.assert_allclose(wav, flac, atol=2**-23)
-    found = json.loads(bloom("inspect", tmp_path / "a.wav", "--json").stdout)[0]
+    found = json.loads(bloom("inspect", tmp_path / "a.wav", "--json").stdout)
     assert found["root_note"] == "A3"
 
 
@@ -248,7 +248,7 @@ def test_inspect_goes_on_past_a_bad_file(tone_file, tmp_path):
     bad = tmp_path / "bad.wav"
     bad.write_text("nonsense")
     result = bloom("inspect", bad, tone_file, tmp_path / "missing.wav", "--json")
-    found = json.loads(result.stdout)
+    found = lines(result)
     assert result.exit_code == 1
     assert [entry["path"] for entry in found] == [
         str(bad),

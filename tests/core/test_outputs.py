@@ -32,7 +32,7 @@ def test_no_command_writes_over_its_input(wire):
     recipe = wire.with_name("recipe.json")
     recipe.write_text(json.dumps({"steps": [{"do": "normalise"}]}))
     chain = wire.with_name("chain.json")
-    chain.write_text("[]")
+    chain.write_text(json.dumps({"name": "x", "effects": [{"id": "e1", "kind": "drive"}]}))
     for command in (
         ["prepare", wire, "--recipe", recipe],
         ["process", wire, "--chain", chain],

@@ -7,14 +7,15 @@ from pathlib import Path
 
 import click
 
-from innerbloom.cli.batching import progress
 from innerbloom.cli.output import check_output
+from innerbloom.cli.progress import progress, quiet_option, say
 from innerbloom.core.errors import BloomError
 
 _FOLDER = click.Path(path_type=Path, file_okay=False)
 
 
 @click.command()
+@quiet_option
 @click.argument("folder", type=_FOLDER)
 @click.option("--out", required=True, type=click.Path(path_type=Path, dir_okay=False),
               help="The archive, a .tar.")  # fmt: skip
@@ -29,10 +30,11 @@ def archive(folder: Path, out: Path, force: bool) -> None:
     check_output(out, (), force=force)
     with progress("Backing up") as told:
         made = write_archive(FileStore(folder), out, told)
-    click.echo(f"Wrote {len(made.files)} files to {out}.")
+    say(f"Wrote {len(made.files)} files to {out}.")
 
 
 @click.command("open")
+@quiet_option
 @click.argument("archive", type=click.Path(path_type=Path, dir_okay=False))
 @click.option("--folder", required=True, type=_FOLDER, help="A folder that is not there yet.")
 @click.option("--salvage", is_flag=True, help="Take what is whole of a damaged archive.")
@@ -46,10 +48,11 @@ def open_(archive: Path, folder: Path, salvage: bool) -> None:
         room_for(archive, folder)
     with progress("Opening") as told:
         found = open_archive(archive, folder, salvage=salvage, report=told)
-    click.echo(f"{found.words()} They lie in {folder}.")
+    say(f"{found.words()} They lie in {folder}.")
 
 
 @click.command()
+@quiet_option
 @click.argument("what", metavar="PROJECT|ARCHIVE", type=click.Path(path_type=Path))
 def check(what: Path) -> None:
     """Compare the recordings of a project, or all of an archive, with their checksums."""
@@ -63,5 +66,5 @@ def check(what: Path) -> None:
             found = verify_recordings(FileStore(what), told)
         else:
             found = verify_archive(what, told)
-    click.echo(found.words())
+    say(found.words())
     sys.exit(0 if found.sound else 1)

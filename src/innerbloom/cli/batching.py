@@ -1,15 +1,11 @@
-"""Options and progress of commands that are done as batches."""
+"""Options of commands that are done as batches."""
 
 from __future__ import annotations
 
-import sys
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from collections.abc import Callable
 from typing import Any, TypeVar
 
 import click
-from rich.console import Console
-from rich.progress import Progress
 
 from innerbloom.core.declare.parameters import Choice, Declared
 
@@ -50,16 +46,3 @@ def declared_options(declared: tuple[Declared, ...]) -> Callable[[F], F]:
         return command
 
     return decorate
-
-
-@contextmanager
-def progress(doing: str) -> Iterator[Callable[[float], bool]]:
-    """A bar on a terminal, nothing in a pipe; gives what is told the share done."""
-    with Progress(console=Console(file=sys.stderr), transient=True) as bar:
-        task = bar.add_task(doing, total=1.0)
-
-        def told(share: float) -> bool:
-            bar.update(task, completed=share)
-            return True
-
-        yield told

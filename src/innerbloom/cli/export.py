@@ -8,6 +8,7 @@ from typing import Any, get_args
 
 import click
 
+from innerbloom.cli.progress import quiet_option, say
 from innerbloom.cli.trust import trust_option, trusted
 from innerbloom.core.errors import BloomError
 from innerbloom.core.sound.writing import Format
@@ -24,6 +25,7 @@ def _list(context: click.Context, option: click.Parameter, asked: bool) -> None:
 
 
 @click.command()
+@quiet_option
 @trust_option
 @click.argument("files", nargs=-1, required=True, type=click.Path(path_type=Path))
 @click.option("--out", required=True, type=click.Path(path_type=Path, file_okay=False),
@@ -57,7 +59,7 @@ def export(
                 _sound(file, out, form, rate, names, number, taken, force)
         except BloomError as error:
             click.echo(str(error), err=True)
-    click.echo(f"Wrote {len(taken)} of {len(files)} to {out}.")
+    say(f"Wrote {len(taken)} of {len(files)} to {out}.")
     if len(taken) < len(files):
         sys.exit(1)
 
@@ -102,6 +104,7 @@ def _about(file: Path) -> Any:
     """What a file says of itself."""
     from innerbloom.core.deliver.export import About
     from innerbloom.core.pitch_names import note_name
+    from innerbloom.core.prepare.lineage import read_lineage
     from innerbloom.core.sound.files import sound_info
     from innerbloom.core.sound.metadata import read_origin
     from innerbloom.core.sound.sampler import read_sampler
@@ -109,7 +112,11 @@ def _about(file: Path) -> Any:
 
     info = sound_info(file)
     sampler, take = read_sampler(file), read_take(file)
+    lineage = read_lineage(file)
     root = None if sampler is None else sampler.root
+    if lineage is not None and lineage.get("root") is None:
+        # a loop cannot be written without a key: what has no pitch says so in its lineage
+        root = None
     return About(
         file.stem, read_origin(file), root=root,
         root_name="" if root is None else note_name(root)[0],

@@ -9,6 +9,8 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
+from innerbloom.cli.many import opened_input
+from innerbloom.cli.progress import progress
 from innerbloom.core.errors import BloomError
 
 if TYPE_CHECKING:
@@ -18,33 +20,39 @@ _HOP_S = 0.05
 
 
 @click.command()
-@click.argument("files", nargs=-1, required=True, type=click.Path(path_type=Path))
-@click.option("--json", "as_json", is_flag=True, help="Print a list with one object a file.")
+@click.argument("files", nargs=-1, required=True, type=click.Path(path_type=Path, allow_dash=True))
+@click.option("--json", "as_json", is_flag=True, help="One JSON object a line, as it goes.")
 @click.option("--tuning", default=440.0, show_default=True, type=click.FloatRange(400, 480),
               help="Reference pitch A4 in Hz, for note names.")  # fmt: skip
 @click.option("--brief", is_flag=True, help="Leave out pitch over time, onsets and loops.")
 def inspect(files: tuple[Path, ...], as_json: bool, tuning: float, brief: bool) -> None:
-    """Measure recordings: level, root, tonalness, pitch over time, onsets, loops."""
-    found = [_inspect(path, tuning, not brief) for path in files]
-    if as_json:
-        click.echo(json.dumps(found, indent=2, ensure_ascii=False))
-    else:
-        for entry in found:
-            click.echo(_line(entry))
-            for remark in entry.get("remarks", []):
-                click.echo(f"  {remark}")
-            if "pitch" in entry:
-                click.echo("\n".join(_deep_lines(entry)))
-    if any("error" in entry for entry in found):
+    """Measure recordings: level, root, tonalness, pitch over time, onsets, loops.
+
+    - is standard input.
+    """
+    failed = False
+    with progress("Measuring") as told:
+        for number, path in enumerate(files, 1):
+            with opened_input(path) as source:
+                entry = _inspect(source, path, tuning, not brief)
+            failed |= "error" in entry
+            click.echo(json.dumps(entry, ensure_ascii=False) if as_json else _text(entry))
+            told(number / len(files))
+    if failed:
         sys.exit(1)
 
 
-def _inspect(path: Path, tuning: float, deep: bool) -> dict[str, Any]:
+def _text(entry: dict[str, Any]) -> str:
+    lines = [_line(entry), *(f"  {remark}" for remark in entry.get("remarks", []))]
+    return "\n".join(lines + (_deep_lines(entry) if "pitch" in entry else []))
+
+
+def _inspect(source: Path, path: Path, tuning: float, deep: bool) -> dict[str, Any]:
     from innerbloom.core.analysis.examine import examine
 
     try:
-        found = examine(path)
-        more = _deep(path, found) if deep else {}
+        found = examine(source)
+        more = _deep(source, found) if deep else {}
         return {"path": str(path), **found.summary(tuning), **more}
     except BloomError as error:
         return {"path": str(path), "error": str(error)}
@@ -54,16 +62,16 @@ def _inspect(path: Path, tuning: float, deep: bool) -> dict[str, Any]:
 
 def _deep(path: Path, found: Examination) -> dict[str, Any]:
     """Pitch every 50 ms (first ten minutes), its steadiest stretch, onsets, and loops."""
-    from innerbloom.cli.prepare import found_loops
     from innerbloom.core.analysis.onsets import pick_onsets
     from innerbloom.core.analysis.track import pitch_track, stability_cents, steadiest
+    from innerbloom.core.prepare.loop_search import loops_of
     from innerbloom.core.prepare.source import FileSource
 
     source = FileSource(path)
     track = pitch_track(source.read(0, 600 * source.rate), source.rate, _HOP_S)
     best = steadiest(track)
     try:
-        loops = found_loops(path)
+        loops = [one.plain() for one in loops_of(path)]
     except BloomError:
         loops = []
     return {

@@ -6,11 +6,14 @@ import functools
 import json
 from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
-from typing import Any, TypeVar
+from typing import TYPE_CHECKING, Any, TypeVar
 
 import click
 
 from innerbloom.core.errors import BloomError
+
+if TYPE_CHECKING:
+    from innerbloom.core.sound.writing import Format
 
 F = TypeVar("F", bound=Callable[..., Any])
 _LARGEST_DOCUMENT = 64 << 20
@@ -34,6 +37,27 @@ def output_file(help: str) -> Callable[[F], Any]:
         return click.option("--out", required=True, type=path, help=help)(forced(checked))
 
     return decorate
+
+
+def sound_format(out: Path, as_float: bool = False) -> Format:
+    """The format that a name asks for, 32-bit float if that is asked for; raises a UsageError."""
+    from innerbloom.core.sound.writing import format_for
+
+    try:
+        form = format_for(out)
+    except ValueError as error:
+        raise click.UsageError(str(error)) from error
+    return "wav32f" if as_float and form == "wav24" else form
+
+
+def has_suffix(*suffixes: str) -> Callable[[Path], None]:
+    """A check that an output ends in one of these; raises a UsageError."""
+
+    def check(out: Path) -> None:
+        if out.suffix.lower() not in suffixes:
+            raise click.UsageError(f"'{out.name}' has to end in {' or '.join(suffixes)}.")
+
+    return check
 
 
 def check_output(out: Path, inputs: Iterable[Path], *, force: bool = False) -> None:

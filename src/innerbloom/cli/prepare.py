@@ -4,15 +4,19 @@ from __future__ import annotations
 
 import json
 import sys
+from functools import partial
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import click
-from rich.console import Console
-from rich.progress import Progress
 
-from innerbloom.cli.output import output_file
+from innerbloom.cli.many import Made, ManyFiles, many_files
+from innerbloom.cli.output import sound_format
+from innerbloom.cli.progress import Told, quiet_option, say
 from innerbloom.core.errors import BloomError
+
+if TYPE_CHECKING:
+    from innerbloom.core.prepare.recipe import Recipe
 
 _SOUND = click.argument("file", type=click.Path(path_type=Path))
 _TUNING = click.option("--tuning", default=440.0, show_default=True,
@@ -20,43 +24,42 @@ _TUNING = click.option("--tuning", default=440.0, show_default=True,
 
 
 @click.command()
-@_SOUND
+@many_files(
+    "RECORDING", "A .wav or .flac file; WAV keeps loop, root and how it was made.", suffix=".wav"
+)
 @click.option("--recipe", "recipe_path", required=True,
               type=click.Path(path_type=Path, dir_okay=False), help="A recipe as JSON.")  # fmt: skip
-@output_file("A .wav or .flac file; WAV keeps loop and root.")
 @click.option("--float", "as_float", is_flag=True, help="WAV with 32-bit float samples.")
 @_TUNING
-def prepare(file: Path, recipe_path: Path, out: Path, as_float: bool, tuning: float) -> None:
-    """Send FILE through a recipe and write what it makes."""
-    from innerbloom.core.analysis.track import pitch_track, root_of
+def prepare(files: ManyFiles, recipe_path: Path, as_float: bool, tuning: float) -> None:
+    """Send each RECORDING through a recipe and write what it makes."""
+    work = partial(_prepared, recipe=_recipe(recipe_path).plain(), as_float=as_float, tuning=tuning)
+    files.each(work, "Preparing", sound_format)
+
+
+def _prepared(
+    source: Path, out: Path, *, recipe: dict[str, Any], as_float: bool, tuning: float, told: Told
+) -> Made:
+    from innerbloom.core.deliver.to_file import prepare_to_file
     from innerbloom.core.prepare.recipe import parse_recipe
-    from innerbloom.core.prepare.run import run_recipe
-    from innerbloom.core.prepare.source import FileSource, write_clip
-    from innerbloom.core.sound.metadata import Origin, read_origin
-    from innerbloom.core.sound.writing import format_for
 
-    try:
-        form = "wav32f" if as_float and out.suffix.lower() == ".wav" else format_for(out)
-    except ValueError as error:
-        raise click.UsageError(str(error)) from error
-    if not recipe_path.is_file():
-        raise BloomError(f"There is no recipe '{recipe_path}'.")
-    recipe = parse_recipe(recipe_path.read_text("utf-8"))
-    with Progress(console=Console(file=sys.stderr), transient=True) as bar:
-        task = bar.add_task("Preparing", total=1.0)
+    # plain data goes to another process, models made of declarations do not
+    parsed = parse_recipe(recipe)
+    form = sound_format(out, as_float)
+    clip = prepare_to_file(source, parsed, out, form=form, tuning=tuning, told=told)
+    steps = len(parsed.steps)
+    return Made(
+        f"{clip.seconds:.2f} s, {steps} {'step' if steps == 1 else 'steps'}",
+        {"seconds": round(clip.seconds, 6), "root": clip.root, "loop": clip.loop is not None},
+    )
 
-        def told(share: float) -> bool:
-            bar.update(task, completed=share)
-            return True
 
-        clip = run_recipe(recipe, FileSource(file), tuning=tuning, progress=told)
-    root = clip.root
-    if clip.root_how == "found":
-        root, _ = root_of(pitch_track(clip.samples, clip.rate))
-    came = read_origin(file)
-    origin = Origin(out.stem, came.notes, came.recordist, came.licence, came.date)
-    write_clip(out, clip, form=form, origin=origin, root=root)  # type: ignore[arg-type]
-    click.echo(f"Wrote {out}, {clip.seconds:.2f} s, {len(recipe.steps)} steps.")
+def _recipe(path: Path | None) -> Recipe:
+    from innerbloom.core.prepare.recipe import parse_recipe
+
+    if path is not None and not path.is_file():
+        raise BloomError(f"There is no recipe '{path}'.")
+    return parse_recipe({"steps": []} if path is None else path.read_bytes())
 
 
 @click.command()
@@ -65,48 +68,31 @@ def prepare(file: Path, recipe_path: Path, out: Path, as_float: bool, tuning: fl
 @click.option("--to", "end", default=0.0, type=click.FloatRange(0), help="Seconds; 0 is the end.")
 @click.option("--least", default=0.25, show_default=True, type=click.FloatRange(0.05, 600),
               help="Shortest loop in seconds.")  # fmt: skip
-@click.option("--json", "as_json", is_flag=True)
+@click.option("--json", "as_json", is_flag=True, help="One JSON object a line.")
 def loops(file: Path, start: float, end: float, least: float, as_json: bool) -> None:
-    """Rank loops of FILE by how well they close."""
-    found = found_loops(file, start, end, least)
+    """Rank loops of FILE by how well they close.
+
+    A longer loop is worth a little more, one that is heard to repeat less, and one whose seam stands
+    out of the sound's own movement a whole rank.
+    """
+    from innerbloom.core.prepare.loop_search import loops_of
+
+    found = loops_of(file, start, end or None, least)
     if as_json:
-        click.echo(json.dumps(found, indent=2))
+        click.echo("".join(json.dumps(one.plain()) + "\n" for one in found), nl=False)
         return
     if not found:
         click.echo("Nothing here closes well.")
     for one in found:
         click.echo(
-            f"{one['start_s']:9.4f} to {one['end_s']:9.4f} s, {one['end_s'] - one['start_s']:7.3f} s"
-            f" long, closes {100 * one['closes']:3.0f} %, {one['curve']} {one['crossfade_ms']:.0f} ms"
+            f"{one.start_s:9.4f} to {one.end_s:9.4f} s, {one.end_s - one.start_s:7.3f} s long,"
+            f" rank {one.rank:5.2f}: closes {100 * one.closes:3.0f} %, seam {one.seam:4.2f} of its"
+            f" movement, alike {one.likeness:5.2f}; {one.curve} {one.crossfade_ms:.0f} ms"
         )
 
 
-def found_loops(
-    file: Path, start: float = 0.0, end: float = 0.0, least: float = 0.25
-) -> list[dict[str, Any]]:
-    """Loops of a file as plain data, best first; up to three minutes of it are searched."""
-    from innerbloom.core.analysis.loops import find_loops
-    from innerbloom.core.prepare.source import FileSource
-
-    source = FileSource(file)
-    first = round(start * source.rate)
-    last = min(round(end * source.rate) if end else source.frames, source.frames)
-    last = min(last, first + 180 * source.rate)
-    if last <= first:
-        raise BloomError("The region lies outside the sound: move it inside.")
-    found, _ = find_loops(source.read(first, last - first), source.rate, least_s=least)
-    return [
-        {
-            "start_s": round((first + one.start) / source.rate, 6),
-            "end_s": round((first + one.end) / source.rate, 6),
-            "closes": one.closes, "likeness": one.likeness,
-            "crossfade_ms": round(1e3 * one.crossfade / source.rate, 1), "curve": one.curve,
-        }
-        for one in found
-    ]  # fmt: skip
-
-
 @click.command("slice")
+@quiet_option
 @_SOUND
 @click.option("--out", required=True, type=click.Path(path_type=Path, file_okay=False),
               help="Folder for the pieces, made if it is not there.")  # fmt: skip
@@ -120,13 +106,13 @@ def slice_(
     """Split FILE where sounds begin, each piece a WAV file of its own."""
     from innerbloom.core.analysis.onsets import SENSITIVITY, OnsetCollector
     from innerbloom.core.prepare.pieces import beginnings, cut_pieces, parse_pieces
-    from innerbloom.core.prepare.recipe import parse_recipe, piece_recipe
+    from innerbloom.core.prepare.recipe import piece_recipe
     from innerbloom.core.prepare.run import run_recipe
     from innerbloom.core.prepare.source import FileSource, write_clip
     from innerbloom.core.sound.files import read_blocks
 
     source = FileSource(file)
-    recipe = parse_recipe(recipe_path.read_text("utf-8") if recipe_path else {"steps": []})
+    recipe = _recipe(recipe_path)
     collector = OnsetCollector(source.rate)
     for block in read_blocks(file):
         collector.feed(block)
@@ -147,6 +133,6 @@ def slice_(
         except BloomError as error:
             problems += 1
             click.echo(f"{file.stem}-{number:03d}: {error}", err=True)
-    click.echo(f"Wrote {len(pieces) - problems} pieces to {out}.")
+    say(f"Wrote {len(pieces) - problems} pieces to {out}.")
     if problems:
         sys.exit(1)

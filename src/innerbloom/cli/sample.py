@@ -7,7 +7,8 @@ from typing import Any, get_args
 
 import click
 
-from innerbloom.cli.batching import batch_options, declared_options, progress
+from innerbloom.cli.batching import batch_options, declared_options
+from innerbloom.cli.progress import progress, quiet_option, say
 from innerbloom.cli.trust import trust_option, trusted
 from innerbloom.core.deliver.samples.document import SampleFormat
 from innerbloom.core.deliver.samples.settings import SAMPLES
@@ -15,6 +16,7 @@ from innerbloom.core.errors import BloomError
 
 
 @click.command()
+@quiet_option
 @trust_option
 @click.argument("instrument", type=click.Path(path_type=Path))
 @click.option("--out", required=True, type=click.Path(path_type=Path, file_okay=False),
@@ -63,4 +65,4 @@ def sample(
     for problem in made.problems:
         click.echo(problem, err=True)
     keys = len({one.key for one in sampled.notes})
-    click.echo(f"Wrote {len(contents.files)} files of {keys} keys to {out}.")
+    say(f"Wrote {len(contents.files)} files of {keys} keys to {out}.")

@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import click
 
+from innerbloom.cli.many import Made, ManyFiles, many_files
 from innerbloom.cli.notes import NOTE
-from innerbloom.cli.output import output_file
+from innerbloom.cli.output import has_suffix, output_file, sound_format
+from innerbloom.cli.progress import Told, progress, quiet_option, say
 from innerbloom.core.errors import BloomError
 
 if TYPE_CHECKING:
+    from innerbloom.core.declare.sound import Sound
+    from innerbloom.core.declare.spectrum_settings import Analysis
     from innerbloom.core.instrument.document import Instrument
 
-_OUT = output_file("A .wav or .flac file.")
 _TARGET_SECONDS = 3_600.0
 
 
@@ -24,8 +28,7 @@ def spectrum() -> None:
 
 
 @spectrum.command()
-@click.argument("file", type=click.Path(path_type=Path))
-@output_file("A .spectrum file.")
+@many_files("FILE", "A .spectrum file.", suffix=".spectrum")
 @click.option("--root", type=NOTE, help="A note such as A2 or 45.3; else found.")
 @click.option("--window", default=None, type=click.FloatRange(10, 200), help="Milliseconds.")
 @click.option("--partials", default=80, show_default=True, type=click.IntRange(1, 128))
@@ -34,32 +37,34 @@ def spectrum() -> None:
 @click.option("--strikes", default=50.0, show_default=True, type=click.FloatRange(0, 100),
               help="How readily beginnings are kept as they are, in %.")  # fmt: skip
 def analyse(
-    file: Path, out: Path, root: float | None, window: float | None, partials: int, noise: float,
+    files: ManyFiles, root: float | None, window: float | None, partials: int, noise: float,
     strikes: float,
 ) -> None:  # fmt: skip
-    """Take FILE apart into partials, strikes and noise."""
+    """Take each FILE apart into partials, strikes and noise."""
     from innerbloom.core.declare.spectrum_settings import Analysis
-    from innerbloom.core.deliver.sources import beside
-    from innerbloom.core.materials.held import FileMaterials
-    from innerbloom.core.materials.spectrum.files import SUFFIX, write_spectrum
-    from innerbloom.core.materials.spectrum.prepared import AnalysisRequest
 
-    if out.suffix.lower() != SUFFIX:
-        raise click.UsageError(f"'{out.name}' has to end in {SUFFIX}.")
-    sound = _sound(file, root)
     settings = Analysis(window_ms=window, partials=partials, noise=noise, strikes=strikes)
-    request = AnalysisRequest.of(sound.model_copy(update={"analysis": settings}))
-    made = FileMaterials(beside(file.parent)).get(request)
-    write_spectrum(out, made, file.stem)
-    click.echo(
-        f"Wrote {out}: {len(made.tracks)} partials, {made.most_at_once} at once, "
-        f"{len(made.strikes)} strikes; partials have {100 * made.tonal:.0f} % of the power."
+    work = partial(_analysed, root=root, settings=settings)
+    files.each(work, "Taking apart", has_suffix(".spectrum"))
+
+
+def _analysed(
+    source: Path, out: Path, *, root: float | None, settings: Analysis, told: Told
+) -> Made:
+    from innerbloom.core.deliver.to_file import spectrum_of_file
+    from innerbloom.core.materials.spectrum.files import write_spectrum
+
+    made = spectrum_of_file(source, root, settings)
+    write_spectrum(out, made, source.stem)
+    return Made(
+        f"{len(made.tracks)} partials, {made.most_at_once} at once, {len(made.strikes)} strikes; "
+        f"partials have {100 * made.tonal:.0f} % of the power",
+        {"partials": len(made.tracks), "strikes": len(made.strikes), "tonal": round(made.tonal, 4)},
     )
 
 
 @spectrum.command()
-@click.argument("file", type=click.Path(path_type=Path))
-@_OUT
+@many_files("FILE", "A .wav or .flac file.", suffix=".wav")
 @click.option("--speed", default=1.0, show_default=True, type=click.FloatRange(-4, 4))
 @click.option("--pitch", default=0.0, show_default=True, type=click.FloatRange(-36, 36),
               help="Semitones.")  # fmt: skip
@@ -70,26 +75,35 @@ def analyse(
 @click.option("--seconds", default=None, type=click.FloatRange(0.05, _TARGET_SECONDS),
               help="Length; else that of the sound at its speed.")  # fmt: skip
 def render(
-    file: Path, out: Path, speed: float, pitch: float, freeze: float | None, formants: str,
+    files: ManyFiles, speed: float, pitch: float, freeze: float | None, formants: str,
     seconds: float | None,
 ) -> None:  # fmt: skip
-    """Play FILE, a sound or a .spectrum file, at another speed or pitch."""
-    sound = _sound(file)
+    """Play each FILE, a sound or a .spectrum file, at another speed or pitch."""
     settings: dict[str, Any] = {"speed": speed, "at_end": "stay", "formants": formants}
     if freeze is not None:
         settings |= {"motion": "still", "position": freeze}
     elif speed < 0:
         settings |= {"position": 100}
-    document = _instrument([sound], settings)
-    length = seconds or _seconds(file) / (abs(speed) if speed and freeze is None else 1.0)
+    pace = abs(speed) if speed and freeze is None else 1.0
+    work = partial(_played, settings=settings, pitch=pitch, pace=pace, seconds=seconds)
+    files.each(work, "Rendering", sound_format)
+
+
+def _played(
+    source: Path, out: Path, *, settings: dict[str, Any], pitch: float, pace: float,
+    seconds: float | None, told: Told,
+) -> Made:  # fmt: skip
+    sound = _sound(source)
     note = 60.0 if sound.root is None else sound.root
-    _write(document, file.parent, out, note + pitch, min(length, _TARGET_SECONDS))
+    length = min(seconds or _seconds(source) / pace, _TARGET_SECONDS)
+    return _write(_instrument([sound], settings), source.parent, out, note + pitch, length, told)
 
 
 @click.command()
+@quiet_option
 @click.argument("files", nargs=-1, required=True, type=click.Path(path_type=Path))
 @click.option("--seconds", required=True, type=click.FloatRange(0.2, _TARGET_SECONDS))
-@_OUT
+@output_file("A .wav or .flac file.")
 @click.option("--note", type=NOTE, help="A note such as A2; else the first sound's root.")
 @click.option("--matching", default="by itself", show_default=True,
               type=click.Choice(["by itself", "by ratio", "by frequency"]))  # fmt: skip
@@ -97,6 +111,7 @@ def morph(
     files: tuple[Path, ...], seconds: float, out: Path, note: float | None, matching: str
 ) -> None:
     """Turn each of FILES into the next, evenly over so many seconds."""
+    sound_format(out)
     longest = _longest_morph_s()
     if seconds > longest:
         raise click.BadParameter(
@@ -109,7 +124,10 @@ def morph(
     sounds = [_sound(one) for one in files]
     document = _instrument(sounds, {"at_end": "loop", "matching": matching}, seconds)
     first = 60.0 if sounds[0].root is None else sounds[0].root
-    _write(document, files[0].parent, out, first if note is None else note, seconds)
+    with progress("Rendering") as told:
+        key = first if note is None else note
+        made = _write(document, files[0].parent, out, key, seconds, told)
+    say(f"Wrote {out}, {made.words}.")
 
 
 def _longest_morph_s() -> float:
@@ -122,26 +140,10 @@ def _longest_morph_s() -> float:
     return time.high / 1e3
 
 
-def _sound(file: Path, root: float | None = None) -> Any:
-    """A file as a layer plays it, its root and level measured."""
-    from innerbloom.core.analysis.examine import examine
-    from innerbloom.core.declare.sound import Sound
-    from innerbloom.core.instrument.grow import sound_from
-    from innerbloom.core.materials.spectrum.files import SUFFIX, read_spectrum
-    from innerbloom.core.pitch_names import hz_to_note
+def _sound(file: Path) -> Sound:
+    from innerbloom.core.deliver.to_file import measured_sound
 
-    if not file.is_file():
-        raise BloomError(f"There is no sound '{file}'.")
-    if file.suffix == SUFFIX:
-        held = read_spectrum(file)
-        note = None if held.root_hz is None else hz_to_note(held.root_hz)
-        return Sound(path=file.name, root=note, name=file.stem)
-    found = examine(file)
-    measured = None if found.root_hz is None else hz_to_note(found.root_hz)
-    return sound_from(
-        duration_s=found.info.seconds, root=measured if root is None else root,
-        loudness_lufs=found.lufs, path=file.name, name=file.stem,
-    )  # fmt: skip
+    return measured_sound(file)
 
 
 def _seconds(file: Path) -> float:
@@ -152,7 +154,7 @@ def _seconds(file: Path) -> float:
 
 
 def _instrument(
-    sounds: list[Any], settings: dict[str, Any], morph_s: float | None = None
+    sounds: list[Sound], settings: dict[str, Any], morph_s: float | None = None
 ) -> Instrument:
     """One spectral layer; with ``morph_s``, a drawn shape leads it through its sounds."""
     from innerbloom.core.instrument.document import parse_instrument
@@ -172,18 +174,16 @@ def _instrument(
     return parse_instrument(whole)
 
 
-def _write(document: Instrument, folder: Path, out: Path, note: float, seconds: float) -> None:
-    from innerbloom.core.deliver.render import render_blocks
+def _write(
+    document: Instrument, folder: Path, out: Path, note: float, seconds: float, told: Told
+) -> Made:
     from innerbloom.core.deliver.sources import beside, file_materials
+    from innerbloom.core.deliver.to_file import render_to_file
     from innerbloom.core.engine import ENGINE_RATE, compile_program
     from innerbloom.core.performance.events import single_note
-    from innerbloom.core.sound.writing import format_for, write_sound
+    from innerbloom.core.sound.metadata import Origin
 
-    try:
-        form = format_for(out)
-    except ValueError as error:
-        raise click.UsageError(str(error)) from error
     program = compile_program(document, file_materials(beside(folder)))
     events = single_note(note, seconds, ENGINE_RATE)
-    frames = write_sound(out, render_blocks(program, events), ENGINE_RATE, 2, form=form)
-    click.echo(f"Wrote {out}, {frames / ENGINE_RATE:.2f} s.")
+    made = render_to_file(program, events, out, Origin(out.stem), form=sound_format(out), told=told)
+    return Made(f"{made:.2f} s", {"seconds": round(made, 6)})

@@ -8,13 +8,15 @@ from typing import Any
 
 import click
 
-from innerbloom.cli.batching import batch_options, progress
+from innerbloom.cli.batching import batch_options
 from innerbloom.cli.notes import NOTE
+from innerbloom.cli.progress import progress, quiet_option, say
 from innerbloom.cli.trust import trust_option, trusted
 from innerbloom.core.errors import BloomError
 
 
 @click.command()
+@quiet_option
 @trust_option
 @click.argument("instrument", type=click.Path(path_type=Path))
 @click.argument("recordings", nargs=-1, required=True, type=click.Path(path_type=Path))
@@ -63,7 +65,7 @@ def swap(
                 _write_table(folder / "sheet.csv", made.entries)
     for problem in (*problems, *made.problems):
         click.echo(problem, err=True)
-    click.echo(f"Wrote {len(made.entries) - 1} of {len(recordings)} to {out}, the nearest first.")
+    say(f"Wrote {len(made.entries) - 1} of {len(recordings)} to {out}, the nearest first.")
 
 
 def _name(entry: Any) -> str:

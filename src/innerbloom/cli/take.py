@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import sys
+import json
 import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -10,10 +10,9 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
-from rich.console import Console
-from rich.progress import Progress
 
-from innerbloom.cli.output import output_file
+from innerbloom.cli.output import output_file, sound_format
+from innerbloom.cli.progress import progress, quiet_option, say
 from innerbloom.core.errors import BloomError
 
 if TYPE_CHECKING:
@@ -66,6 +65,7 @@ def _locate(folder: Path) -> Locate:
 
 
 @take.command()
+@quiet_option
 @click.option("--sounds", default=Path(), type=click.Path(path_type=Path, file_okay=False),
               help="A project, or a folder with the recordings that it plays.")  # fmt: skip
 @output_file("A .wav or .flac file, 48 kHz.")
@@ -88,30 +88,21 @@ def render(
     from innerbloom.core.deliver.sources import file_materials
     from innerbloom.core.engine import ENGINE_RATE
     from innerbloom.core.sound.metadata import Origin
-    from innerbloom.core.sound.writing import format_for, write_sound
+    from innerbloom.core.sound.writing import write_sound
 
-    try:
-        form = "wav32f" if as_float and out.suffix.lower() == ".wav" else format_for(out)
-    except ValueError as error:
-        raise click.UsageError(str(error)) from error
+    form = sound_format(out, as_float)
     way, digest = Way(seed, slower, layers, snapshot=snapshot), Digest()
     with (
         _opened(file) as (header, opened, _),
-        Progress(console=Console(file=sys.stderr), transient=True) as bar,
+        progress("Playing") as told,
     ):
-        task = bar.add_task("Playing", total=1.0)
-
-        def told(share: float) -> bool:
-            bar.update(task, completed=share)
-            return True
-
         blocks = digest.of(played_again(opened, way, file_materials(_locate(sounds)), told))
         ceiling = float(opened.document["settings"]["ceiling"])
         origin = Origin(title=out.stem, notes=f"A take of {header.name}, played again")
         frames = write_sound(
             out, limited(blocks, ceiling), ENGINE_RATE, 2, form=form, origin=origin
-        )  # type: ignore[arg-type]
-    click.echo(f"Wrote {out}, {frames / ENGINE_RATE:.2f} s.{_sameness(header, way.same, digest)}")
+        )
+    say(f"Wrote {out}, {frames / ENGINE_RATE:.2f} s.{_sameness(header, way.same, digest)}")
 
 
 def _sameness(header: TakeHeader, asked: bool, digest: object) -> str:
@@ -126,8 +117,9 @@ def _sameness(header: TakeHeader, asked: bool, digest: object) -> str:
 @click.option("--most", default=12, show_default=True, type=click.IntRange(1, 40))
 @click.option("--sensitivity", default=50.0, show_default=True, type=click.FloatRange(0, 100),
               help="In %; more finds more.")  # fmt: skip
+@click.option("--json", "as_json", is_flag=True, help="One JSON object a line.")
 @click.pass_obj
-def moments(file: Path, most: int, sensitivity: float) -> None:
+def moments(file: Path, most: int, sensitivity: float, as_json: bool) -> None:
     """List what is worth keeping of it, the most promising first."""
     from innerbloom.core.analysis.moments import Wanted, find_moments
     from innerbloom.core.analysis.take_features import FeatureCollector
@@ -148,12 +140,17 @@ def moments(file: Path, most: int, sensitivity: float) -> None:
         found = find_moments(features, Wanted(sensitivity / 100.0), opened.marks())[:most]
     for rank, one in enumerate(found, 1):
         words = reason_words(one.reason, one.seconds)
-        click.echo(f"{rank:2}  {one.start:8.2f} to {one.end:8.2f} s  {words}")
-    if not found:
+        if as_json:
+            about = {"start_s": one.start, "end_s": one.end, "reason": one.reason, "words": words}
+            click.echo(json.dumps(about, ensure_ascii=False))
+        else:
+            click.echo(f"{rank:2}  {one.start:8.2f} to {one.end:8.2f} s  {words}")
+    if not found and not as_json:
         click.echo("Nothing in it stands out.")
 
 
 @take.command()
+@quiet_option
 @output_file("A .mid file.")
 @click.pass_obj
 def midi(file: Path, out: Path) -> None:
@@ -163,4 +160,4 @@ def midi(file: Path, out: Path) -> None:
 
     with _opened(file) as (header, opened, _), written_whole(out) as beside:
         beside.write_bytes(midi_of(opened, header.tempo))
-    click.echo(f"Wrote {out}.")
+    say(f"Wrote {out}.")

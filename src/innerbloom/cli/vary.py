@@ -7,7 +7,8 @@ from typing import Any, get_args
 
 import click
 
-from innerbloom.cli.batching import batch_options, declared_options, progress
+from innerbloom.cli.batching import batch_options, declared_options
+from innerbloom.cli.progress import progress, quiet_option, say
 from innerbloom.cli.trust import trust_option, trusted
 from innerbloom.core.deliver.variation_settings import VARIATIONS
 from innerbloom.core.errors import BloomError
@@ -15,6 +16,7 @@ from innerbloom.core.sound.writing import Format
 
 
 @click.command()
+@quiet_option
 @trust_option
 @click.argument("instrument", type=click.Path(path_type=Path))
 @click.option("--out", required=True, type=click.Path(path_type=Path, file_okay=False),
@@ -57,6 +59,4 @@ def vary(
         how = HandOver(title or document.name, document.name, names, form, rate, states=states)
         contents = hand_over(made, how, out)
     least = min((one.unlike or 0.0 for one in contents.files), default=0.0)
-    click.echo(
-        f"Wrote {len(contents.files)} files to {out}; the two most alike are {least:.2f} apart."
-    )
+    say(f"Wrote {len(contents.files)} files to {out}; the two most alike are {least:.2f} apart.")

@@ -3,20 +3,21 @@
 from __future__ import annotations
 
 import json
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import click
 
+from innerbloom.cli.many import Made, ManyFiles, many_files
 from innerbloom.cli.notes import NOTE
-from innerbloom.cli.output import output_file
+from innerbloom.cli.output import has_suffix
+from innerbloom.cli.progress import Told
 from innerbloom.cli.trust import trust_option, trusted
 from innerbloom.core.errors import BloomError
 
 if TYPE_CHECKING:
     from innerbloom.core.materials.wavetable.make import Raw
-
-_OUT = output_file("A .wav file.")
 
 
 @click.group()
@@ -25,8 +26,7 @@ def wavetable() -> None:
 
 
 @wavetable.command()
-@click.argument("file", type=click.Path(path_type=Path))
-@_OUT
+@many_files("FILE", "A .wav file.", suffix=".wav")
 @click.option("--frames", default=64, show_default=True, type=click.IntRange(2, 256))
 @click.option("--by", default="itself", show_default=True,
               type=click.Choice(["itself", "cycles", "spectra", "stretches"]))  # fmt: skip
@@ -36,49 +36,54 @@ def wavetable() -> None:
               help="Seconds; 0 is where the sound has died away.")  # fmt: skip
 @click.option("--root", type=NOTE, help="A note such as A2 or 45.3; else found.")
 @click.option("--level", default="equal", type=click.Choice(["equal", "kept"]))
-def extract(
-    file: Path, out: Path, frames: int, by: str, spread: str, start: float, end: float,
-    root: float | None, level: str,
-) -> None:  # fmt: skip
-    """Take a wavetable from FILE, or from a folder of cycles, one a file."""
-    from innerbloom.core.materials.wavetable.document import parse_table
+def extract(files: ManyFiles, start: float, end: float, **settings: Any) -> None:
+    """Take a wavetable from each FILE, or from a folder of cycles, one a file."""
+    settings |= {"start": start, "end": end or None}
+    files.each(partial(_extracted, settings=settings), "Taking frames", has_suffix(".wav"))
 
-    if file.is_dir():
-        files = sorted(one for one in file.iterdir() if one.suffix.lower() in (".wav", ".flac"))
-        source: dict[str, Any] = {"kind": "cycles", "sounds": [{"path": one.name} for one in files]}
-        folder = file
+
+def _extracted(source: Path, out: Path, *, settings: dict[str, Any], told: Told) -> Made:
+    if source.is_dir():
+        files = sorted(one for one in source.iterdir() if one.suffix.lower() in (".wav", ".flac"))
+        sounds = [{"path": one.name} for one in files]
+        taken: dict[str, Any] = {"kind": "cycles", "sounds": sounds}
+        folder = source
     else:
-        folder = file.parent
-        source = {
-            "kind": "recording", "sound": {"path": file.name}, "frames": frames, "by": by,
-            "spread": spread, "start": start, "end": end or None, "level": level,
-            "root": root,
-        }  # fmt: skip
-    document = parse_table({"name": out.stem, "source": source})
-    raw = _made(document.model_dump(mode="json"), folder, out)
-    click.echo(f"Wrote {out}, {len(raw.table)} frames by {raw.by}.")
+        taken = {"kind": "recording", "sound": {"path": source.name}, **settings}
+        folder = source.parent
+    raw = _made({"name": out.stem, "source": taken}, folder, out)
+    words = f"{len(raw.table)} frames by {raw.by}"
+    facts: dict[str, Any] = {"frames": len(raw.table), "by": raw.by}
     if raw.retraced:
-        click.echo(
-            f"Swept, it retraces the sound within {raw.retraced.timbre_db:.1f} dB of timbre "
-            f"and {raw.retraced.level_db:.1f} dB of level."
+        words += (
+            f"; swept, it retraces the sound within {raw.retraced.timbre_db:.1f} dB of timbre "
+            f"and {raw.retraced.level_db:.1f} dB of level"
         )
+        facts |= {
+            "timbre_db": round(raw.retraced.timbre_db, 2),
+            "level_db": round(raw.retraced.level_db, 2),
+        }
+    return Made(words, facts)
 
 
 @wavetable.command()
 @trust_option
-@click.argument("recipe", type=click.Path(path_type=Path))
-@_OUT
-def build(recipe: Path, out: Path) -> None:
-    """Make the wavetable of a RECIPE, a JSON file; sounds lie beside it."""
+@many_files("RECIPE", "A .wav file.", suffix=".wav")
+def build(files: ManyFiles) -> None:
+    """Make the wavetable of each RECIPE, a JSON file; sounds lie beside it."""
+    files.each(partial(_built, trust=trusted()), "Building", has_suffix(".wav"))
+
+
+def _built(recipe: Path, out: Path, *, trust: bool, told: Told) -> Made:
     if not recipe.is_file():
         raise BloomError(f"There is no recipe '{recipe}'.")
-    raw = _made(recipe.read_text("utf-8"), recipe.parent, out)
-    click.echo(f"Wrote {out}, {len(raw.table)} frames.")
+    raw = _made(recipe.read_bytes(), recipe.parent, out, trust=trust)
+    return Made(f"{len(raw.table)} frames", {"frames": len(raw.table)})
 
 
 @wavetable.command()
 @click.argument("file", type=click.Path(path_type=Path))
-@click.option("--json", "as_json", is_flag=True)
+@click.option("--json", "as_json", is_flag=True, help="A JSON object.")
 def inspect(file: Path, as_json: bool) -> None:
     """Say how FILE is divided into frames, and what they hold."""
     import numpy as np
@@ -99,23 +104,21 @@ def inspect(file: Path, as_json: bool) -> None:
         "highest_harmonic": highest,
     }  # fmt: skip
     if as_json:
-        click.echo(json.dumps(about, indent=2))
+        click.echo(json.dumps(about))
         return
     click.echo(f"{found.frames} frames of {found.cycle} samples: {found.how}.")
     click.echo(f"Level {levels.min():.1f} to {levels.max():.1f} dB, harmonics up to {highest}.")
 
 
-def _made(data: Any, folder: Path, out: Path) -> Raw:
+def _made(data: Any, folder: Path, out: Path, *, trust: bool = False) -> Raw:
     from innerbloom.core.deliver.sources import beside, read_sound
     from innerbloom.core.materials.wavetable.document import parse_table
     from innerbloom.core.materials.wavetable.files import write_table
     from innerbloom.core.materials.wavetable.make import make_raw
     from innerbloom.core.materials.wavetable.shape import shaped
 
-    if out.suffix.lower() != ".wav":
-        raise click.UsageError(f"'{out.name}' has to end in .wav.")
     document = parse_table(data)
-    locate = beside(folder, trusted=trusted())
+    locate = beside(folder, trusted=trust)
     raw = make_raw(document, lambda sound: read_sound(sound, locate))
     write_table(out, shaped(raw.table, document.steps), document.name)
     return raw

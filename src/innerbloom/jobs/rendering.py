@@ -2,19 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from typing import Any
-
 import numpy as np
 from sqlalchemy.orm import Session
 
-from innerbloom.core.deliver.playable import bend_range_of, compile_playable, parse_playable
-from innerbloom.core.deliver.print_note import chord, printed
+from innerbloom.core.deliver.playable import compile_playable, parse_playable
+from innerbloom.core.deliver.print_note import printed
 from innerbloom.core.deliver.render import expected_frames, render_blocks
+from innerbloom.core.deliver.to_file import Played, watched
 from innerbloom.core.engine import ENGINE_RATE
-from innerbloom.core.errors import Cancelled
-from innerbloom.core.performance.events import Event
-from innerbloom.core.performance.midi import events_from_midi
 from innerbloom.core.prepare.source import write_clip
 from innerbloom.core.sound.metadata import Origin
 from innerbloom.core.sound.writing import SUFFIX, write_sound
@@ -35,27 +30,19 @@ def render_instrument(work: Work) -> Params:
     store, params = work.store, work.params
     document = parse_playable(work.document())
     program = compile_playable(document, DiskMaterials(store))
-    events = _events(work, bend_range_of(document))
-    total = expected_frames(program, events)
+    events = _played(work).events(document)
     form = params["format"]
     path = store.renders / f"{work.folder.name}{SUFFIX[form]}"
 
-    def told() -> Iterator[np.ndarray[Any, np.dtype[np.float32]]]:
-        done = 0
-        for block in render_blocks(program, events):
-            done += len(block)
-            if not work.report(done / total):
-                raise Cancelled("Stopped.")
-            yield block
-
+    blocks = watched(render_blocks(program, events), expected_frames(program, events), work.report)
     origin = Origin(title=params["title"], notes=f"Rendered from {document.name}")
     if params.get("printed"):
         root = min([params["key"], *params.get("keys", [])])
-        clip = printed(np.concatenate(list(told())), root, params["seconds"])
+        clip = printed(np.concatenate(list(blocks)), root, params["seconds"])
         write_clip(path, clip, form=form, origin=origin, root=root)
         frames = clip.frames
     else:
-        frames = write_sound(path, told(), ENGINE_RATE, 2, form=form, origin=origin)
+        frames = write_sound(path, blocks, ENGINE_RATE, 2, form=form, origin=origin)
     return {
         "file": path.name,
         "seconds": round(frames / ENGINE_RATE, 3),
@@ -63,12 +50,11 @@ def render_instrument(work: Work) -> Params:
     }
 
 
-def _events(work: Work, bend_range: float) -> list[Event]:
+def _played(work: Work) -> Played:
     params, midi = work.params, work.folder / MIDI
-    if midi.is_file():
-        return events_from_midi(midi.read_bytes(), ENGINE_RATE, bend_range)
-    keys = [params["key"], *params.get("keys", [])]
-    return chord(keys, params["seconds"], params["velocity"])
+    keys = (params["key"], *params.get("keys", []))
+    played = midi.read_bytes() if midi.is_file() else None
+    return Played(keys, params["seconds"], params["velocity"], played)
 
 
 def finish_render(db: Session, job: JobRow, made: Params) -> JobResult:

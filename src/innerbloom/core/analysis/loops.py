@@ -9,7 +9,7 @@ waveforms fit best.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import scipy.fft
@@ -36,6 +36,7 @@ LEAST_S = 0.05
 _HEARD_S, _REPEATS = 2.0, 0.12
 """Loops of changing sound that are shorter are heard as loops; what an octave less costs."""
 
+_SEAM_HEARD = 0.98
 _NOISE_MOVES_DB = 4.0
 _FLUX_HOP = 256
 
@@ -56,6 +57,12 @@ class LoopCandidate:
         Suggested crossfade in frames.
     curve : {"equal power", "linear"}
         Linear where the sides are alike, equal power where they are not.
+    worth : float
+        How well it closes, with what longer loops are worth more and those heard to repeat less; 0
+        where it was not ranked.
+    seam : float
+        Largest rise of the spectrum about the seam as it is played, in those that the sound itself
+        makes; from 1 on the seam stands out.
     """
 
     start: int
@@ -64,6 +71,13 @@ class LoopCandidate:
     likeness: float
     crossfade: int
     curve: Curve
+    worth: float = 0.0
+    seam: float = 0.0
+
+    @property
+    def rank(self) -> float:
+        """What :func:`find_loops` orders by: its worth, less 1 where its seam is heard."""
+        return self.worth - float(self.seam > _SEAM_HEARD)
 
 
 def find_loops(
@@ -243,7 +257,8 @@ def _unheard_first(mono: NDArray[np.float64], found: list[LoopCandidate]) -> lis
     """Those whose seam, as it is played, stands out of the sound no more than its own movement
     does come first; the order is kept otherwise."""
     usual = float(np.percentile(spectral_flux(mono, _FLUX_HOP), 95)) if len(mono) > 4_096 else 0.0
-    return sorted(found, key=lambda one: _seam_flux(mono, one) > 0.98 * usual)
+    judged = [replace(one, seam=_seam_flux(mono, one) / max(usual, 1e-12)) for one in found]
+    return sorted(judged, key=lambda one: one.rank, reverse=True)
 
 
 def _seam_flux(mono: NDArray[np.float64], one: LoopCandidate) -> float:
@@ -299,7 +314,8 @@ def _distinct(found: list[LoopCandidate], rate: float, restless: float) -> list[
         return float(one.closes + 0.03 * np.log2(seconds + 0.1) - heard)
 
     kept: list[LoopCandidate] = []
-    for one in sorted(found, key=worth, reverse=True):
+    ranked = [replace(one, worth=worth(one)) for one in found]
+    for one in sorted(ranked, key=lambda one: one.worth, reverse=True):
         apart = max(0.05 * rate, 0.08 * (one.end - one.start))
         if all(abs(one.start - k.start) > apart or abs(one.end - k.end) > apart for k in kept):
             kept.append(one)

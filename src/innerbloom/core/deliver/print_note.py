@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-
 import numpy as np
 from numpy.typing import NDArray
 
 from innerbloom.core.analysis.loops import find_loops
 from innerbloom.core.engine import ENGINE_RATE
 from innerbloom.core.errors import BloomError
-from innerbloom.core.performance.events import Event
 from innerbloom.core.prepare.clip import Clip
 from innerbloom.core.sound.crossfade import crossfaded
 from innerbloom.core.sound.loop import Loop
@@ -20,13 +17,6 @@ PEAK_DBFS = -0.3
 _LEAST_LOOP_S = 0.4
 _FROM, _UNTIL = 0.15, 0.95
 """Where in the time that the key is held a loop is looked for: past the attack, before the end."""
-
-
-def chord(keys: Iterable[float], seconds: float, velocity: float) -> list[Event]:
-    """Keys struck together and held so long, in seconds."""
-    struck = [Event("on", note, key, velocity) for note, key in enumerate(keys, 1)]
-    end = max(1, round(seconds * ENGINE_RATE))
-    return struck + [Event("off", one.note, one.key, 0.0, end) for one in struck]
 
 
 def printed(sound: NDArray[np.float32], root: float, held_s: float) -> Clip:

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from innerbloom.core.atomic import written_whole
 from innerbloom.core.prepare.clip import Clip
+from innerbloom.core.prepare.lineage import Lineage, add_lineage
 from innerbloom.core.sound.files import fold_down, read_blocks, sound_info
 from innerbloom.core.sound.metadata import Origin
 from innerbloom.core.sound.sampler import add_sampler
@@ -46,6 +47,7 @@ def write_clip(
     form: Format = "wav32f",
     origin: Origin | None = None,
     root: float | None = None,
+    lineage: Lineage | None = None,
 ) -> None:
     """Write a clip with its loop and root as a `smpl` chunk, where the format has one.
 
@@ -53,9 +55,15 @@ def write_clip(
     ----------
     root : float or None
         MIDI note; None for no clear pitch.
+    lineage : Lineage or None
+        How it was made, for formats that can tell it.
     """
+    channels = clip.samples.shape[1]
+    history = lineage.coding_history(form, clip.rate, channels) if lineage else ""
     pieces = (clip.samples[at : at + _BLOCK] for at in range(0, clip.frames, _BLOCK))
     with written_whole(path) as beside:
-        write_sound(beside, pieces, clip.rate, clip.samples.shape[1], form=form, origin=origin)
+        write_sound(beside, pieces, clip.rate, channels, form=form, origin=origin, history=history)
         if form != "flac" and (clip.loop is not None or root is not None):
             add_sampler(beside, clip.rate, root, clip.loop)
+        if lineage is not None:
+            add_lineage(beside, lineage, root)

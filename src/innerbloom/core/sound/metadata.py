@@ -108,21 +108,36 @@ def promised_seconds(path: Path) -> float | None:
     return None
 
 
-def _read_bext(path: Path) -> dict[str, str]:
+def find_chunk(path: Path, wanted: bytes) -> bytes | None:
+    """Content of the first chunk of that name in a WAV file, up to a megabyte; None where there is none."""
     try:
         with path.open("rb") as file:
             for name, offset, size in riff_chunks(file):
-                if name == b"bext" and _BEXT.size <= size <= _LONGEST_CHUNK:
+                if name == wanted and size <= _LONGEST_CHUNK:
                     file.seek(offset)
-                    values = _BEXT.unpack(file.read(_BEXT.size))
-                    return {
-                        "notes": _clean(values[0]),
-                        "recordist": _clean(values[1]),
-                        "date": _clean(values[3]),
-                    }
+                    return file.read(size)
     except (OSError, *DECODER_ERRORS):
+        # what stands beside a sound never keeps it from being read
         pass
-    return {}
+    return None
+
+
+def _read_bext(path: Path) -> dict[str, str]:
+    data = find_chunk(path, b"bext")
+    if data is None or len(data) < _BEXT.size:
+        return {}
+    values = _BEXT.unpack_from(data)
+    return {
+        "notes": _clean(values[0]),
+        "recordist": _clean(values[1]),
+        "date": _clean(values[3]),
+    }
+
+
+def read_history(path: Path) -> str:
+    """The coding history of a `bext` chunk; empty where there is none."""
+    data = find_chunk(path, b"bext") or b""
+    return _clean(data[_BEXT.size :])
 
 
 def _clean(raw: bytes) -> str:
@@ -166,11 +181,12 @@ def add_bext(
     time_of_day: str = "00:00:00",
     time_reference: int = 0,
     loudness: Loudness | None = None,
+    history: str = "",
 ) -> None:
     """Append a `bext` chunk to a plain WAV file, in place; other formats are left as they are.
 
     ``time_reference`` counts frames from midnight to the first one. With ``loudness`` the chunk is of
-    version 2, else of version 1.
+    version 2, else of version 1. ``history`` is the coding history, lines that end in CR LF.
     """
     payload = _BEXT.pack(
         origin.notes.encode()[:256],
@@ -185,7 +201,7 @@ def add_bext(
         *((0,) * 5 if loudness is None else loudness.packed()),
         b"",
     )
-    append_chunk(path, b"bext", payload)
+    append_chunk(path, b"bext", payload + history.encode())
 
 
 def append_chunk(path: Path, name: bytes, payload: bytes) -> None:

@@ -57,8 +57,11 @@ def write_sound(
     *,
     form: Format = "wav24",
     origin: Origin | None = None,
+    history: str = "",
 ) -> int:
     """Write blocks of shape (frames, channels) and return the number of frames.
+
+    ``history`` is the coding history that a WAV file takes along.
 
     The file appears under its name only once it is whole.
     """
@@ -76,8 +79,8 @@ def write_sound(
                     frames += len(block)
             if container == "WAV":
                 forget_the_clock(beside)
-            if origin and container == "WAV":
-                add_bext(beside, origin)
+            if container == "WAV" and (origin or history):
+                add_bext(beside, origin or Origin(), history=history)
     except sf.LibsndfileError as error:
         raise SoundFileError(
             f"'{path}' cannot be written: is its folder there, writable and not full?"
