@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import os
 import re
-import shlex
+import subprocess
+import sys
+import zipfile
 from pathlib import Path
 
 import mido
@@ -24,7 +27,7 @@ from innerbloom.store.database import open_database
 from innerbloom.store.files import FileStore
 from innerbloom.store.linked import link
 from tests.conftest import RATE, harmonic_tone
-from tests.shell import bloom
+from tests.servers import BLOOM
 
 README = (Path(__file__).parents[2] / "README.md").read_text("utf-8")
 _NOT_RUN = ("worker", "bench")
@@ -95,28 +98,20 @@ def _project_and_take(folder: Path) -> None:
     EXPORTERS["take"].write(sub.TakeSubject(header, take, played), folder / "mine.take")
 
 
-def words_of(command: str, folder: Path) -> list[str]:
-    """As a shell reads it: quotes, and stars for files."""
-    found: list[str] = []
-    for word in shlex.split(command)[1:]:
-        matching = (
-            sorted(str(one.relative_to(folder)) for one in folder.glob(word)) if "*" in word else []
-        )
-        found += matching or [word]
-    return found
-
-
 def test_the_shells_examples_run_as_they_are_written(folder):
     every = commands()
     assert len(every) > 25
+    there = {**os.environ, "PATH": f"{Path(BLOOM).parent}{os.pathsep}{os.environ['PATH']}"}
     for command in every:
-        words = words_of(command, folder)
-        if words[0] in _NOT_RUN:
+        if command.split()[1] in _NOT_RUN:
             continue
-        done = bloom(*words)
-        assert done.exit_code == 0, f"{command}\n{done.output}"
-        if "--out" in words:
-            assert (folder / words[words.index("--out") + 1]).exists(), command
+        done = subprocess.run(["bash", "-c", command], env=there, capture_output=True, text=True)
+        assert done.returncode == 0, f"{command}\n{done.stderr}"
+        out = re.search(r"--out (\"[^\"]+\"|\S+)", command)
+        if out and "{" not in out[1] and out[1] != "-":
+            assert (folder / out[1].strip('"')).exists(), command
+    assert {one.name for one in (folder / "held").iterdir()} >= {"wire.wav", "jar.wav"}
+    assert (folder / "held-2.wav").read_bytes()[:4] == b"RIFF"
 
 
 def test_the_python_examples_run_as_they_are_written(folder):
@@ -125,4 +120,17 @@ def test_the_python_examples_run_as_they_are_written(folder):
         exec(block, there)
     assert there["sound"].ndim == 2
     assert np.abs(there["sound"]).max() > 0.01
-    assert (folder / "held.wav").is_file()
+    assert sf.info(folder / "held.wav").duration == pytest.approx(6.5, abs=1e-3)
+    assert np.abs(sf.read(folder / "pad.flac")[0]).max() > 0.01
+    assert zipfile.is_zipfile(folder / "pad.zip")
+
+
+def test_the_python_examples_are_typed(folder):
+    """mypy --strict, as a user has it: without our configuration."""
+    script = folder / "script.py"
+    script.write_text("\n".join(python_blocks()))
+    done = subprocess.run(
+        [sys.executable, "-m", "mypy", "--strict", "--config-file", os.devnull, script],
+        capture_output=True, text=True, cwd=folder,
+    )  # fmt: skip
+    assert done.returncode == 0, done.stdout

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 from pathlib import Path
-from typing import Any, get_args
+from typing import get_args
 
 import click
 
@@ -89,38 +89,12 @@ def _sound(
     file: Path, out: Path, form: Format, rate: int | None, names: str, number: int,
     taken: list[str], force: bool,
 ) -> None:  # fmt: skip
-    from innerbloom.core.deliver.export import export_sound, file_stem
+    from innerbloom.core.deliver.export import about_of, export_sound, file_stem
     from innerbloom.core.names import numbered
     from innerbloom.core.sound.writing import SUFFIX
 
-    about = _about(file)
+    about = about_of(file)
     stem = numbered(file_stem(names, about, number), taken)
     target = _free(out / f"{stem}{SUFFIX[form]}", file, force)
     export_sound(file, target, about, form=form, rate=rate)
     taken.append(stem)
-
-
-def _about(file: Path) -> Any:
-    """What a file says of itself."""
-    from innerbloom.core.deliver.export import About
-    from innerbloom.core.pitch_names import note_name
-    from innerbloom.core.prepare.lineage import read_lineage
-    from innerbloom.core.sound.files import sound_info
-    from innerbloom.core.sound.metadata import read_origin
-    from innerbloom.core.sound.sampler import read_sampler
-    from innerbloom.core.sound.takes import read_take
-
-    info = sound_info(file)
-    sampler, take = read_sampler(file), read_take(file)
-    lineage = read_lineage(file)
-    root = None if sampler is None else sampler.root
-    if lineage is not None and lineage.get("root") is None:
-        # a loop cannot be written without a key: what has no pitch says so in its lineage
-        root = None
-    return About(
-        file.stem, read_origin(file), root=root,
-        root_name="" if root is None else note_name(root)[0],
-        loop=sampler.loops[0] if sampler and sampler.loops else None,
-        markers=tuple(at / info.rate for at in take.markers),
-        place=take.place, scene=take.scene, take=take.take,
-    )  # fmt: skip

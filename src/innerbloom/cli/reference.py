@@ -10,6 +10,8 @@ import sys
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
+import innerbloom
+from innerbloom.cli.typed import sources
 from innerbloom.core.declare.parameters import Choice, Declared
 from innerbloom.core.deliver.contents import contents_schema
 from innerbloom.core.deliver.samples.settings import SAMPLES
@@ -151,3 +153,5 @@ def written() -> dict[str, str]:
 if __name__ == "__main__":
     for name, text in written().items():
         (Path(sys.argv[1]) / name).write_text(text, "utf-8")
+    for name, text in sources().items():
+        (Path(innerbloom.__file__).parent / name).write_text(text, "utf-8")

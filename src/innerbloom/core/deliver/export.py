@@ -18,12 +18,14 @@ from numpy.typing import NDArray
 from innerbloom.core.atomic import written_whole
 from innerbloom.core.errors import BloomError, Cancelled
 from innerbloom.core.names import by_template
+from innerbloom.core.pitch_names import note_name
+from innerbloom.core.prepare.lineage import read_lineage
 from innerbloom.core.sound.files import read_blocks, sound_info
 from innerbloom.core.sound.loop import Loop
-from innerbloom.core.sound.metadata import Origin
+from innerbloom.core.sound.metadata import Origin, read_origin
 from innerbloom.core.sound.resampled import resampled_blocks
-from innerbloom.core.sound.sampler import add_sampler
-from innerbloom.core.sound.takes import add_markers
+from innerbloom.core.sound.sampler import add_sampler, read_sampler
+from innerbloom.core.sound.takes import add_markers, read_take
 from innerbloom.core.sound.writing import Format, rate_for, write_sound
 
 _STEP_16 = 2.0**-15
@@ -57,6 +59,23 @@ class About:
     scene: str = ""
     take: str = ""
     state: str = ""
+
+
+def about_of(path: Path) -> About:
+    """What a file says of itself: origin, root, loop, markers, scene and take."""
+    info = sound_info(path)
+    sampler, take, lineage = read_sampler(path), read_take(path), read_lineage(path)
+    root = None if sampler is None else sampler.root
+    if lineage is not None and lineage.get("root") is None:
+        # a loop cannot be written without a key: what has no pitch says so in its lineage
+        root = None
+    return About(
+        path.stem, read_origin(path), root=root,
+        root_name="" if root is None else note_name(root)[0],
+        loop=sampler.loops[0] if sampler and sampler.loops else None,
+        markers=tuple(at / info.rate for at in take.markers),
+        place=take.place, scene=take.scene, take=take.take,
+    )  # fmt: skip
 
 
 def name_fields(about: About, number: int) -> dict[str, str]:
