@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Any
 
-from pydantic import ValidationError
-
-from innerbloom.core.declare.model import first_wrong
+from innerbloom.core.declare.validation import validated
 from innerbloom.core.deliver.playable import AnyEngine
 from innerbloom.core.engine import Engine
+from innerbloom.core.errors import BloomError
 from innerbloom.core.performance.events import Event
 from innerbloom.core.performance.phrase import Phrase
 from innerbloom.core.performance.phrase_settings import PhraseSettings
@@ -25,10 +24,9 @@ class SessionPhrase:
     def configure(self, settings: dict[str, Any], engine: AnyEngine | None) -> Problem | None:
         """Other settings, from now on."""
         try:
-            wanted = PhraseSettings(**settings)
-        except (ValidationError, TypeError) as error:
-            wrong = first_wrong(error, "phrase") if isinstance(error, ValidationError) else "phrase"
-            return problem(f"The phrase cannot be read: {wrong}.")
+            wanted = validated(PhraseSettings, settings, "phrase")
+        except BloomError as error:
+            return problem(str(error))
         now = 0 if engine is None else engine.now
         ended = self._phrase.configure(wanted, now)
         if isinstance(engine, Engine):

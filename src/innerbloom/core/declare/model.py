@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from typing import Annotated, Any
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from innerbloom.core.errors import BloomError, DocumentError
 
@@ -22,20 +22,6 @@ Share = Annotated[float, Field(ge=0, le=1)]
 TwoSided = Annotated[float, Field(ge=-1, le=1)]
 Bend = Annotated[float, Field(ge=-100, le=100)]
 """Bend of a stretch of a curve, in %."""
-
-
-def first_wrong(error: ValidationError, whole: str) -> str:
-    """The path of the first thing wrong and why, as the end of a sentence without its stop.
-
-    Parameters
-    ----------
-    whole : str
-        What to say where the whole is wrong.
-    """
-    first = error.errors(include_url=False, include_context=False)[0]
-    path = ".".join(str(part) for part in first["loc"]) or whole
-    message = first["msg"].rstrip(".")
-    return f"{path}: {message[0].lower()}{message[1:]}"
 
 
 def refuse(path: str, why: str) -> DocumentError:

@@ -11,6 +11,7 @@ from pydantic import BaseModel, GetCoreSchemaHandler, GetJsonSchemaHandler
 from pydantic_core import PydanticCustomError, core_schema
 
 from innerbloom.core.declare.parameters import Declared, Settings, settings_model
+from innerbloom.core.declare.validation import nearest
 
 
 class Kind(Protocol):
@@ -109,7 +110,9 @@ class ByKind:
         kind = str(given)
         if kind not in self._registry:
             known = ", ".join(self._registry)
-            raise PydanticCustomError("kind", f"{self._what} is one of {known}")
+            meant = nearest(kind, list(self._registry))
+            like = f", and '{kind}' is nearest to '{meant}'" if meant else ""
+            raise PydanticCustomError("kind", f"{self._what} is one of {known}{like}")
         # what is wrong inside is reported with its whole path
         return self._model(kind).model_validate(value)
 

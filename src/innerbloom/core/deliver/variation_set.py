@@ -6,13 +6,14 @@ from dataclasses import dataclass
 from typing import Annotated, Any, Literal
 
 import numpy as np
-from pydantic import Field, ValidationError
+from pydantic import Field
 
 from innerbloom.core.analysis.timbre import likeness
 from innerbloom.core.analysis.unlike import distances_of, map_places, most_unlike
-from innerbloom.core.declare.model import Model, Name, first_wrong, json_text
+from innerbloom.core.declare.model import Model, Name, json_text
 from innerbloom.core.declare.parameters import Settings
 from innerbloom.core.declare.revisions import DocumentKind
+from innerbloom.core.declare.validation import validated
 from innerbloom.core.deliver.variation_settings import VariationModel, VariationSettings
 from innerbloom.core.deliver.variations import AS_PLAYED_KEY, CEILING_DB, Draw, equal_target
 from innerbloom.core.errors import BloomError, DocumentError
@@ -64,11 +65,7 @@ class VariationSet(Model):
 def parse_variations(data: Any) -> VariationSet:
     """Validate a document given as plain data or JSON text; raises a DocumentError."""
     data = json_text(data, "This is no set of variations", DocumentError)
-    try:
-        return VariationSet.model_validate(data)
-    except ValidationError as error:
-        wrong = first_wrong(error, "variations")
-        raise DocumentError(f"The variations cannot be read: {wrong}.") from error
+    return validated(VariationSet, data, "set of variations")
 
 
 def intensity_layers(instrument: Instrument, seconds: float = 30.0) -> Settings:

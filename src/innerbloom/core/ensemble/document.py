@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Annotated, Any, Literal, TypeAlias
 
-from pydantic import Field, StringConstraints, ValidationError
+from pydantic import Field, StringConstraints
 
-from innerbloom.core.declare.model import Id, Model, Name, first_wrong, json_text, published
+from innerbloom.core.declare.model import Id, Model, Name, json_text, published
 from innerbloom.core.declare.parameters import Settings, settings_model
 from innerbloom.core.declare.revisions import DocumentKind
+from innerbloom.core.declare.validation import validated
 from innerbloom.core.ensemble.parameters import ENSEMBLE, PLAYER
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument.document import PETALS, Instrument, parse_instrument
@@ -72,11 +73,7 @@ def parse_ensemble(data: Any) -> Ensemble:
         One sentence that names the path of the first thing wrong.
     """
     data = json_text(data, "This is not an ensemble", DocumentError)
-    try:
-        document = Ensemble.model_validate(data)
-    except ValidationError as error:
-        wrong = first_wrong(error, "ensemble")
-        raise DocumentError(f"The ensemble cannot be read: {wrong}.") from error
+    document = validated(Ensemble, data, "ensemble")
     ids = [one.id for one in document.players]
     if len(set(ids)) != len(ids):
         raise DocumentError("The ensemble cannot be read: two players share one id.")

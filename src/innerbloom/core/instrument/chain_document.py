@@ -10,9 +10,8 @@ from __future__ import annotations
 
 from typing import Any, Literal
 
-from pydantic import ValidationError
-
-from innerbloom.core.declare.model import Model, Name, first_wrong, json_text
+from innerbloom.core.declare.model import Model, Name, json_text
+from innerbloom.core.declare.validation import validated
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument.mixing import Effects
 
@@ -35,10 +34,7 @@ def parse_chain(data: Any) -> Chain:
         One sentence that names the path of the first thing wrong.
     """
     plain = json_text(data, "This is not a chain of effects", DocumentError)
-    try:
-        chain = Chain.model_validate(plain)
-    except ValidationError as error:
-        raise DocumentError(f"The chain cannot be read: {first_wrong(error, 'chain')}.") from error
+    chain = validated(Chain, plain, "chain")
     if not chain.effects:
         raise DocumentError("A chain has at least one effect.")
     for effect in chain.effects:

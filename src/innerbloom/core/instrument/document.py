@@ -5,13 +5,14 @@ from __future__ import annotations
 from functools import cache
 from typing import TYPE_CHECKING, Annotated, Any, Literal, TypeAlias
 
-from pydantic import Field, StringConstraints, ValidationError, create_model
+from pydantic import Field, StringConstraints, create_model
 
 from innerbloom.core.declare.model import Id, Model, Name, Share, json_text, published, refuse
 from innerbloom.core.declare.parameters import Settings, settings_model
 from innerbloom.core.declare.registry import ByKind, settings_of
 from innerbloom.core.declare.revisions import DocumentKind
 from innerbloom.core.declare.sound import Sound, recordings_in
+from innerbloom.core.declare.validation import validated
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument.catalogue import (
     ENTRY,
@@ -184,10 +185,7 @@ def parse_instrument(data: Any) -> Instrument:
         One sentence that names the path of the first thing wrong.
     """
     data = json_text(data, "This is not an instrument document", DocumentError)
-    try:
-        document = Instrument.model_validate(upgraded(data))
-    except ValidationError as error:
-        raise DocumentError(_first_problem(error)) from error
+    document = validated(Instrument, upgraded(data), "instrument")
     ids = ids_in(document.model_dump(include=_WITH_OWNERS))
     if len(set(ids)) != len(ids):
         raise refuse("document", "two layers, modulators, routes, buses or effects share one id")
@@ -228,17 +226,6 @@ def _check_layer(number: int, layer: Layer) -> None:
         along = [place for place, _ in getattr(layer, curve)]
         if along != sorted(along):
             raise refuse(f"{at}.{curve}", f"its {what} have to rise")
-
-
-def _first_problem(error: ValidationError) -> str:
-    first = error.errors(include_url=False, include_context=False)[0]
-    path = ".".join(str(part) for part in first["loc"]) or "document"
-    if first["type"] == "kind":
-        return f"The instrument cannot be read: {path}.kind: {first['msg']}."
-    more = error.error_count() - 1
-    also = f" ({more} more like it)" if more else ""
-    message = first["msg"].rstrip(".")
-    return f"The instrument cannot be read: {path}: {message[0].lower()}{message[1:]}{also}."
 
 
 def sounds_of(document: Instrument) -> list[Sound]:

@@ -5,12 +5,13 @@ from __future__ import annotations
 from functools import cache
 from typing import TYPE_CHECKING, Annotated, Any, Literal, TypeAlias
 
-from pydantic import Field, TypeAdapter, create_model
+from pydantic import Field, create_model
 
 from innerbloom.core.declare.model import Id, Model, Name, Share, refuse
 from innerbloom.core.declare.parameters import Settings
 from innerbloom.core.declare.registry import ByKind, settings_of
 from innerbloom.core.declare.sound import Sound
+from innerbloom.core.declare.validation import validated
 from innerbloom.core.instrument.catalogue import EFFECT_KINDS, BusSettings, SendSettings
 from innerbloom.core.instrument.owners import MAIN
 
@@ -63,13 +64,16 @@ def effect_model(kind: str) -> type[Effect]:
 
 
 def parse_effect(plain: dict[str, Any]) -> Effect:
-    """One effect by itself; raises a pydantic ValidationError where it is none."""
-    made: Effect = TypeAdapter(AnyEffect).validate_python(plain)
-    return made
+    """One effect by itself; raises a DocumentError where it is none."""
+    return validated(_Alone, {"effect": plain}, "effect").effect
 
 
 AnyEffect = Annotated[Effect, ByKind(EFFECT_KINDS, effect_model, "an effect")]
 Effects = Annotated[list[AnyEffect], Field(max_length=MAX_EFFECTS)]
+
+
+class _Alone(Model):
+    effect: AnyEffect
 
 
 class Send(Model):

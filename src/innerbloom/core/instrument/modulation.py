@@ -6,12 +6,13 @@ from dataclasses import dataclass
 from functools import cache
 from typing import TYPE_CHECKING, Annotated, Any, Literal, TypeAlias
 
-from pydantic import Field, StringConstraints, create_model
+from pydantic import Field, StringConstraints, WithJsonSchema, create_model
 
 from innerbloom.core.declare.model import Bend, Id, Model, Name, Share, TwoSided, refuse
 from innerbloom.core.declare.parameters import Settings, settings_model
 from innerbloom.core.declare.registry import ByKind, settings_of
 from innerbloom.core.declare.sound import Sound
+from innerbloom.core.declare.validation import nearest
 from innerbloom.core.instrument.catalogue import (
     CONTROLLERS,
     DEPTH,
@@ -20,7 +21,7 @@ from innerbloom.core.instrument.catalogue import (
     ROUTE,
     SOURCES,
 )
-from innerbloom.core.instrument.owners import Owner, owners_of
+from innerbloom.core.instrument.owners import Owner, movable_names, owners_of
 
 MAX_MODULATORS = 32
 MAX_ROUTES = 256
@@ -134,7 +135,9 @@ class Route(RouteBase):
     id: Id
     source: SourceName
     target: Id
-    parameter: Annotated[str, StringConstraints(max_length=40)]
+    parameter: Annotated[
+        str, StringConstraints(max_length=40), WithJsonSchema({"enum": movable_names()})
+    ]
     depth: float = Field(ge=DEPTH.low, le=DEPTH.high)
     polarity: Literal[POLARITIES] = "as is"  # type: ignore[valid-type]
     curve: Curve | None = None
@@ -241,7 +244,11 @@ def _check_route(at: str, route: Route, document: Any, owners: dict[str, Owner])
     if owner is None:
         raise refuse(f"{at}.target", f"there is nothing called '{route.target}' to move")
     if owner.target(route.parameter) is None:
-        raise refuse(f"{at}.parameter", f"'{route.parameter}' of {owner.what} cannot be moved")
+        meant = nearest(route.parameter, [one.id for one in owner.targets()])
+        like = f", the nearest is '{meant}'" if meant else ""
+        raise refuse(
+            f"{at}.parameter", f"'{route.parameter}' of {owner.what} cannot be moved{like}"
+        )
     envelopes = [
         found for found in map(envelope_of, filter(None, (route.source, route.by))) if found
     ]

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from innerbloom.core.declare.parameters import Declared, Parameter
+from innerbloom.core.declare.registry import DeclaredKind
 from innerbloom.core.instrument.catalogue import (
     BUS,
     DEPTH,
@@ -95,6 +96,23 @@ class Owner:
     def value(self, parameter: str) -> Any:
         """What a parameter is set to."""
         return getattr(self.settings, parameter)
+
+
+def movable_names() -> list[str]:
+    """Ids of all parameters of all kinds of owner that routes may move, in the order of the alphabet."""
+    kinds: list[DeclaredKind] = [
+        *LAYER_KINDS.values(), *MODULATOR_KINDS.values(), *EFFECT_KINDS.values(),
+    ]  # fmt: skip
+    declared: list[tuple[Declared, ...]] = [
+        INSTRUMENT,
+        (DEPTH, *ROUTE),
+        SEND,
+        BUS,
+        *(one.declared for one in kinds),
+    ]
+    return sorted(
+        {one.id for each in declared for one in each if isinstance(one, Parameter) and one.movable}
+    )
 
 
 def owners_of(document: Any) -> dict[str, Owner]:

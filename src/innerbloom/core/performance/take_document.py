@@ -7,13 +7,14 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from pydantic import Field, ValidationError
+from pydantic import Field
 
 from innerbloom.core.analysis.moments import MOST, Moment, Wanted
-from innerbloom.core.declare.model import Model, first_wrong, json_text
+from innerbloom.core.declare.model import Model, json_text
 from innerbloom.core.declare.parameters import Choice, Settings, settings_model
 from innerbloom.core.declare.parameters import Parameter as P
 from innerbloom.core.declare.revisions import DocumentKind, Plain
+from innerbloom.core.declare.validation import validated
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.performance.hands import HandEdit, Seconds, sentence_of
 
@@ -90,10 +91,7 @@ TakeDocument = settings_model("TakeDocument", DECLARED, base=TakeSettings)
 def parse_take(data: Any) -> TakeSettings:
     """Validate a document given as plain data or JSON text; raises a DocumentError."""
     data = json_text(data, "This is no take", DocumentError)
-    try:
-        return TakeDocument.model_validate(data)
-    except ValidationError as error:
-        raise DocumentError(f"The take cannot be read: {first_wrong(error, 'take')}.") from error
+    return validated(TakeDocument, data, "take")
 
 
 def _summary(plain: Plain) -> Plain:

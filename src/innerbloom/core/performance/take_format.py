@@ -11,9 +11,9 @@ from collections.abc import Iterable
 from datetime import UTC, datetime
 from typing import Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, ConfigDict, Field
 
-from innerbloom.core.declare.model import first_wrong
+from innerbloom.core.declare.validation import validated
 from innerbloom.core.errors import PerformanceError
 from innerbloom.core.performance.take import EventWriter, Plain, Take, read_events
 
@@ -105,11 +105,9 @@ def parse_header(text: str) -> TakeHeader:
         version = plain.get("version", 0) if isinstance(plain, dict) else 0
         if isinstance(version, int) and version > VERSION:
             raise PerformanceError("This take was made by a newer version: update to open it.")
-        return TakeHeader.model_validate(plain)
-    except ValidationError as error:
-        raise PerformanceError(f"The take cannot be read: {first_wrong(error, 'take')}.") from error
     except ValueError as error:
         raise PerformanceError("The take cannot be read: its header is damaged.") from error
+    return validated(TakeHeader, plain, "take", PerformanceError)
 
 
 def read_take(header: TakeHeader, lines: Iterable[str], frames: int) -> tuple[Take, int]:

@@ -11,13 +11,14 @@ from dataclasses import dataclass
 from typing import Annotated, Any, Literal
 
 import numpy as np
-from pydantic import Field, ValidationError
+from pydantic import Field
 
 from innerbloom.core.analysis import onsets as on
-from innerbloom.core.declare.model import Model, first_wrong, json_text
+from innerbloom.core.declare.model import Model, json_text
 from innerbloom.core.declare.parameters import Choice, Settings, settings_model
 from innerbloom.core.declare.parameters import Parameter as P
 from innerbloom.core.declare.revisions import DocumentKind
+from innerbloom.core.declare.validation import validated
 from innerbloom.core.errors import DocumentError
 
 DECLARED: tuple[P | Choice, ...] = (
@@ -66,12 +67,7 @@ Pieces = settings_model("Pieces", DECLARED, base=PiecesDocument)
 def parse_pieces(data: Any) -> PiecesDocument:
     """Validate a document given as plain data or JSON text; raises a DocumentError."""
     data = json_text(data, "These are not pieces", DocumentError)
-    try:
-        return Pieces.model_validate(data)
-    except ValidationError as error:
-        raise DocumentError(
-            f"The pieces cannot be read: {first_wrong(error, 'pieces')}."
-        ) from error
+    return validated(Pieces, data, "list of pieces")
 
 
 KIND = DocumentKind("pieces", "list of pieces", Pieces, parse_pieces)

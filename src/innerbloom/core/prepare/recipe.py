@@ -16,6 +16,7 @@ from pydantic import Field, ValidationError
 from innerbloom.core.declare.model import Model, json_text, published
 from innerbloom.core.declare.registry import ByKind, kinds
 from innerbloom.core.declare.revisions import DocumentKind
+from innerbloom.core.declare.validation import nearest, problem_in
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.prepare.cleaning import DC, DENOISE, GAIN, HIGHPASS, NORMALISE
 from innerbloom.core.prepare.cutting import CHANNELS, CUT, REVERSE, SILENCE
@@ -94,7 +95,8 @@ def parse_recipe(data: Any) -> Recipe:
     try:
         return Recipe.model_validate(data)
     except ValidationError as error:
-        raise DocumentError(_refused(error, data)) from error
+        place, why = problem_in(error, Recipe, data)
+        raise DocumentError(_refused(place, why, data)) from error
 
 
 KIND = DocumentKind("recipe", "recipe", Recipe, parse_recipe, Recipe.sentences)
@@ -105,11 +107,8 @@ def parse_step(data: dict[str, Any]) -> Step:
     return parse_recipe({"steps": [data]}).steps[0]
 
 
-def _refused(error: ValidationError, data: Any) -> str:
+def _refused(place: tuple[str | int, ...], message: str, data: Any) -> str:
     """The first thing wrong, with the step by its number and name."""
-    first = error.errors(include_url=False, include_context=False)[0]
-    place, message = first["loc"], first["msg"].rstrip(".")
-    message = f"{message[0].lower()}{message[1:]}"
     if len(place) < 2 or place[0] != "steps":
         path = ".".join(str(part) for part in place) or "recipe"
         return f"The recipe cannot be read: {path}: {message}."
@@ -117,7 +116,9 @@ def _refused(error: ValidationError, data: Any) -> str:
     given = data["steps"][index]
     do = str(given.get("do")) if isinstance(given, dict) else ""
     if do not in STEP_KINDS:
-        return f"Step {int(index) + 1} is of no known kind ('{do}'): {', '.join(STEP_KINDS)}."
+        meant = nearest(do, list(STEP_KINDS))
+        like = f", the nearest is '{meant}'; there are" if meant else ""
+        return f"Step {int(index) + 1} is of no known kind ('{do}'){like}: {', '.join(STEP_KINDS)}."
     path = ".".join(str(part) for part in rest) or "step"
     return f"Step {int(index) + 1}, {STEP_KINDS[do].name}: {path}: {message}."
 

@@ -7,10 +7,11 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal, Self
 
-from pydantic import Field, ValidationError, model_validator
+from pydantic import Field, model_validator
 
-from innerbloom.core.declare.model import Id, Model, Name, first_wrong, json_text, published
+from innerbloom.core.declare.model import Id, Model, Name, json_text, published
 from innerbloom.core.declare.revisions import DocumentKind, Plain
+from innerbloom.core.declare.validation import validated
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.sound.fades import FadeCurve
 from innerbloom.core.timeline.clip_settings import DECLICK_S, Decibels, FadeSeconds
@@ -169,11 +170,7 @@ class Timeline(Model):
 def parse_timeline(data: Any) -> Timeline:
     """Validate a document given as plain data or JSON text; raises a DocumentError."""
     data = json_text(data, "This is no timeline", DocumentError)
-    try:
-        return Timeline.model_validate(data)
-    except ValidationError as error:
-        wrong = first_wrong(error, "timeline").replace("value error, ", "")
-        raise DocumentError(f"The timeline cannot be read: {wrong}.") from error
+    return validated(Timeline, data, "timeline")
 
 
 def timeline_schema() -> dict[str, Any]:

@@ -6,9 +6,7 @@ from functools import lru_cache
 from typing import Any
 
 from apiflask import APIBlueprint
-from pydantic import ValidationError
 
-from innerbloom.core.declare.model import first_wrong
 from innerbloom.core.deliver.effect_picture import picture_of
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument import buses, chains
@@ -97,12 +95,7 @@ def _rerouted(document: Instrument, action: ms.MixAction) -> tuple[str, Instrume
 @bp.output(ms.EffectPictureOut)
 def picture(json_data: ms.PictureIn) -> ms.EffectPictureOut:
     """What an effect does with test sounds, and what it costs, as measured now."""
-    try:
-        effect = parse_effect(json_data.effect)
-    except ValidationError as error:
-        raise DocumentError(
-            f"The effect cannot be read: {first_wrong(error, 'effect')}."
-        ) from error
+    effect = parse_effect(json_data.effect)
     found = picture_of(effect, _pictured_materials(services().files))
     return ms.EffectPictureOut.model_validate(found)
 

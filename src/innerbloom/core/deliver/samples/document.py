@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import Any, Literal
 
-from pydantic import Field, ValidationError
+from pydantic import Field
 
-from innerbloom.core.declare.model import Model, Name, first_wrong, json_text
+from innerbloom.core.declare.model import Model, Name, json_text
 from innerbloom.core.declare.revisions import DocumentKind
+from innerbloom.core.declare.validation import validated
 from innerbloom.core.deliver.samples.settings import SampleModel, SampleSettings
 from innerbloom.core.errors import DocumentError
 
@@ -41,11 +42,7 @@ class SampleSet(Model):
 def parse_samples(data: Any) -> SampleSet:
     """Validate a document given as plain data or JSON text; raises a DocumentError."""
     data = json_text(data, "This is no set of samples", DocumentError)
-    try:
-        return SampleSet.model_validate(data)
-    except ValidationError as error:
-        wrong = first_wrong(error, "samples")
-        raise DocumentError(f"The samples cannot be read: {wrong}.") from error
+    return validated(SampleSet, data, "set of samples")
 
 
 KIND = DocumentKind("samples", "set of samples", SampleSet, parse_samples)

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from typing import Any, Literal
 
-from pydantic import ValidationError
-
-from innerbloom.core.declare.model import Model, Name, first_wrong
+from innerbloom.core.declare.model import Model, Name
 from innerbloom.core.declare.parameters import Declared, Parameter
 from innerbloom.core.declare.revisions import DocumentKind
 from innerbloom.core.declare.sound import Sound
 from innerbloom.core.declare.spectrum_settings import MOST_PARTIALS, Analysis
+from innerbloom.core.declare.validation import validated
 from innerbloom.core.materials.spectrum.model import SpectrumError
 
 FORMAT: Literal["inner-bloom/spectrum-recipe"] = "inner-bloom/spectrum-recipe"
@@ -31,12 +30,7 @@ class SpectrumDocument(Model):
 
 def parse_spectrum(data: Any) -> SpectrumDocument:
     """Validate a document, as plain data; SpectrumError names what is wrong."""
-    try:
-        return SpectrumDocument.model_validate(data)
-    except ValidationError as error:
-        raise SpectrumError(
-            f"The spectrum's recipe cannot be read: {first_wrong(error, 'recipe')}."
-        ) from error
+    return validated(SpectrumDocument, data, "spectrum's recipe", SpectrumError)
 
 
 KIND = DocumentKind("spectrum", "spectrum's recipe", SpectrumDocument, parse_spectrum)

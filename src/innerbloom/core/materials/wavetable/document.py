@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from pydantic import Field, ValidationError
+from pydantic import Field
 
 from innerbloom.core.declare.model import (
     Bend,
@@ -16,12 +16,12 @@ from innerbloom.core.declare.model import (
     Model,
     Name,
     Share,
-    first_wrong,
     json_text,
     published,
 )
 from innerbloom.core.declare.revisions import DocumentKind
 from innerbloom.core.declare.sound import Sound
+from innerbloom.core.declare.validation import validated
 from innerbloom.core.materials.wavetable.table import HARMONICS, MOST_FRAMES, TableError
 
 FORMAT = "inner-bloom/wavetable"
@@ -202,12 +202,7 @@ class TableDocument(Model):
 def parse_table(data: Any) -> TableDocument:
     """Validate a document, as plain data or JSON text; TableError names what is wrong."""
     data = json_text(data, "This is no wavetable recipe", TableError)
-    try:
-        document = TableDocument.model_validate(data)
-    except ValidationError as error:
-        raise TableError(
-            f"The wavetable recipe cannot be read: {first_wrong(error, 'recipe')}."
-        ) from error
+    document = validated(TableDocument, data, "wavetable recipe", TableError)
     if isinstance(document.source, FromWaves):
         _check_operators(document.source.operators)
     return document
