@@ -5,15 +5,20 @@ from __future__ import annotations
 import dataclasses
 import io
 import json
+import re
 import zipfile
+from pathlib import Path
 
 import numpy as np
 import pytest
+import scipy.signal
 import soundfile as sf
 
 from innerbloom.core.errors import BloomError
-from innerbloom.core.materials.spectrum.analyse import partials_alone
+from innerbloom.core.materials.spectrum.analyse import analyse, partials_alone
 from innerbloom.core.materials.spectrum.files import read_spectrum, write_spectrum
+from innerbloom.core.materials.spectrum.noise import noise_sound
+from innerbloom.core.materials.spectrum.partials import sound_of
 from innerbloom.core.materials.spectrum.parts import part_sounds
 from tests.engines import strongest_hz
 from tests.shell import bloom
@@ -165,3 +170,66 @@ def test_what_cannot_be_done_in_the_shell_is_said_in_a_sentence(folder, argument
     assert said.exit_code == 1
     assert words in said.output
     assert "Traceback" not in said.output
+
+
+class TestFromThePage:
+    """The page's code alone makes the sound again."""
+
+    @pytest.fixture(scope="class")
+    def page(self) -> dict:
+        text = (Path(__file__).parents[2] / "docs" / "spectra.md").read_text("utf-8")
+        (code,) = re.findall(r"```python\n(.*?)```", text, re.DOTALL)
+        assert len([line for line in code.splitlines() if line.strip()]) <= 60
+        there: dict = {}
+        exec(code, there)
+        return there
+
+    @pytest.fixture(scope="class")
+    def file(self, tmp_path_factory) -> Path:
+        """A struck, sliding tone in noise."""
+        random = np.random.default_rng(2)
+        seconds = np.arange(2 * RATE) / RATE
+        slide = np.cumsum(220.0 * 2.0 ** (0.3 * seconds)) / RATE
+        tone = sum(0.2 / k * np.sin(2 * np.pi * k * slide) for k in range(1, 6))
+        tone[: RATE // 2] = 0.0
+        click = np.zeros(2 * RATE)
+        click[RATE : RATE + 96] = random.uniform(-0.8, 0.8, 96)
+        mixed = tone + click + 0.02 * random.standard_normal(2 * RATE)
+        path = tmp_path_factory.mktemp("page") / "made.spectrum"
+        write_spectrum(path, analyse(mixed[:, None].astype(np.float32), RATE, None))
+        return path
+
+    def test_partials_are_the_same(self, page, file):
+        spectrum = read_spectrum(file)
+        about, held = page["read"](file)
+        frames = round(spectrum.seconds * RATE)
+        made = page["partials"](about, held, frames)
+        ours = sound_of(spectrum.tracks, frames)
+        assert np.abs(ours).max() > 0.1
+        assert np.abs(made - ours).max() < 1e-4
+
+    def test_noise_has_the_same_levels(self, page, file):
+        spectrum = read_spectrum(file)
+        about, held = page["read"](file)
+        frames = round(spectrum.seconds * RATE)
+        made = page["noise"](about, held, frames)
+        hz, one = scipy.signal.welch(made, RATE, nperseg=4_096)
+        _, other = scipy.signal.welch(noise_sound(spectrum), RATE, nperseg=4_096)
+        for low in 200.0 * 2.0 ** np.arange(6):
+            inside = (hz >= low) & (hz < 2 * low)
+            # two draws of one noise: an octave of two seconds is sure within some tenths
+            assert 10 * np.log10(one[inside].sum() / other[inside].sum()) == pytest.approx(
+                0, abs=1.0
+            )
+
+    def test_the_whole_is_as_loud_and_has_its_strikes(self, page, file):
+        spectrum = read_spectrum(file)
+        assert spectrum.strikes
+        made, ours = page["sound"](file), part_sounds(spectrum)["together"]
+        assert len(made) == len(ours)
+        assert 20 * np.log10(np.std(made) / np.std(ours)) == pytest.approx(0, abs=0.2)
+        about, held = page["read"](file)
+        rest = (
+            made - page["partials"](about, held, len(made)) - page["noise"](about, held, len(made))
+        )
+        assert np.abs(rest - part_sounds(spectrum)["strikes"]).max() < 1e-6
