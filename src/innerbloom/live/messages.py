@@ -126,7 +126,7 @@ class Recall(_Message):
     at: Literal["once", "beat", "bar"] = "once"
 
 
-class Phrase(_Message):
+class ChangePhrase(_Message):
     """What chords become; checked as :data:`.PHRASE` declares it."""
 
     do: Literal["phrase"]
@@ -242,7 +242,7 @@ class Midi(_Message):
 
 Gesture = On | Off | Touch | Bend | Hold | Control | Pad | PadLetGo | Panic
 Message = (
-    Midi | Load | Credit | Gesture | Set | Recall | Phrase | Listen | ChangeTimeline | Watch | Difference | Late
+    Midi | Load | Credit | Gesture | Set | Recall | ChangePhrase | Listen | ChangeTimeline | Watch | Difference | Late
     | Record | KeepPlayed | Mark
 )  # fmt: skip
 MESSAGE: TypeAdapter[Message] = TypeAdapter(Annotated[Message, Field(discriminator="do")])

@@ -97,7 +97,7 @@ class LiveSession:
                 self._midi_in(bytes(message.data))
             case m.Set():
                 return self._set(message)
-            case m.Recall() | m.Phrase():
+            case m.Recall() | m.ChangePhrase():
                 return self._state_asked(message)
             case m.Listen() | m.ChangeTimeline():
                 return self._listening.ask(message)
@@ -124,7 +124,7 @@ class LiveSession:
         elif self._mix is None:
             self._mix = MixWatch()
 
-    def _state_asked(self, message: m.Recall | m.Phrase) -> Answer | None:
+    def _state_asked(self, message: m.Recall | m.ChangePhrase) -> Answer | None:
         if isinstance(message, m.Recall):
             return self._recalls.ask(message, self._engine)
         return self._phrase.configure(message.settings, self._engine)

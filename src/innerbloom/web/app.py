@@ -29,7 +29,7 @@ from innerbloom.store.settings import read_settings
 from innerbloom.store.shelf import Shelf
 from innerbloom.store.tidying import tidy
 from innerbloom.web.guard import guard
-from innerbloom.web.openapi import one_schema_a_model
+from innerbloom.web.openapi import files_and_refusals, one_schema_a_model
 from innerbloom.web.routes import (
     bench,
     ensembles,
@@ -45,6 +45,7 @@ from innerbloom.web.routes import (
     pictures,
     pieces,
     project,
+    reading,
     recordings,
     samples,
     snapshots,
@@ -100,13 +101,15 @@ def create_app(
         title="Inner Bloom",
         version=__version__,
         docs_path=None,
-        spec_path=None,
+        spec_path="/api/openapi.json",
         static_folder=None,  # type: ignore[arg-type]
     )
     app.json = FiniteJson(app)
     app.url_map.converters["int"] = DatabaseNumber
     app.config["VALIDATION_ERROR_STATUS_CODE"] = 422
-    app.spec_processor(one_schema_a_model)
+    # where it is served is said by whoever asks
+    app.config["AUTO_SERVERS"] = False
+    app.spec_processor(lambda spec: files_and_refusals(one_schema_a_model(spec)))
     files = FileStore(root)
     sessions = open_database(files.database)
     service = JobService(files, sessions, make_executor)
@@ -146,6 +149,7 @@ def create_app(
         timelines,
     ):
         app.register_blueprint(resource.bp)
+    app.register_blueprint(reading.bp)
     app.register_blueprint(movement.kept_bp)
     _serve_pages(app)
     _speak_plainly(app)

@@ -300,7 +300,16 @@ class RenderIn(_In):
         default=None, max_length=8 << 20, description="A MIDI file in base64."
     )
     format: Literal["wav24", "wav32f", "flac"] = "wav24"
+    seed: int | None = Field(
+        default=None, ge=0, le=999_999, description="Other chance; that of the document if null."
+    )
     title: str = Field(default="", max_length=120)
+
+
+class InstrumentIn(_In):
+    """A whole document, as docs/instrument.md tells."""
+
+    document: dict[str, Any] = Field(description="An instrument.")
 
 
 class ExportIn(_In):

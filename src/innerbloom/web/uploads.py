@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any, TypeVar
 
 from apiflask import HTTPError
 from flask import request
@@ -11,8 +13,15 @@ from flask import request
 from innerbloom.core.atomic import kept_on_disk
 from innerbloom.store.files import FileStore
 
+V = TypeVar("V", bound=Callable[..., Any])
 LARGEST_BYTES = 16 << 30
 _PIECE = 1 << 20
+
+
+def takes_body(view: V) -> V:
+    """Marks a view whose request's body is a file, for the description of the API."""
+    view.takes_body = True  # type: ignore[attr-defined]
+    return view
 
 
 def receive(files: FileStore, name: str) -> tuple[Path, str]:

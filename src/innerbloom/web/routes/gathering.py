@@ -17,6 +17,7 @@ from innerbloom.store.captures import MOST_S, Capture, Captures, OutOfStepError
 from innerbloom.web import gathering_schemas as g
 from innerbloom.web import schemas as s
 from innerbloom.web.services import services, settings
+from innerbloom.web.uploads import takes_body
 
 bp = APIBlueprint("gathering", __name__, url_prefix="/api")
 
@@ -47,6 +48,7 @@ def begin_capture(json_data: g.CaptureIn) -> g.CaptureOut:
 
 @bp.put("/captures/<capture_id>/<int:number>")
 @bp.output(g.CaptureOut)
+@takes_body
 def append_piece(capture_id: str, number: int) -> g.CaptureOut:
     """Add a piece, given as the request's body: float32 samples, interleaved, little endian."""
     try:

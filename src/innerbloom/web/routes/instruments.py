@@ -7,8 +7,10 @@ from typing import Any
 from apiflask import APIBlueprint, HTTPError
 from flask import Response
 
+from innerbloom.core.deliver.playable import parse_playable, with_seed
+from innerbloom.core.errors import DocumentError
 from innerbloom.core.instrument.document import KIND as INSTRUMENT
-from innerbloom.core.instrument.document import Instrument, parse_instrument
+from innerbloom.core.instrument.document import Instrument, parse_instrument, sounds_of
 from innerbloom.jobs.kind import as_file
 from innerbloom.jobs.rendering import MIDI
 from innerbloom.store import documents
@@ -18,7 +20,7 @@ from innerbloom.store.sketches import sketch_of
 from innerbloom.web import schemas as s
 from innerbloom.web.revised import Revision, add_revisions, answer_model, revision_of
 from innerbloom.web.services import database, services, settings
-from innerbloom.web.uploads import receive
+from innerbloom.web.uploads import receive, takes_body
 
 bp = APIBlueprint("instruments", __name__, url_prefix="/api")
 
@@ -58,6 +60,23 @@ def list_instruments() -> s.InstrumentList:
     return s.InstrumentList(
         instruments=[s.InstrumentLine.of(row) for row in documents.listed(database(), INSTRUMENT)]
     )
+
+
+@bp.post("/instruments")
+@bp.input(s.InstrumentIn, location="json")
+@bp.output(InstrumentRevision, status_code=201)
+def add_instrument(json_data: s.InstrumentIn) -> Revision[Any]:
+    """Enter a whole document; the recordings that it names by hash are on the shelf already."""
+    document = parse_instrument(json_data.document)
+    files = services().files
+    for sound in sounds_of(document):
+        if sound.recording is None or files.find(sound.recording) is None:
+            named = sound.recording or sound.path or "none"
+            raise DocumentError(
+                f"The recording '{named}' is not on the shelf: add it first, or send a bundle."
+            )
+        sound.path = None
+    return created(document)
 
 
 @bp.post("/instruments/<int:instrument_id>/duplicate")
@@ -138,9 +157,11 @@ def start_rendering(row: Document, asked: s.RenderIn, whole: dict[str, Any]) -> 
     """Render an instrument or an ensemble, given as plain data with all that it plays."""
     title = asked.title.strip() or f"{row.name} render"
     params = {
-        **asked.model_dump(exclude={"midi"}), "title": title, row.kind: row.id,
+        **asked.model_dump(exclude={"midi", "seed"}), "title": title, row.kind: row.id,
         "revision": row.revision,
     }  # fmt: skip
+    if asked.seed is not None:
+        whole = with_seed(parse_playable(whole), asked.seed).model_dump(mode="json")
     files = as_file(whole)
     if asked.midi is not None:
         files[MIDI] = asked.midi
@@ -150,6 +171,7 @@ def start_rendering(row: Document, asked: s.RenderIn, whole: dict[str, Any]) -> 
 @bp.post("/bundles")
 @bp.input(s.UploadIn, location="query")
 @bp.output(s.JobStarted, status_code=202)
+@takes_body
 def import_bundle(query_data: s.UploadIn) -> s.JobStarted:
     """Open a bundle, given as the request's body, as a job."""
     path, _ = receive(services().files, query_data.name)

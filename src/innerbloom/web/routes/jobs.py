@@ -82,7 +82,7 @@ def _download_name(row: JobRow, suffix: str) -> str:
 
 
 @bp.get("/jobs/<job_id>/file")
-@bp.doc(responses={200: "the rendered sound"})
+@bp.doc(responses={200: "the rendered sound", 409: "not as far yet"})
 def download(job_id: str) -> Response:
     row = _with_file(job_id)
     name = row.result["file"]
@@ -95,6 +95,7 @@ def download(job_id: str) -> Response:
 
 @bp.post("/jobs/<job_id>/keep")
 @bp.output(s.JobStarted, status_code=202)
+@bp.doc(responses={409: "not as far yet"})
 def keep(job_id: str) -> s.JobStarted:
     """Put a render on the shelf as a recording that knows what it was made from."""
     files = services().files

@@ -32,7 +32,7 @@ from innerbloom.web.known import about
 from innerbloom.web.revised import Revision
 from innerbloom.web.routes.instruments import InstrumentRevision, created
 from innerbloom.web.services import database, services, settings
-from innerbloom.web.uploads import receive
+from innerbloom.web.uploads import receive, takes_body
 
 bp = APIBlueprint("recordings", __name__, url_prefix="/api")
 
@@ -80,6 +80,7 @@ def find_recordings(query_data: Wanted) -> s.RecordingsFound:
 @bp.post("/recordings")
 @bp.input(s.UploadIn, location="query")
 @bp.output(s.Uploaded, status_code=202)
+@takes_body
 def add_recording(query_data: s.UploadIn) -> tuple[s.Uploaded, int]:
     """Add a file, given as the request's body; measuring it is a job."""
     return start_import(query_data.name, query_data.collection)

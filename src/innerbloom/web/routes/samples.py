@@ -76,6 +76,7 @@ def _played(document: SampleSet) -> Document:
 
 
 @bp.post("/samples/<int:samples_id>/make")
+@bp.doc(responses={409: "not as far yet"})
 @bp.output(JobStarted, status_code=202)
 def make(samples_id: int) -> JobStarted:
     """Sample, as a job; what was sampled before is kept until it is done."""
@@ -123,6 +124,7 @@ def _files(document: SampleSet, sampled: SampledSet) -> tuple[list[str], str]:
 
 @bp.post("/samples/<int:samples_id>/hand-over")
 @bp.output(JobStarted, status_code=202)
+@bp.doc(responses={409: "not as far yet"})
 def hand_over(samples_id: int) -> JobStarted:
     """Write what was sampled, with its map, contents, credits and checksums, as one zip; a job."""
     row = found_samples(samples_id)

@@ -37,7 +37,7 @@ from innerbloom.web.routes.takes import (
     sound_address,
 )
 from innerbloom.web.services import database, services
-from innerbloom.web.uploads import receive
+from innerbloom.web.uploads import receive, takes_body
 
 bp = APIBlueprint("take_files", __name__, url_prefix="/api/takes")
 
@@ -48,6 +48,7 @@ _TAIL_S = 6.0
 @bp.post("/midi")
 @bp.input(t.MidiTakeIn, location="query")
 @bp.output(t.TakeTakenIn, status_code=201)
+@takes_body
 def from_midi(query_data: t.MidiTakeIn) -> t.TakeTakenIn:
     """A MIDI file, the body of the request, as the hands of a new take on an instrument."""
     of = found_instrument(query_data.instrument)
@@ -71,6 +72,7 @@ def _entered(folder: str, name: str) -> t.TakeTakenIn:
 
 @bp.post("/file")
 @bp.output(t.TakeTakenIn, status_code=201)
+@takes_body
 def from_file() -> t.TakeTakenIn:
     """Take in a take from elsewhere; the body of the request is its file."""
     name = safe_title(request.headers.get("X-Filename", "Take"), "Take")

@@ -43,7 +43,7 @@ from innerbloom.web.routes.recordings import found_recording
 from innerbloom.web.routes.takes import found_take, sound_address
 from innerbloom.web.schemas import JobStarted
 from innerbloom.web.services import database, services
-from innerbloom.web.uploads import receive
+from innerbloom.web.uploads import receive, takes_body
 
 bp = APIBlueprint("timelines", __name__, url_prefix="/api")
 
@@ -198,6 +198,7 @@ def _clips(document: Timeline) -> list[Clip]:
 @bp.post("/timelines/<int:timeline_id>/film")
 @bp.input(ts.FileIn, location="query")
 @bp.output(JobStarted, status_code=202)
+@takes_body
 def add_film(timeline_id: int, query_data: ts.FileIn) -> JobStarted:
     """A film, given as the request's body; making it ready is a job."""
     row = found_timeline(timeline_id)
@@ -209,6 +210,7 @@ def add_film(timeline_id: int, query_data: ts.FileIn) -> JobStarted:
 @bp.post("/timelines/<int:timeline_id>/scenes")
 @bp.input(ts.ScenesIn, location="query")
 @bp.output(TimelineRevision)
+@takes_body
 def read_list(timeline_id: int, query_data: ts.ScenesIn) -> Revision[Any]:
     """Scenes from a list, given as the request's body: CSV, EDL or OTIO, by the ending of its name."""
     row = found_timeline(timeline_id)
@@ -343,6 +345,7 @@ def start_measuring(timeline_id: int) -> JobStarted:
 
 @bp.post("/timelines/<int:timeline_id>/hand-over")
 @bp.output(JobStarted, status_code=202)
+@bp.doc(responses={409: "not as far yet"})
 def hand_over(timeline_id: int) -> JobStarted:
     """Write stems, lists and papers as one zip; a job."""
     row = found_timeline(timeline_id)
