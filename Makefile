@@ -10,7 +10,7 @@ TYPES := frontend/src/api/schema.d.ts
 CORE_SOURCES := $(shell find src/innerbloom/core -name '*.py')
 FRONT_SOURCES := $(shell find frontend/src frontend/public -type f -not -name schema.d.ts) frontend/index.html frontend/vite.config.ts frontend/handbook.ts $(shell find docs/handbook docs/screenshots -name "*.md" -o -name "*.png")
 
-.PHONY: help setup demo test checks reference bench sound screenshots clean
+.PHONY: help setup demo test wheel checks reference bench sound screenshots clean
 
 help:
 	@sed -n 's/^# make/make/p' Makefile
@@ -68,6 +68,11 @@ test: setup
 	@$(PY) -m pytest -q -n 2 --dist loadgroup tests/core tests/reference tests/api --ignore=tests/api/test_live.py --ignore=tests/api/test_takes.py --ignore=tests/api/test_workers.py $(PYTEST)
 	@$(PY) -m pytest -q tests/api/test_live.py tests/api/test_takes.py tests/api/test_workers.py $(PYTEST)
 	@$(PY) -m pytest -q -n 2 --dist loadfile tests/ui $(PYTEST)
+	@$(PY) -m pytest -q tests/wheel $(PYTEST)
+
+# on every Python that is found, and with the oldest packages that are allowed
+wheel: setup
+	@BLOOM_ALL_PYTHONS=1 BLOOM_OLDEST=1 $(PY) -m pytest -q tests/wheel -rs $(PYTEST)
 
 checks: $(STAMPS)/python $(STAMPS)/npm $(TYPES)
 	@echo "Checks: ruff, mypy, layers; the front end's types, lint, format and unit tests"

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { defineAsyncComponent, onMounted, ref, watch } from "vue";
 
-import { unsaved, useUnsavedGuard } from "./composables/unsaved";
+import { outage, unsaved, useUnsavedGuard } from "./composables/unsaved";
 import AppHeader from "./frame/AppHeader.vue";
 import HelpSheet from "./frame/HelpSheet.vue";
 import JobsBar from "./frame/JobsBar.vue";
@@ -59,6 +59,18 @@ useShortcuts({ help: () => (book.keysOpen = true) });
       <p v-if="failure" class="p-8 text-base">{{ failure }}</p>
       <RouterView v-else-if="started" />
     </main>
+    <p
+      v-if="outage"
+      class="flex min-h-8 items-center gap-3 border-t border-l-4 border-hairline border-l-bad bg-sheet px-4 py-1"
+      role="status"
+      data-testid="outage"
+    >
+      <span class="flex-1"
+        ><strong class="text-bad">Not stored yet. </strong>{{ outage.sentence }} What you did stays here, and is stored as soon as that is
+        possible.</span
+      >
+      <button class="quiet text-soft" @click="outage.giveUp()">Take it back</button>
+    </p>
     <Notices />
     <JobsBar />
     <PlayStrip />

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 import multiprocessing
 import os
-import threading
-import time
 from collections.abc import Iterator
 from concurrent.futures import Executor, ProcessPoolExecutor
 from contextlib import contextmanager
 
-_LOOK_EVERY_S = 1.0
+from innerbloom.core.parent import end_with
+
 _LOW_PRIORITY = 15
 _REALTIME_PRIORITY = 5
 """Above all ordinary work, below sound servers and drivers, which take 50 and more."""
@@ -62,7 +61,7 @@ def begin_background(parent: int, idle: bool) -> None:
     os.setpriority(os.PRIO_PROCESS, 0, _LOW_PRIORITY)
     if idle:
         become_idle()
-    threading.Thread(target=_end_with, args=(parent,), daemon=True).start()
+    end_with(parent)
 
 
 def become_idle() -> None:
@@ -94,10 +93,3 @@ def become_realtime() -> bool:
     except OSError:
         return False
     return True
-
-
-def _end_with(parent: int) -> None:
-    # a pool's worker holds both ends of its own queue, so it would wait for a dead parent for ever
-    while os.getppid() == parent:
-        time.sleep(_LOOK_EVERY_S)
-    os._exit(0)

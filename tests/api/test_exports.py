@@ -100,6 +100,20 @@ def test_the_project_is_backed_up_and_opens_elsewhere(shelf, grown, tmp_path):
     assert len(list(FileStore(tmp_path / "there").originals.glob("*/*"))) == 1
 
 
+def test_a_damaged_original_is_not_exported_as_if_it_were_whole(shelf, grown):
+    recording = shelf.client.get("/api/recordings").json["recordings"][0]
+    with shelf.client.application.app_context():
+        original = next(services().files.originals.glob("*/*"))
+    data = bytearray(original.read_bytes())
+    data[-1] ^= 1
+    original.write_bytes(data)
+    answer = shelf.client.post("/api/export", json={"recordings": [recording["id"]]})
+    done = shelf.ended(answer.json["job"])
+    assert done["state"] == "failed"
+    assert done["error"].startswith(f"'{recording['name']}': ")
+    assert "is damaged on the disk: add it again" in done["error"]
+
+
 def test_recordings_are_compared_with_their_checksums(shelf, grown):
     def checked():
         done = shelf.ended(shelf.client.post("/api/project/check").json["job"])

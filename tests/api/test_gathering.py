@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import os
+import time
+
 import numpy as np
 import pytest
 import soundfile as sf
@@ -12,6 +15,7 @@ from innerbloom.jobs.at_once import do_at_once
 from innerbloom.jobs.measuring import MEASURE, outdated
 from innerbloom.store.captures import Captures
 from innerbloom.store.models import Recording
+from innerbloom.web.services import services
 from tests.sounds import RATE, gliding_tone
 
 SECOND = (0.1 * np.sin(np.arange(RATE) / 20)).astype("<f4")
@@ -74,6 +78,26 @@ def test_a_capture_cut_short_is_still_there(client, capture):
     assert client.delete(f"/api/captures/{capture}").status_code == 204
     assert client.get("/api/captures").json["captures"] == []
     assert client.delete("/api/captures/..").status_code in (400, 404, 405)
+
+
+def test_what_is_left_of_captures_without_sound_is_swept_and_sound_stays(client, capture):
+    with client.application.app_context():
+        files = services().files
+    put(client, capture, 0)
+    empty = client.post("/api/captures", json={"rate": RATE, "channels": 1}).json["id"]
+    fresh = client.post("/api/captures", json={"rate": RATE, "channels": 1}).json["id"]
+    damaged = files.captures / ("2" * 32)
+    damaged.mkdir()
+    (damaged / "000000.f32").write_bytes(SECOND.tobytes())
+    (files.captures / capture / ".half.000001.f32").write_bytes(b"half")
+    two_days_ago = time.time() - 2 * 86_400
+    for name in (empty, capture, damaged.name):
+        os.utime(files.captures / name, (two_days_ago, two_days_ago))
+    # the half written one is gone at once, which makes its folder young again
+    assert Captures(files).sweep() == 1
+    assert {one.name for one in files.captures.iterdir()} == {capture, fresh, damaged.name}
+    assert [one.name for one in (files.captures / capture).iterdir() if one.name[0] == "."] == []
+    assert Captures(files).find(capture).seconds == 1.0
 
 
 def test_a_damaged_capture_or_one_half_removed_does_not_hide_the_others(client, capture):

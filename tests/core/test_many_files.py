@@ -126,6 +126,25 @@ def test_many_instruments_are_rendered(shelf, tmp_path):
         assert sf.info(one["output"]).duration == pytest.approx(one["seconds"], abs=1e-4)
 
 
+def test_several_takes_differ_by_chance_and_are_those_of_their_seeds(shelf, tmp_path):
+    document = shelf / "reed.json"
+    assert bloom("new", shelf / "reed.wav", "--out", document).exit_code == 0
+    words = ["render", document, "--seconds", 0.3, "--float"]
+    done = bloom(
+        *words, "--seed", 7, "--takes", 3, "--out", tmp_path / "{name} {take}.wav", "--json"
+    )
+    assert done.exit_code == 0, done.output
+    names = [Path(one["output"]).name for one in lines(done)]
+    assert names == ["reed 01.wav", "reed 02.wav", "reed 03.wav"]
+    takes = [sf.read(tmp_path / name)[0] for name in names]
+    assert not np.array_equal(takes[0][:9_000], takes[1][:9_000])
+    assert bloom(*words, "--seed", 8, "--out", tmp_path / "eight.wav").exit_code == 0
+    assert np.array_equal(sf.read(tmp_path / "eight.wav")[0], takes[1])
+    refused = bloom(*words, "--takes", 2, "--out", tmp_path / "{name}.wav")
+    assert refused.exit_code == 2
+    assert "{take}" in refused.stderr
+
+
 class TestNames:
     def test_several_need_a_pattern(self, shelf, tmp_path):
         done = bloom("new", *recordings(shelf), "--out", tmp_path / "one.zip")

@@ -105,6 +105,10 @@ class TestValidate:
         change(plain)
         bad = wire.with_name("bad.json")
         bad.write_text(json.dumps(plain))
+        # documents that do not say their format are told by what they hold
+        plain = wire.with_name("plain.json")
+        plain.write_text('{"steps": [{"do": "normalis"}]}')
+        assert "the nearest is 'normalise'" in bloom("validate", plain).stdout
         done = bloom("validate", bad, wire, wire.with_name("nothing.json"))
         assert done.exit_code == 1
         first, second, third = done.stdout.splitlines()

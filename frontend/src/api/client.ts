@@ -14,6 +14,14 @@ export class ApiError extends Error {
   }
 }
 
+/** Away, too slow, or without room: what was asked may go well a little later. */
+const PASSING = [0, 408, 502, 503, 504, 507];
+
+/** Whether the same request is worth another try as it is. */
+export function passes(error: unknown): error is ApiError {
+  return error instanceof ApiError && PASSING.includes(error.status);
+}
+
 interface Answer<T> {
   data?: T;
   error?: unknown;

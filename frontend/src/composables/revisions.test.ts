@@ -1,9 +1,10 @@
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { effectScope, watch } from "vue";
 
+import { ApiError } from "../api/client";
 import { patched, type Patch } from "./patches";
 import { type Revision, useRevisions } from "./revisions";
-import { useUnsavedGuard } from "./unsaved";
+import { outage, useUnsavedGuard } from "./unsaved";
 
 interface Doc {
   size: number;
@@ -28,7 +29,7 @@ class Server {
 
   async change(revision: number, make: (document: Doc) => Doc, id = 1): Promise<Rev> {
     await later();
-    if (!this.online) throw new Error("offline");
+    if (!this.online) throw new ApiError("offline", 0);
     if (revision !== this.revision) throw new Error("409");
     this.document = make(this.document);
     this.revision += 1;
@@ -145,13 +146,32 @@ describe("a document with revisions", () => {
     expect(server.document.size).toBe(51);
   });
 
-  it("goes back to what it knew where the server cannot be reached", async () => {
+  it("keeps what cannot be stored, and stores it once that is possible", async () => {
     const server = new Server();
     const doc = opened(server);
     server.online = false;
-    void doc.change("size", sets("/size", 1));
-    expect(doc.shown.value!.size).toBe(1);
+    const first = doc.change("size", sets("/size", 1));
+    const second = doc.change("level", sets("/level", 3));
+    await vi.advanceTimersByTimeAsync(20_000);
+    expect(doc.shown.value).toMatchObject({ size: 1, level: 3 });
+    expect(outage.value!.sentence).toBe("offline");
+    expect(doc.complain).not.toHaveBeenCalled();
+    server.online = true;
     await vi.advanceTimersByTimeAsync(5_000);
+    expect(await Promise.all([first, second])).toEqual([true, true]);
+    expect(server.document).toMatchObject({ size: 1, level: 3 });
+    expect(outage.value).toBeNull();
+  });
+
+  it("takes back what could not be stored where it is given up", async () => {
+    const server = new Server();
+    const doc = opened(server);
+    server.online = false;
+    const done = doc.change("size", sets("/size", 1));
+    await vi.advanceTimersByTimeAsync(5_000);
+    outage.value!.giveUp();
+    await vi.advanceTimersByTimeAsync(5_000);
+    expect(await done).toBe(false);
     expect(doc.shown.value!.size).toBe(0);
     expect(doc.complain).toHaveBeenCalledOnce();
     server.online = true;

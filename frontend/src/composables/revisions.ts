@@ -1,7 +1,8 @@
 import { shallowRef } from "vue";
 
+import { passes } from "../api/client";
 import { changeOf, type Patch, patched, valueAt } from "./patches";
-import { untilSaved } from "./unsaved";
+import { again, outage, untilSaved } from "./unsaved";
 
 /** A document as the server has it. */
 export interface Revision<T> {
@@ -40,8 +41,9 @@ export interface Wire<T extends object, R extends Revision<T>> {
  * One document with revisions: the newest that the server has, and changes on their way to it.
  *
  * What is shown is the one with the others laid over it, so that an answer never brings an older value
- * back. Changes are sent one after another. One that is refused, or cannot be sent, is said, and with
- * those after it taken back. Answers to a document that is no longer open go nowhere, but what was done
+ * back. Changes are sent one after another. One that is refused is said, and with those after it taken
+ * back; one that cannot be stored at the moment (the server is away, its disk is full) stays, and is sent
+ * again until it is stored or given up. Answers to a document that is no longer open go nowhere, but what was done
  * to it is still sent.
  */
 export function useRevisions<T extends object, R extends Revision<T>>(wire: Wire<T, R>) {
@@ -180,11 +182,13 @@ class Line<T extends object, R extends Revision<T>> {
       const first = this.waiting[0]!;
       try {
         this.base = await first.ask(this.base.revision);
+        outage.value = null;
         this.waiting.shift();
         this.show(null);
         this.wire.arrived?.(this.base, this.shown());
         first.settle(true);
       } catch (refusal) {
+        if (passes(refusal) && (await again(refusal))) continue;
         await this.goBack(refusal);
       }
     }

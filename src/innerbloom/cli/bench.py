@@ -7,6 +7,8 @@ import time
 import click
 import numpy as np
 
+from innerbloom.cli.kernels import ensure_kernels
+
 
 @click.command()
 @click.option("--voices", default=24, show_default=True, type=click.IntRange(1, 64))
@@ -20,6 +22,7 @@ def bench(voices: int, grains: int, seconds: float) -> None:
     from innerbloom.core.materials.held import HeldMaterials
     from innerbloom.core.performance.events import Event
 
+    ensure_kernels()
     rng = np.random.default_rng(1)
     sound = (0.1 * rng.standard_normal((10 * ENGINE_RATE, 2))).astype(np.float32)
     document = grow_cloud("bench", duration_s=10, root=60.0, loudness_lufs=-20)

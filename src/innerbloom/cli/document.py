@@ -19,7 +19,7 @@ from innerbloom.core.errors import DocumentError
 )
 def new(files: ManyFiles) -> None:
     """Make an instrument with one cloud on each RECORDING."""
-    files.each(_grown, "Growing", has_suffix(".json", ".zip"))
+    files.each(_grown, doing="Growing", accepts=has_suffix(".json", ".zip"))
 
 
 def _grown(recording: Path, out: Path, *, told: Told) -> Made:

@@ -54,20 +54,23 @@ class ManyFiles:
     jobs: int
     as_json: bool
 
-    def targets(self) -> list[Path]:
-        """Where each input goes; raises a UsageError where two would go to one place."""
+    def targets(self, takes: int = 1) -> list[Path]:
+        """Where each take of each input goes; raises a UsageError where two would go to one place."""
         if self.out == "-":
-            return self._to_standard_output()
+            return self._to_standard_output(takes)
         pattern = self.out
         if pattern.endswith(("/", os.sep)) or Path(pattern).is_dir():
             pattern = str(Path(pattern) / f"{{name}}{self.suffix}")
+        if takes > 1 and "{take}" not in pattern:
+            raise click.UsageError("--out has to hold {take} for several takes.")
         if "{" not in pattern and len(self.inputs) > 1:
             raise click.UsageError(
                 "--out has to hold {name}, {number} or {folder} for several files, or be a folder."
             )
         targets = [
-            Path(by_template(pattern, _fields(one, number)))
+            Path(by_template(pattern, _fields(one, number, take)))
             for number, one in enumerate(self.inputs, 1)
+            for take in range(1, takes + 1)
         ]
         for number, one in enumerate(targets):
             if one in targets[:number]:
@@ -76,31 +79,33 @@ class ManyFiles:
                 )
         return targets
 
-    def _to_standard_output(self) -> list[Path]:
-        if len(self.inputs) > 1:
+    def _to_standard_output(self, takes: int) -> list[Path]:
+        if len(self.inputs) * takes > 1:
             raise click.UsageError("Only one file can go to standard output.")
         if self.as_json:
             raise click.UsageError("--json and --out - both want standard output: choose one.")
         return [DASH]
 
     def each(
-        self, work: Work, doing: str, accepts: Callable[[Path], object] = lambda out: None
+        self, *works: Work, doing: str, accepts: Callable[[Path], object] = lambda out: None
     ) -> None:
         """Do the work for each file, print a line each and a summary; ends with 1 if any failed.
 
         Parameters
         ----------
+        works : callable
+            Several make several takes of each file, ``{take}`` in ``--out``.
         doing : str
             What stands beside the bar.
         accepts : callable
             Is asked about each output before anything is done; may raise a UsageError.
         """
-        targets = self.targets()
+        targets = self.targets(len(works))
         for one in targets:
             accepts(Path(f"out{self.suffix}") if one == DASH else one)
         failed = 0
         with progress(doing) as told:
-            for number, (source, out, made) in enumerate(self._done(work, targets, told), 1):
+            for number, (source, out, made) in enumerate(self._done(works, targets, told), 1):
                 failed += isinstance(made, Exception)
                 self._print(source, out, made)
                 if len(targets) > 1:
@@ -111,18 +116,19 @@ class ManyFiles:
             sys.exit(1)
 
     def _done(
-        self, work: Work, targets: list[Path], told: Told
+        self, works: tuple[Work, ...], targets: list[Path], told: Told
     ) -> Iterator[tuple[Path, Path, Made | Exception]]:
-        pairs = list(zip(self.inputs, targets, strict=True))
-        count = min(self.jobs, len(pairs))
+        asked = [(source, work) for source in self.inputs for work in works]
+        every = [(work, source, out) for (source, work), out in zip(asked, targets, strict=True)]
+        count = min(self.jobs, len(every))
         if count == 1:
-            for source, out in pairs:
-                alone = told if len(pairs) == 1 else (lambda share: True)
+            for work, source, out in every:
+                alone = told if len(every) == 1 else (lambda share: True)
                 yield source, out, self._one(work, source, out, alone)
             return
         with single_threaded_children(), _processes(count) as pool:
-            waiting = [pool.submit(self._one, work, source, out) for source, out in pairs]
-            for (source, out), future in zip(pairs, waiting, strict=True):
+            waiting = [pool.submit(self._one, work, source, out) for work, source, out in every]
+            for (_, source, out), future in zip(every, waiting, strict=True):
                 try:
                     yield source, out, future.result()
                 except BrokenExecutor:
@@ -163,9 +169,10 @@ def _sentence(error: Exception) -> str:
     return str(error)
 
 
-def _fields(source: Path, number: int) -> dict[str, str]:
+def _fields(source: Path, number: int, take: int) -> dict[str, str]:
     name = STANDARD_INPUT if source == DASH else source.stem
-    return {"name": name, "number": f"{number:03d}", "folder": source.absolute().parent.name}
+    folder = source.absolute().parent.name
+    return {"name": name, "number": f"{number:03d}", "folder": folder, "take": f"{take:02d}"}
 
 
 @contextmanager

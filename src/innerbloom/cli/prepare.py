@@ -34,7 +34,7 @@ _TUNING = click.option("--tuning", default=440.0, show_default=True,
 def prepare(files: ManyFiles, recipe_path: Path, as_float: bool, tuning: float) -> None:
     """Send each RECORDING through a recipe and write what it makes."""
     work = partial(_prepared, recipe=_recipe(recipe_path).plain(), as_float=as_float, tuning=tuning)
-    files.each(work, "Preparing", sound_format)
+    files.each(work, doing="Preparing", accepts=sound_format)
 
 
 def _prepared(

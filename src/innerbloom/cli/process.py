@@ -8,6 +8,7 @@ from typing import Any
 
 import click
 
+from innerbloom.cli.kernels import ensure_kernels
 from innerbloom.cli.many import Made, ManyFiles, many_files
 from innerbloom.cli.output import sound_format
 from innerbloom.cli.progress import Told
@@ -30,10 +31,11 @@ def process(files: ManyFiles, chain_file: Path, as_float: bool) -> None:
 
     if not chain_file.is_file():
         raise BloomError(f"There is no chain '{chain_file}'.")
+    ensure_kernels()
     chain = parse_chain(chain_file.read_bytes()).model_dump(mode="json")
     folder, trust = chain_file.parent, trusted()
     work = partial(_processed, chain=chain, folder=folder, as_float=as_float, trust=trust)
-    files.each(work, "Processing", sound_format)
+    files.each(work, doing="Processing", accepts=sound_format)
 
 
 def _processed(

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 import click
 from click.core import ParameterSource
 
+from innerbloom.cli.kernels import ensure_kernels
 from innerbloom.cli.many import Made, ManyFiles, many_files
 from innerbloom.cli.notes import NOTES
 from innerbloom.cli.output import sound_format
@@ -41,19 +42,23 @@ _PLAYED = ("notes", "seconds", "velocity")
               help="Hz; resampled from 48000.")  # fmt: skip
 @click.option("--float", "as_float", is_flag=True, help="WAV with 32-bit float samples.")
 @click.option("--seed", type=click.IntRange(0, 999_999), help="Another roll of the dice.")
+@click.option("--takes", default=1, show_default=True, type=click.IntRange(1, 99),
+              help="How many, each by the next seed; {take} in --out.")  # fmt: skip
 def render(
     files: ManyFiles, notes: tuple[float, ...], seconds: float, velocity: int, midi: Path | None,
-    rate: str, as_float: bool, seed: int | None,
+    rate: str, as_float: bool, seed: int | None, takes: int,
 ) -> None:  # fmt: skip
     """Render each INSTRUMENT, a document or a bundle of one or of an ensemble, to a file."""
     from innerbloom.core.deliver.to_file import Played
 
     _check_alone(midi)
+    ensure_kernels()
     if midi is not None and not midi.is_file():
         raise BloomError(f"There is no MIDI file '{midi}'.")
     played = Played(notes, seconds, velocity / 127.0, None if midi is None else midi.read_bytes())
     how = _How(played, int(rate), as_float, seed, trusted())
-    files.each(partial(_rendered, how=how), "Rendering", sound_format)
+    works = (partial(_rendered, how=how, take=take) for take in range(takes))
+    files.each(*works, doing="Rendering", accepts=sound_format)
 
 
 def _check_alone(midi: Path | None) -> None:
@@ -73,16 +78,17 @@ class _How:
     trust: bool
 
 
-def _rendered(source: Path, out: Path, *, how: _How, told: Told) -> Made:
+def _rendered(source: Path, out: Path, *, how: _How, take: int, told: Told) -> Made:
     from innerbloom.core.deliver.opening import open_playable
-    from innerbloom.core.deliver.playable import compile_playable, with_seed
+    from innerbloom.core.deliver.playable import SEEDS, compile_playable, seed_of, with_seed
     from innerbloom.core.deliver.sources import file_materials
     from innerbloom.core.deliver.to_file import render_to_file
     from innerbloom.core.sound.metadata import Origin
 
     with open_playable(source, trusted=how.trust) as (document, locate):
-        if how.seed is not None:
-            document = with_seed(document, how.seed)
+        if how.seed is not None or take:
+            first = seed_of(document) if how.seed is None else how.seed
+            document = with_seed(document, (first + take) % SEEDS)
         program = compile_playable(document, file_materials(locate))
         origin = Origin(title=document.name, notes=f"Rendered from {document.name}")
         seconds = render_to_file(

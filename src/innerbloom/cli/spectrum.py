@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
+from innerbloom.cli.kernels import ensure_kernels
 from innerbloom.cli.many import Made, ManyFiles, many_files
 from innerbloom.cli.notes import NOTE
 from innerbloom.cli.output import has_suffix, output_file, sound_format
@@ -43,9 +44,10 @@ def analyse(
     """Take each FILE apart into partials, strikes and noise."""
     from innerbloom.core.declare.spectrum_settings import Analysis
 
+    ensure_kernels()
     settings = Analysis(window_ms=window, partials=partials, noise=noise, strikes=strikes)
     work = partial(_analysed, root=root, settings=settings)
-    files.each(work, "Taking apart", has_suffix(".spectrum"))
+    files.each(work, doing="Taking apart", accepts=has_suffix(".spectrum"))
 
 
 def _analysed(
@@ -79,6 +81,7 @@ def render(
     seconds: float | None,
 ) -> None:  # fmt: skip
     """Play each FILE, a sound or a .spectrum file, at another speed or pitch."""
+    ensure_kernels()
     settings: dict[str, Any] = {"speed": speed, "at_end": "stay", "formants": formants}
     if freeze is not None:
         settings |= {"motion": "still", "position": freeze}
@@ -86,7 +89,7 @@ def render(
         settings |= {"position": 100}
     pace = abs(speed) if speed and freeze is None else 1.0
     work = partial(_played, settings=settings, pitch=pitch, pace=pace, seconds=seconds)
-    files.each(work, "Rendering", sound_format)
+    files.each(work, doing="Rendering", accepts=sound_format)
 
 
 def _played(
@@ -121,6 +124,7 @@ def morph(
         raise BloomError("A morph leads through two to eight sounds: name each of them in order.")
     if len({one.resolve().parent for one in files}) > 1:
         raise BloomError("The sounds of a morph have to lie in one folder.")
+    ensure_kernels()
     sounds = [_sound(one) for one in files]
     document = _instrument(sounds, {"at_end": "loop", "matching": matching}, seconds)
     first = 60.0 if sounds[0].root is None else sounds[0].root

@@ -9,6 +9,7 @@ from typing import Any
 import click
 
 from innerbloom.cli.batching import batch_options
+from innerbloom.cli.kernels import ensure_kernels
 from innerbloom.cli.notes import NOTE
 from innerbloom.cli.progress import progress, quiet_option, say
 from innerbloom.cli.trust import trust_option, trusted
@@ -44,6 +45,7 @@ def swap(
 
     if out.exists():
         raise BloomError(f"'{out}' is there already: choose another folder.")
+    ensure_kernels()
     with open_playable(instrument, trusted=trusted()) as (document, locate):
         if isinstance(document, Ensemble):
             raise BloomError("One instrument is tried at a time: this is an ensemble.")

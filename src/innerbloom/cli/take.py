@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 
 import click
 
+from innerbloom.cli.kernels import ensure_kernels
 from innerbloom.cli.output import output_file, sound_format
 from innerbloom.cli.progress import progress, quiet_option, say
 from innerbloom.core.errors import BloomError
@@ -91,6 +92,7 @@ def render(
     from innerbloom.core.sound.writing import write_sound
 
     form = sound_format(out, as_float)
+    ensure_kernels()
     way, digest = Way(seed, slower, layers, snapshot=snapshot), Digest()
     with (
         _opened(file) as (header, opened, _),

@@ -8,6 +8,7 @@ from typing import Any, get_args
 import click
 
 from innerbloom.cli.batching import batch_options, declared_options
+from innerbloom.cli.kernels import ensure_kernels
 from innerbloom.cli.progress import progress, quiet_option, say
 from innerbloom.cli.trust import trust_option, trusted
 from innerbloom.core.deliver.variation_settings import VARIATIONS
@@ -45,6 +46,7 @@ def vary(
 
     if out.exists():
         raise BloomError(f"'{out}' is there already: choose another folder.")
+    ensure_kernels()
     with open_playable(instrument, trusted=trusted()) as (document, locate):
         if isinstance(document, Ensemble):
             raise BloomError("Variations are drawn of one instrument: this is an ensemble.")

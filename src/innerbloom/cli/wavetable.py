@@ -39,7 +39,9 @@ def wavetable() -> None:
 def extract(files: ManyFiles, start: float, end: float, **settings: Any) -> None:
     """Take a wavetable from each FILE, or from a folder of cycles, one a file."""
     settings |= {"start": start, "end": end or None}
-    files.each(partial(_extracted, settings=settings), "Taking frames", has_suffix(".wav"))
+    files.each(
+        partial(_extracted, settings=settings), doing="Taking frames", accepts=has_suffix(".wav")
+    )
 
 
 def _extracted(source: Path, out: Path, *, settings: dict[str, Any], told: Told) -> Made:
@@ -71,7 +73,7 @@ def _extracted(source: Path, out: Path, *, settings: dict[str, Any], told: Told)
 @many_files("RECIPE", "A .wav file.", suffix=".wav")
 def build(files: ManyFiles) -> None:
     """Make the wavetable of each RECIPE, a JSON file; sounds lie beside it."""
-    files.each(partial(_built, trust=trusted()), "Building", has_suffix(".wav"))
+    files.each(partial(_built, trust=trusted()), doing="Building", accepts=has_suffix(".wav"))
 
 
 def _built(recipe: Path, out: Path, *, trust: bool, told: Told) -> Made:

@@ -11,11 +11,13 @@ import hashlib
 import os
 import re
 import shutil
+import sys
 from collections.abc import Callable, Sequence
 from functools import cache
 from pathlib import Path
 from typing import Any, TypeVar
 
+import llvmlite.binding as llvm
 import numba
 from platformdirs import user_cache_path
 
@@ -61,11 +63,17 @@ def _imported(source: str) -> list[Path]:
 
 
 def fingerprint() -> str:
-    """A hash of all sources that compiled code may depend on."""
+    """A hash of all that compiled code may depend on: sources, Python, compiler, processor.
+
+    The compiler's cache knows a file by its place and its time as well, so these count, too.
+    """
     found = hashlib.sha256()
+    told = (sys.version_info[:2], numba.__version__, llvm.get_host_cpu_name(), str(_CORE))
+    found.update(repr(told).encode())
     for path in compiled_from():
         found.update(path.relative_to(_CORE).as_posix().encode())
         found.update(path.read_bytes())
+        found.update(str(path.stat().st_mtime_ns).encode())
     return found.hexdigest()[:16]
 
 

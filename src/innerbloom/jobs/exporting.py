@@ -9,7 +9,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from innerbloom.core.deliver.export import About, export_sound, file_stem
-from innerbloom.core.errors import BloomError, Cancelled
+from innerbloom.core.errors import BloomError, Cancelled, SoundFileError
 from innerbloom.core.names import numbered
 from innerbloom.core.sound.loop import Loop
 from innerbloom.core.sound.metadata import Origin
@@ -36,6 +36,8 @@ def export(work: Work) -> Params:
         stem = numbered(file_stem(params["template"], about, number), taken)
         path = work.folder / f"{number}{suffix}"
         try:
+            # what leaves is what came in, or it is said
+            _check(work, item["digest"], about.name)
             export_sound(
                 store.readable(item["digest"]), path, about, form=params["format"],
                 rate=params["rate"], progress=told,
@@ -62,6 +64,13 @@ def export(work: Work) -> Params:
     name = made[0][1] if single else f"{len(made)} sounds.zip"
     size = target.stat().st_size
     return {"file": target.name, "name": name, "bytes": size, "problems": problems}
+
+
+def _check(work: Work, digest: str, name: str) -> None:
+    try:
+        work.store.check(digest)
+    except SoundFileError as error:
+        raise BloomError(f"'{name}': {error}") from error
 
 
 def _about(plain: Params) -> About:

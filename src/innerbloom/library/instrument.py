@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import logging
 import os
+import subprocess
+import sys
 from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar, cast
@@ -15,6 +18,7 @@ if TYPE_CHECKING:
     from innerbloom.core.materials.protocol import Locate
     from innerbloom.settings import InstrumentSettings, KindSettings
 
+log = logging.getLogger("innerbloom")
 S = TypeVar("S", bound="KindSettings")
 Note = float | str
 
@@ -194,6 +198,7 @@ def render(
     from innerbloom.core.deliver.to_file import Played, going_on, render_to_file
     from innerbloom.core.sound.metadata import Origin
 
+    _say_if_it_takes_long()
     given = instrument if isinstance(instrument, Instrument) else open_instrument(instrument)
     notes = [note] if isinstance(note, str | float | int) else note
     keys = tuple(float(as_note(one) or 0.0) for one in notes)
@@ -207,3 +212,12 @@ def render(
         form="wav32f", rate=rate, told=progress or going_on,
     )  # fmt: skip
     return Sound(out)
+
+
+def _say_if_it_takes_long() -> None:
+    from innerbloom.core.engine import warm
+
+    if not warm.is_warm():
+        log.warning("Compiling the sound engine, once: a minute or two.")
+        # a process of its own: its workers run the beginning of whatever script has started them
+        subprocess.run([sys.executable, "-m", warm.__name__], check=True, capture_output=True)

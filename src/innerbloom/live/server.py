@@ -10,6 +10,7 @@ import argparse
 import gc
 import http
 import json
+import os
 import socket
 import sys
 import threading
@@ -22,6 +23,7 @@ from websockets.http11 import Request, Response
 from websockets.sync.server import Server, ServerConnection, serve
 
 from innerbloom.core.engine.warm import load, warm_up
+from innerbloom.core.parent import end_with
 from innerbloom.live.answers import problem
 from innerbloom.live.materials import live_materials
 from innerbloom.live.messages import LARGEST_BYTES, MessageError, parse_message
@@ -176,8 +178,12 @@ def main() -> None:
     parser.add_argument("root", type=Path)
     parser.add_argument("--host", default="127.0.0.1")
     parser.add_argument("--port", type=int, default=0)
+    parser.add_argument("--parent", type=int, default=os.getppid())
     options = parser.parse_args()
-    warm_up()
+    # while it compiles it does not read its standard input, and would outlive whom it is for
+    end_with(options.parent)
+    # on the terminal of whoever has started the server
+    warm_up(lambda text: print(f"Compiling the sound engine, once: {text}", file=sys.stderr))
     load()
     # the socket's reading thread must give way quickly; the default of 5 ms is a whole block
     sys.setswitchinterval(0.0005)

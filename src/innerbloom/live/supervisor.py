@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import logging
+import os
 import secrets
 import subprocess
 import sys
@@ -95,7 +96,7 @@ class LiveProcess:
     def _run_once(self) -> None:
         command = [
             sys.executable, "-m", "innerbloom.live.server", str(self._root),
-            "--host", self._host, "--port", str(self._port),
+            "--host", self._host, "--port", str(self._port), "--parent", str(os.getpid()),
         ]  # fmt: skip
         process = subprocess.Popen(
             command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True

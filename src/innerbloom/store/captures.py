@@ -27,6 +27,7 @@ MOST_S = 1_800.0
 _RUNNING_S = 5.0
 """Pieces come every second; without one for so long a capture was cut short."""
 
+_KEPT_S = 86_400.0
 _LARGEST_PIECE = 8 << 20
 _BLOCK = 1 << 16
 
@@ -98,6 +99,22 @@ class Captures:
             with suppress(BloomError, OSError):
                 found.append(self.find(path.name))
         return sorted(found, key=lambda one: one.began)
+
+    def sweep(self) -> int:
+        """Remove what is left of captures that hold no sound, a day after they began; gives how many.
+
+        Whatever holds a piece stays, however damaged: only its owner knows what it is worth.
+        """
+        gone = 0
+        for folder in self._store.captures.iterdir():
+            with suppress(OSError):
+                for part in folder.glob(".*"):
+                    part.unlink()
+                old = time.time() - folder.stat().st_mtime > _KEPT_S
+                if old and not any(folder.glob("*.f32")):
+                    shutil.rmtree(folder)
+                    gone += 1
+        return gone
 
     def append(self, capture_id: str, number: int, data: bytes) -> Capture:
         """Keep piece ``number`` (from 0): float32 samples, little endian, interleaved.

@@ -153,6 +153,19 @@ class FileStore:
         incoming.unlink(missing_ok=True)
         return not whole
 
+    def check(self, digest: str) -> None:
+        """Refuse an original that is no longer what came in; one that is not there is left to whoever reads it.
+
+        Raises
+        ------
+        SoundFileError
+        """
+        path = self.find(digest)
+        if path is not None and file_digest(path) != digest:
+            raise SoundFileError(
+                f"The file '{path.name[:12]}…' of this recording is damaged on the disk: add it again, which mends it."
+            )
+
     # -- what is derived from them ---------------------------------------------
 
     def decoded_path(self, digest: str) -> Path:

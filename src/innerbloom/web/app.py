@@ -21,6 +21,7 @@ from innerbloom.jobs.kind import as_file
 from innerbloom.jobs.measuring import outdated
 from innerbloom.jobs.service import JobService
 from innerbloom.processes import background_executor
+from innerbloom.store.captures import Captures
 from innerbloom.store.database import open_database
 from innerbloom.store.documents import OutOfDateError
 from innerbloom.store.files import FileStore
@@ -114,6 +115,7 @@ def create_app(
     sessions = open_database(files.database)
     service = JobService(files, sessions, make_executor)
     service.resume()
+    Captures(files).sweep()
     with sessions() as db:
         tidy(files, db, read_settings(db))
         old, scheduler = outdated(db), read_settings(db).scheduler

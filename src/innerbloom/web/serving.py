@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import logging
+import socket
 import sqlite3
+import struct
 import threading
 import time
 from pathlib import Path
@@ -21,6 +23,9 @@ _THREADS = 32
 """Each page waits in one for news of jobs, and a slow upload holds one for as long as it takes."""
 
 _LONG_UPLOAD_S = 3_600
+STALLED_S = 20
+"""Without a byte of a request, or of an answer being taken, for so long a connection is given up."""
+
 _LOOK_EVERY_S = 3_600.0
 
 log = logging.getLogger(__name__)
@@ -34,6 +39,17 @@ def _back_up_daily(root: Path) -> None:
         except (OSError, sqlite3.Error, DatabaseRefused):
             log.exception("the database could not be copied")
         time.sleep(_LOOK_EVERY_S)
+
+
+def _give_up_stalled(server: Any) -> None:
+    """Bound how long a thread waits for a connection; see SO_RCVTIMEO in socket(7).
+
+    Connections inherit it from the socket that they come in by, on Linux.
+    """
+    wait = struct.pack("ll", STALLED_S, 0)
+    for listener in server.LISTENERS:
+        for option in (socket.SO_RCVTIMEO, socket.SO_SNDTIMEO):
+            listener.sock.setsockopt(socket.SOL_SOCKET, option, wait)
 
 
 class Serving(BaseApplication):  # type: ignore[misc]
@@ -64,6 +80,7 @@ class Serving(BaseApplication):  # type: ignore[misc]
             "graceful_timeout": 3,
             "loglevel": "warning",
             "proc_name": "bloom",
+            "when_ready": _give_up_stalled,
             "worker_exit": lambda server, worker: self._end_live(),
             "control_socket_disable": True,
         }

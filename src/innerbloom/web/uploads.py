@@ -43,6 +43,9 @@ def receive(files: FileStore, name: str) -> tuple[Path, str]:
                 digest.update(piece)
                 out.write(piece)
                 taken += len(piece)
+    except BlockingIOError as error:
+        path.unlink(missing_ok=True)
+        raise HTTPError(408, "The upload stalled: add the file again.") from error
     except OSError:
         path.unlink(missing_ok=True)
         raise

@@ -78,6 +78,13 @@ def bend_range_of(document: Playable) -> float:
     return float(document.settings.bend_range)  # type: ignore[attr-defined]
 
 
+def seed_of(document: Playable) -> int:
+    """Where its chance starts; of an ensemble that of its first player."""
+    if isinstance(document, Ensemble):
+        return int(document.players[0].settings.seed) if document.players else 0  # type: ignore[attr-defined]
+    return int(document.settings.seed)  # type: ignore[attr-defined]
+
+
 def with_seed(document: Playable, seed: int) -> Playable:
     """The same with another chance; players of an ensemble count up from it."""
     plain = document.model_dump(mode="json")

@@ -33,6 +33,7 @@ from innerbloom.core.materials.held import Answers, HeldMaterials
 from innerbloom.core.materials.noise import NoiseRequest
 from innerbloom.core.materials.spectrum.analyse import analyse, partials_alone
 from innerbloom.core.materials.spectrum.model import Spectrum
+from innerbloom.core.parent import end_with
 from innerbloom.core.performance.events import Event
 from innerbloom.core.process.stretch import stretch
 from innerbloom.core.process.varispeed import read_at
@@ -128,6 +129,11 @@ def run(task: str) -> str:
     return task
 
 
+def is_warm() -> bool:
+    """Whether everything is kept on disk."""
+    return (cache_folder() / "complete").exists()
+
+
 def warm_up(say: Callable[[str], object] = lambda text: None) -> None:
     """Compile everything that is not kept on disk yet, on all cores.
 
@@ -136,17 +142,19 @@ def warm_up(say: Callable[[str], object] = lambda text: None) -> None:
     say : callable
         Is told how far it is, now and then.
     """
-    complete = cache_folder() / "complete"
-    if complete.exists():
+    if is_warm():
         return
     started, all_of_them = time.monotonic(), tasks()
     context = multiprocessing.get_context("spawn")
-    with ProcessPoolExecutor(os.cpu_count() or 1, mp_context=context) as pool:
+    count = os.cpu_count() or 1
+    with ProcessPoolExecutor(
+        count, mp_context=context, initializer=end_with, initargs=(os.getpid(),)
+    ) as pool:
         waiting = [pool.submit(run, task) for task in all_of_them]
         for number, done in enumerate(as_completed(waiting), 1):
             seconds = time.monotonic() - started
             say(f"{number} of {len(all_of_them)}: {done.result()}, after {seconds:.0f} s")
-    complete.touch()
+    (cache_folder() / "complete").touch()
     forget_old()
 
 

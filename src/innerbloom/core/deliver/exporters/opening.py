@@ -47,7 +47,7 @@ def open_subject(path: Path, *, trusted: bool = False) -> Iterator[Any]:
             yield subject
         return
     plain = _plain(path)
-    opened = _DOCUMENTS.get(str(plain.get("format", "")))
+    opened = _DOCUMENTS.get(str(plain.get("format") or _format_by_shape(plain)))
     if opened is not None:
         yield opened(plain, beside(path.parent, trusted=trusted))
         return
@@ -79,6 +79,20 @@ def _plain(path: Path) -> dict[str, Any]:
     if not isinstance(found, dict):
         raise DocumentError(f"'{path.name}' is nothing that can be exported anew.")
     return found
+
+
+_SHAPES = (
+    ("layers", ""),
+    ("source", "inner-bloom/wavetable"),
+    ("lanes", "inner-bloom/timeline"),
+    ("steps", "inner-bloom/recipe"),
+    ("effects", "inner-bloom/chain"),
+)
+"""What documents that do not say their format are told by, in this order."""
+
+
+def _format_by_shape(plain: dict[str, Any]) -> str:
+    return next((form for name, form in _SHAPES if name in plain), "")
 
 
 def _table(plain: dict[str, Any], locate: Locate) -> sub.TableSubject:
