@@ -1,5 +1,7 @@
 # make demo    set everything up, make the demo project, serve it
 # make test    set up what tests need, and run all checks
+# make trust   what make test tries a cut of: thousands of damaged files, a hundred kills
+# make wheel   the wheel in clean environments, on every Python that is found
 .DEFAULT_GOAL := help
 SHELL := /bin/bash
 .SHELLFLAGS := -eu -o pipefail -c
@@ -10,7 +12,7 @@ TYPES := frontend/src/api/schema.d.ts
 CORE_SOURCES := $(shell find src/innerbloom/core -name '*.py')
 FRONT_SOURCES := $(shell find frontend/src frontend/public -type f -not -name schema.d.ts) frontend/index.html frontend/vite.config.ts frontend/handbook.ts $(shell find docs/handbook docs/screenshots -name "*.md" -o -name "*.png")
 
-.PHONY: help setup demo test wheel checks reference bench sound screenshots clean
+.PHONY: help setup demo test trust wheel checks reference bench sound screenshots clean
 
 help:
 	@sed -n 's/^# make/make/p' Makefile
@@ -66,9 +68,13 @@ test: setup
 	@$(MAKE) --no-print-directory checks
 	@echo "Tests: computation on two cores, then what runs by the clock on its own, then the interface"
 	@$(PY) -m pytest -q -n 2 --dist loadgroup tests/core tests/reference tests/api --ignore=tests/api/test_live.py --ignore=tests/api/test_takes.py --ignore=tests/api/test_workers.py $(PYTEST)
-	@$(PY) -m pytest -q tests/api/test_live.py tests/api/test_takes.py tests/api/test_workers.py $(PYTEST)
+	@$(PY) -m pytest -q tests/api/test_live.py tests/api/test_takes.py tests/api/test_workers.py tests/trust $(PYTEST)
 	@$(PY) -m pytest -q -n 2 --dist loadfile tests/ui $(PYTEST)
 	@$(PY) -m pytest -q tests/wheel $(PYTEST)
+
+# 5,000 damaged recordings, 5,000 documents, 100 kills, every operation of the API: some 20 minutes, counts at the end
+trust: setup
+	@BLOOM_TRUST=1 $(PY) -m pytest -q tests/trust $(PYTEST)
 
 # on every Python that is found, and with the oldest packages that are allowed
 wheel: setup

@@ -20,10 +20,12 @@ say "growing instruments of $(count "$out/prepared.ndjson")"
 bloom new "$out"/prepared/*.wav --out "$out/instruments/{name}.zip" --jobs "$jobs" --json > "$out/grown.ndjson"
 bloom validate "$out"/instruments/*.zip --json > "$out/validated.ndjson"
 say "sampling $(count "$out/validated.ndjson") instruments"
-for instrument in "$out"/instruments/*.zip; do
-    bloom sample "$instrument" --out "$out/samples/$(basename "$instrument" .zip)" --key-low 48 --key-high 60 \
-        --seconds 1.5 --format flac --jobs "$jobs" --quiet
-done
+sample() {
+    bloom sample "$1" --out "$2/samples/$(basename "$1" .zip)" --key-low 48 --key-high 60 --step 6 --placing evenly \
+        --velocities 1 --seconds 1.5 --format flac --jobs 1 --quiet
+}
+export -f sample
+printf '%s\0' "$out"/instruments/*.zip | xargs -0 -P "$jobs" -n 1 bash -c 'sample "$1" "$0"' "$out"
 say "exporting"
 bloom export "$out"/prepared/*.wav --out "$out/flac" --format flac --rate 48000 --quiet
 (cd "$out" && find prepared instruments samples flac -type f -print0 | sort -z | xargs -0 sha256sum > manifest.sha256)

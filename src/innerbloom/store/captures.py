@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import json
-import os
 import shutil
-import time
 import uuid
 from collections.abc import Iterator
 from contextlib import suppress
@@ -16,11 +14,12 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from innerbloom.core.atomic import written_whole
+from innerbloom.core.atomic import kept_on_disk, written_whole
 from innerbloom.core.errors import BloomError
 from innerbloom.core.sound.metadata import Origin
 from innerbloom.core.sound.takes import add_markers
 from innerbloom.core.sound.writing import write_sound
+from innerbloom.store.ages import age_s
 from innerbloom.store.files import FileStore
 
 MOST_S = 1_800.0
@@ -84,9 +83,8 @@ class Captures:
         pieces = sorted(folder.glob("*.f32"))
         size = sum(path.stat().st_size for path in pieces)
         seconds = size / (4 * about["channels"] * about["rate"])
-        quiet_s = time.time() - folder.stat().st_mtime
         return Capture(
-            **{**about, "pieces": len(pieces)}, seconds=seconds, running=quiet_s < _RUNNING_S
+            **{**about, "pieces": len(pieces)}, seconds=seconds, running=age_s(folder) < _RUNNING_S
         )
 
     def left_over(self) -> list[Capture]:
@@ -110,7 +108,7 @@ class Captures:
             with suppress(OSError):
                 for part in folder.glob(".*"):
                     part.unlink()
-                old = time.time() - folder.stat().st_mtime > _KEPT_S
+                old = age_s(folder) > _KEPT_S
                 if old and not any(folder.glob("*.f32")):
                     shutil.rmtree(folder)
                     gone += 1
@@ -140,8 +138,8 @@ class Captures:
         path = self._folder(capture_id) / f"{number:06d}.f32"
         with written_whole(path) as beside, beside.open("wb") as out:
             out.write(data)
-            out.flush()
-            os.fsync(out.fileno())
+        # whoever is told that it has arrived forgets it
+        kept_on_disk(path)
         return self.find(capture_id)
 
     def write(self, capture_id: str, path: Path, origin: Origin, markers: list[float]) -> None:

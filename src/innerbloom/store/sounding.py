@@ -9,6 +9,8 @@ from __future__ import annotations
 import time
 from pathlib import Path
 
+from innerbloom.store.ages import age_s
+
 _TOLD_EVERY_S = 0.5
 _PLAYS_FOR_S = 2.0
 _LATE_FOR_S = 10.0
@@ -41,18 +43,11 @@ class Sounding:
 
     def share(self) -> float:
         """Share of its time that work in the background may take now: 1 while nothing sounds."""
-        if _age_s(self._playing) > _PLAYS_FOR_S:
+        if age_s(self._playing) > _PLAYS_FOR_S:
             return 1.0
-        return _SHARE_WHEN_LATE if _age_s(self._late) < _LATE_FOR_S else _SHARE
+        return _SHARE_WHEN_LATE if age_s(self._late) < _LATE_FOR_S else _SHARE
 
     def pause_s(self, worked_s: float) -> float:
         """How long to rest after having worked for so long."""
         share = self.share()
         return min(_LONGEST_PAUSE_S, worked_s * (1.0 - share) / share)
-
-
-def _age_s(path: Path) -> float:
-    try:
-        return time.time() - path.stat().st_mtime
-    except OSError:
-        return float("inf")

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 import shutil
-import time
 import uuid
 from collections.abc import Sequence
 from contextlib import suppress
@@ -27,6 +26,7 @@ from innerbloom.core.performance.take_format import (
     parse_header,
     read_take,
 )
+from innerbloom.store.ages import age_s
 from innerbloom.store.files import FileStore
 
 MOST_S = 7_200.0
@@ -115,10 +115,9 @@ class TakeFolders:
         try:
             if parse_header((folder / HEADER).read_text("utf-8")).frames is not None:
                 return False
-            quiet = time.time() - (folder / EVENTS).stat().st_mtime
         except (OSError, PerformanceError):
             return False
-        return quiet < _RUNNING_S
+        return age_s(folder / EVENTS) < _RUNNING_S
 
     def read(self, take_id: str) -> StoredTake:
         """A take, its events and how long its sound is.

@@ -1,0 +1,44 @@
+"""How much is tried: a cut in ``make test``, all of it in ``make trust``; counts are printed at the end."""
+
+from __future__ import annotations
+
+import os
+from collections import Counter
+
+import pytest
+
+WHOLE = bool(os.environ.get("BLOOM_TRUST"))
+
+
+def many(cut: int, whole: int) -> int:
+    """How many to try now."""
+    return whole if WHOLE else cut
+
+
+class Tally:
+    """Counts by their names, of one kind of trial."""
+
+    def __init__(self, what: str) -> None:
+        self.what, self.counts = what, Counter[str]()
+
+    def __str__(self) -> str:
+        told = ", ".join(f"{count} {name}" for name, count in sorted(self.counts.items()))
+        return f"{self.what}: {told or 'nothing tried'}"
+
+
+_TALLIES: list[Tally] = []
+
+
+@pytest.fixture
+def tally(request: pytest.FixtureRequest) -> Tally:
+    """A count that is shown in the summary, under the name of its test."""
+    made = Tally(request.node.name.removeprefix("test_").replace("_", " "))
+    _TALLIES.append(made)
+    return made
+
+
+def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter) -> None:
+    if WHOLE and _TALLIES:
+        terminalreporter.section("counts")
+        for one in _TALLIES:
+            terminalreporter.write_line(str(one))
