@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import json
 import sys
 from pathlib import Path
-from typing import get_args
+from typing import Any, get_args
 
 import click
 
-from innerbloom.cli.progress import quiet_option, say
+from innerbloom.cli.progress import progress, quiet_option, say
 from innerbloom.cli.trust import trust_option, trusted
 from innerbloom.core.errors import BloomError
 from innerbloom.core.sound.writing import Format
@@ -41,9 +42,10 @@ def _list(context: click.Context, option: click.Parameter, asked: bool) -> None:
 @click.option("--list", is_flag=True, is_eager=True, expose_value=False, callback=_list,
               help="Every way out: its name for --as, of what, and the suffix.")  # fmt: skip
 @click.option("--force", is_flag=True, help="Write over files that are there.")
+@click.option("--json", "as_json", is_flag=True, help="One JSON object a line, as it goes.")
 def export(
     files: tuple[Path, ...], out: Path, form: Format, rate: int | None, names: str,
-    way: str | None, force: bool,
+    way: str | None, force: bool, as_json: bool,
 ) -> None:  # fmt: skip
     """Write FILES anew: sounds with their loop, root, markers and origin, or what else there is by --as.
 
@@ -51,15 +53,24 @@ def export(
     """
     out.mkdir(parents=True, exist_ok=True)
     taken: list[str] = []
-    for number, file in enumerate(files, 1):
-        try:
-            if way is not None:
-                _as(way, file, out, names, number, taken, force)
-            else:
-                _sound(file, out, form, rate, names, number, taken, force)
-        except BloomError as error:
-            click.echo(str(error), err=True)
-    say(f"Wrote {len(taken)} of {len(files)} to {out}.")
+    with progress("Writing") as told:
+        for number, file in enumerate(files, 1):
+            facts: dict[str, Any] = {"input": str(file)}
+            try:
+                if way is not None:
+                    target = _as(way, file, out, names, number, taken, force)
+                else:
+                    target = _sound(file, out, form, rate, names, number, taken, force)
+                facts["output"] = str(target)
+            except BloomError as error:
+                facts["error"] = str(error)
+                if not as_json:
+                    click.echo(str(error), err=True)
+            if as_json:
+                click.echo(json.dumps(facts, ensure_ascii=False))
+            told(number / len(files))
+    if not as_json:
+        say(f"Wrote {len(taken)} of {len(files)} to {out}.")
     if len(taken) < len(files):
         sys.exit(1)
 
@@ -72,7 +83,7 @@ def _free(target: Path, file: Path, force: bool) -> Path:
 
 def _as(
     way: str, file: Path, out: Path, names: str, number: int, taken: list[str], force: bool
-) -> None:
+) -> Path:
     from innerbloom.core.deliver.export import About, file_stem
     from innerbloom.core.deliver.exporters import exporter_for
     from innerbloom.core.deliver.exporters.opening import open_subject
@@ -81,14 +92,16 @@ def _as(
     with open_subject(file, trusted=trusted()) as subject:
         exporter = exporter_for(subject.kind, way)
         stem = numbered(file_stem(names, About(file.stem), number), taken)
-        exporter.write(subject, _free(out / f"{stem}{exporter.suffix}", file, force))
+        target = _free(out / f"{stem}{exporter.suffix}", file, force)
+        exporter.write(subject, target)
         taken.append(stem)
+    return target
 
 
 def _sound(
     file: Path, out: Path, form: Format, rate: int | None, names: str, number: int,
     taken: list[str], force: bool,
-) -> None:  # fmt: skip
+) -> Path:  # fmt: skip
     from innerbloom.core.deliver.export import about_of, export_sound, file_stem
     from innerbloom.core.names import numbered
     from innerbloom.core.sound.writing import SUFFIX
@@ -98,3 +111,4 @@ def _sound(
     target = _free(out / f"{stem}{SUFFIX[form]}", file, force)
     export_sound(file, target, about, form=form, rate=rate)
     taken.append(stem)
+    return target

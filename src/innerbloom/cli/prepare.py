@@ -12,7 +12,7 @@ import click
 
 from innerbloom.cli.many import Made, ManyFiles, many_files
 from innerbloom.cli.output import sound_format
-from innerbloom.cli.progress import Told, quiet_option, say
+from innerbloom.cli.progress import Told, progress, quiet_option, say
 from innerbloom.core.errors import BloomError
 
 if TYPE_CHECKING:
@@ -77,7 +77,8 @@ def loops(file: Path, start: float, end: float, least: float, as_json: bool) -> 
     """
     from innerbloom.core.prepare.loop_search import loops_of
 
-    found = loops_of(file, start, end or None, least)
+    with progress("Looking for loops"):
+        found = loops_of(file, start, end or None, least)
     if as_json:
         click.echo("".join(json.dumps(one.plain()) + "\n" for one in found), nl=False)
         return
@@ -99,10 +100,12 @@ def loops(file: Path, start: float, end: float, least: float, as_json: bool) -> 
 @click.option("--sensitivity", type=click.FloatRange(0, 1), help="0 finds few beginnings, 1 many.")
 @click.option("--recipe", "recipe_path", type=click.Path(path_type=Path, dir_okay=False),
               help="Send each piece through the steps of a recipe.")  # fmt: skip
+@click.option("--json", "as_json", is_flag=True, help="One JSON object a line, as it goes.")
 @_TUNING
 def slice_(
-    file: Path, out: Path, sensitivity: float | None, recipe_path: Path | None, tuning: float
-) -> None:
+    file: Path, out: Path, sensitivity: float | None, recipe_path: Path | None, as_json: bool,
+    tuning: float,
+) -> None:  # fmt: skip
     """Split FILE where sounds begin, each piece a WAV file of its own."""
     from innerbloom.core.analysis.onsets import SENSITIVITY, OnsetCollector
     from innerbloom.core.prepare.pieces import beginnings, cut_pieces, parse_pieces
@@ -114,9 +117,10 @@ def slice_(
     source = FileSource(file)
     recipe = _recipe(recipe_path)
     collector = OnsetCollector(source.rate)
-    for block in read_blocks(file):
-        collector.feed(block)
-    strength = collector.strength()
+    with progress("Listening"):
+        for block in read_blocks(file):
+            collector.feed(block)
+        strength = collector.strength()
     share = SENSITIVITY if sensitivity is None else sensitivity
     wanted: Any = parse_pieces({"sensitivity": 100 * share})
     starts = beginnings(wanted, strength, source.read, source.rate)
@@ -125,14 +129,27 @@ def slice_(
         raise BloomError("Nothing begins clearly enough here: raise --sensitivity.")
     out.mkdir(parents=True, exist_ok=True)
     problems = 0
-    for number, piece in enumerate(pieces, 1):
-        try:
-            steps = piece_recipe(recipe, piece.start, piece.end)
-            clip = run_recipe(steps, source, tuning=tuning)
-            write_clip(out / f"{file.stem}-{number:03d}.wav", clip, form="wav24")
-        except BloomError as error:
-            problems += 1
-            click.echo(f"{file.stem}-{number:03d}: {error}", err=True)
-    say(f"Wrote {len(pieces) - problems} pieces to {out}.")
+    with progress("Splitting") as told:
+        for number, piece in enumerate(pieces, 1):
+            target = out / f"{file.stem}-{number:03d}.wav"
+            facts: dict[str, Any] = {
+                "output": str(target),
+                "start_s": piece.start,
+                "end_s": piece.end,
+            }
+            try:
+                steps = piece_recipe(recipe, piece.start, piece.end)
+                clip = run_recipe(steps, source, tuning=tuning)
+                write_clip(target, clip, form="wav24")
+            except BloomError as error:
+                problems += 1
+                facts["error"] = str(error)
+                if not as_json:
+                    click.echo(f"{target.stem}: {error}", err=True)
+            if as_json:
+                click.echo(json.dumps(facts, ensure_ascii=False))
+            told(number / len(pieces))
+    if not as_json:
+        say(f"Wrote {len(pieces) - problems} pieces to {out}.")
     if problems:
         sys.exit(1)

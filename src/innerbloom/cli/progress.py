@@ -40,7 +40,10 @@ def say(result: str, *, err: bool = False) -> None:
 
 @contextmanager
 def progress(doing: str) -> Iterator[Told]:
-    """A bar on standard error, nothing in a pipe; gives what is told the share done, 0..1."""
+    """A bar on standard error, nothing in a pipe; gives what is told the share done, 0..1.
+
+    Until a first share is told it only shows that something is being done.
+    """
     console = Console(stderr=True)
     shown = console.is_terminal and not is_quiet()
     # results that go into a file must not be drawn above the bar instead
@@ -48,10 +51,10 @@ def progress(doing: str) -> Iterator[Told]:
     with Progress(
         console=console, transient=True, disable=not shown, redirect_stdout=beside
     ) as bar:
-        task = bar.add_task(doing, total=1.0)
+        task = bar.add_task(doing, total=None)
 
         def told(share: float) -> bool:
-            bar.update(task, completed=share)
+            bar.update(task, total=1.0, completed=share)
             return True
 
         yield told
