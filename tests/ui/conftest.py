@@ -84,8 +84,8 @@ def page(browser: Browser) -> Iterator[Page]:
         "console",
         lambda message: (
             problems.append(message.text)
-            # a refused change and a socket lost on purpose are part of the story
-            if message.type == "error" and not re.search("400|409|WebSocket", message.text)
+            # what is refused, cut off or without room on purpose is part of the story
+            if message.type == "error" and not re.search("400|409|507|ERR_FAILED|WebSocket", message.text)
             else None
         ),
     )

@@ -139,3 +139,42 @@ def test_acts_sentences_and_undo_follow_each_other(slow, full_server):
     assert len(document(full_server, slow)["layers"]) == 1
     expect(slow.get_by_test_id("layer")).to_have_count(1)
     assert not re.search("mod wheel", str(document(full_server, slow)["routes"]))
+
+
+def test_what_cannot_be_stored_stays_and_is_stored_later(page, full_server):
+    number = full_server.json("POST", "/api/recordings/1/instrument", {})["id"]
+    page.number = number
+    page.goto(f"{full_server.url}/instrument/{number}")
+    size = page.get_by_role("slider", name="Grain size", exact=True)
+    expect(size).to_be_visible()
+    before = document(full_server, page)["layers"][0]["settings"]["size"]
+    full = {"status": 507, "json": {"message": "The disk is full: make room and try again."}}
+    changes = re.compile(r"/api/instruments/\d+$")
+    page.route(
+        changes,
+        lambda route: (
+            route.fulfill(**full) if route.request.method == "PATCH" else route.continue_()
+        ),
+    )
+    size.press("ArrowUp")
+    outage = page.get_by_test_id("outage")
+    expect(outage).to_contain_text("Not stored yet. The disk is full")
+    shown = size.get_attribute("aria-valuenow")
+    assert float(shown) != before
+    assert document(full_server, page)["layers"][0]["settings"]["size"] == before
+    page.unroute(changes)
+    expect(outage).to_have_count(0, timeout=15_000)
+    expect(size).to_have_attribute("aria-valuenow", shown)
+    stored(page)
+    after = document(full_server, page)["layers"][0]["settings"]["size"]
+    assert after == pytest.approx(float(shown), rel=1e-6)
+    # or it is taken back
+    page.route(
+        changes,
+        lambda route: route.abort() if route.request.method == "PATCH" else route.continue_(),
+    )
+    size.press("ArrowUp")
+    expect(outage).to_contain_text("The server does not answer")
+    outage.get_by_role("button", name="Take it back").click()
+    expect(outage).to_have_count(0)
+    expect(size).to_have_attribute("aria-valuenow", shown)
