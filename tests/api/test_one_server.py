@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import os
+import shutil
 import socket
 import sqlite3
 import stat
 import subprocess
 import time
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 import pytest
 
@@ -103,3 +106,33 @@ def test_a_lock_that_says_nothing_yet_still_holds(tmp_path):
             pass
     with folder_lock(tmp_path):
         pass
+
+
+@pytest.mark.skipif(shutil.which("setpriv") is None, reason="no setpriv(1) to be somebody else by")
+def test_a_folder_that_cannot_be_written_is_said_in_a_sentence():
+    # nobody, who owns nothing here; root would be let in
+    as_nobody = ["setpriv", "--reuid", "65534", "--clear-groups"] if os.geteuid() == 0 else []
+    with TemporaryDirectory() as place:
+        Path(place).chmod(0o755)
+        folder = Path(place) / "theirs"
+        folder.mkdir(mode=0o555)
+        for root in (folder, folder / "project"):
+            command = [
+                *as_nobody,
+                str(BLOOM),
+                "serve",
+                "--folder",
+                str(root),
+                "--port",
+                str(free_port()),
+            ]
+            done = subprocess.run(
+                command,
+                capture_output=True,
+                text=True,
+                timeout=60,
+                env={**os.environ, "HOME": place},
+            )
+            assert done.returncode == 1
+            assert "Permission denied." in done.stderr
+            assert len(done.stderr.splitlines()) == 1

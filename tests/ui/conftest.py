@@ -85,7 +85,8 @@ def page(browser: Browser) -> Iterator[Page]:
         lambda message: (
             problems.append(message.text)
             # what is refused, cut off or without room on purpose is part of the story
-            if message.type == "error" and not re.search("400|409|507|ERR_FAILED|WebSocket", message.text)
+            if message.type == "error"
+            and not re.search("400|409|507|ERR_FAILED|WebSocket", message.text)
             else None
         ),
     )
