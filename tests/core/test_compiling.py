@@ -60,3 +60,23 @@ def test_what_was_compiled_from_older_sources_is_forgotten_in_time(tmp_path, mon
         os.utime(tmp_path / name, (1_000 - age, 1_000 - age))
     compiling.forget_old()
     assert {path.name for path in tmp_path.iterdir()} == {"here", "new", "older"}
+
+
+def test_without_a_home_compiled_code_goes_where_nobody_else_can_put_any(tmp_path, monkeypatch):
+    compiling.cache_folder.cache_clear()
+    (tmp_path / "file").touch()
+    # below a file no folder can be made
+    monkeypatch.setenv("NUMBA_CACHE_DIR", str(tmp_path / "file" / "kernels"))
+    monkeypatch.setattr(compiling, "gettempdir", lambda: str(tmp_path))
+    try:
+        found = compiling.cache_folder()
+        assert found.parent == tmp_path / f"inner-bloom-kernels-{os.getuid()}"
+        assert found.parent.stat().st_mode & 0o077 == 0
+        found.parent.chmod(0o777)
+        compiling.cache_folder.cache_clear()
+        other = compiling.cache_folder().parent
+        assert other != found.parent
+        assert other.stat().st_mode & 0o077 == 0
+        other.rmdir()
+    finally:
+        compiling.cache_folder.cache_clear()

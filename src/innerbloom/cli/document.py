@@ -26,7 +26,7 @@ def _grown(recording: Path, out: Path, *, told: Told) -> Made:
     from innerbloom.core.deliver.bundle import write_bundle
     from innerbloom.core.deliver.first_note import grow_file
 
-    document = grow_file(recording)
+    document = grow_file(recording, told)
     sound = document.layers[0].sound
     facts = {"name": document.name, "root": sound.root}
     if out.suffix.lower() == ".zip":

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import errno
 import os
+import re
 import shutil
 import uuid
 from collections.abc import Iterator
@@ -30,6 +31,11 @@ def written_whole(path: Path) -> Iterator[Path]:
         os.replace(beside, path)
     finally:
         beside.unlink(missing_ok=True)
+
+
+def final_name(path: Path) -> str:
+    """The name that a file beside its place is to have; any other is its own already."""
+    return re.sub(r"^\.[0-9a-f]{12}\.", "", path.name)
 
 
 def kept_on_disk(path: Path) -> None:

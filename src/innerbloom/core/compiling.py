@@ -15,6 +15,7 @@ import sys
 from collections.abc import Callable, Sequence
 from functools import cache
 from pathlib import Path
+from tempfile import gettempdir, mkdtemp
 from typing import Any, TypeVar
 
 import llvmlite.binding as llvm
@@ -79,10 +80,29 @@ def fingerprint() -> str:
 
 @cache
 def cache_folder() -> Path:
-    """Where compiled code is kept: in NUMBA_CACHE_DIR if that is set, else in the user's cache."""
+    """Where compiled code is kept: in NUMBA_CACHE_DIR if that is set, else in the user's cache.
+
+    Where that cannot be written, among temporary files.
+    """
     given = os.environ.get("NUMBA_CACHE_DIR")
     base = Path(given) if given else user_cache_path("inner-bloom") / "kernels"
-    return base / fingerprint()
+    folder = base / fingerprint()
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError:
+        # whoever has no home to write to, as services have none, has somewhere for what is passing
+        folder = _passing_folder() / folder.name
+    return folder
+
+
+def _passing_folder() -> Path:
+    """A folder among temporary files that is ours alone: what lies in it will be run."""
+    base = Path(gettempdir()) / f"inner-bloom-kernels-{os.getuid()}"
+    base.mkdir(mode=0o700, exist_ok=True)
+    found = base.lstat()
+    if base.is_symlink() or found.st_uid != os.getuid() or found.st_mode & 0o077:
+        return Path(mkdtemp(prefix="inner-bloom-kernels-"))
+    return base
 
 
 def forget_old() -> None:

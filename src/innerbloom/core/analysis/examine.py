@@ -11,7 +11,6 @@ from typing import Any
 import numpy as np
 import soxr
 from numpy.typing import NDArray
-from scipy.signal import butter, sosfilt
 
 from innerbloom.core.analysis.flaws import FlawCollector
 from innerbloom.core.analysis.mono import one_channel
@@ -28,6 +27,7 @@ from innerbloom.core.sound.levels import LevelMeter
 from innerbloom.core.sound.metadata import promised_seconds
 from innerbloom.core.sound.peaks import PeakCollector
 from innerbloom.core.sound.sampler import SamplerInfo, read_sampler
+from innerbloom.core.sound.streaming_filter import StreamingFilter, butterworth_high_pass
 
 _MOST_FRAMES = 600
 """Frames looked at for pitch, however long the file."""
@@ -181,8 +181,7 @@ class _FrameSampler:
 
     def __init__(self, info: SoundInfo) -> None:
         self._stream = soxr.ResampleStream(info.rate, RATE, 1, dtype="float32", quality="MQ")
-        self._rumble = butter(2, 35.0, "highpass", fs=RATE, output="sos")
-        self._state = np.zeros((1, 2))
+        self._rumble = StreamingFilter(butterworth_high_pass(RATE, 35.0)[None], 1)
         total = info.frames * RATE / info.rate
         self._hop = max(512, math.ceil(total / _MOST_FRAMES))
         self._kept = np.zeros(0, np.float32)
@@ -195,7 +194,7 @@ class _FrameSampler:
     def _take(self, mono: NDArray[np.float32]) -> None:
         if not len(mono):
             return  # the resampler still waits for more
-        filtered, self._state = sosfilt(self._rumble, mono, zi=self._state)
+        filtered = self._rumble(mono[:, None])[:, 0]
         samples = np.concatenate((self._kept, filtered.astype(np.float32)))
         at = self._skip
         while at + FRAME <= len(samples):

@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from innerbloom.core.analysis.examine import examine
+from innerbloom.core.analysis.examine import Progress, examine
 from innerbloom.core.analysis.opening import opening_of
 from innerbloom.core.deliver.sources import beside, file_digest, file_materials
 from innerbloom.core.engine import ENGINE_RATE, Engine, Program, compile_program
@@ -17,15 +17,17 @@ from innerbloom.core.performance.events import Event
 from innerbloom.core.pitch_names import hz_to_note
 
 
-def grow_file(path: Path) -> Instrument:
+def grow_file(path: Path, progress: Progress | None = None) -> Instrument:
     """The instrument that a recording grows into, naming the file by path and by content.
+
+    ``progress`` is told how far it is, 0..1, and gives False to stop it.
 
     Raises
     ------
     SoundFileError
         If the file cannot be read.
     """
-    found = examine(path)
+    found = examine(path, progress)
     seconds = found.info.seconds
     document = grow_cloud(
         path.stem,

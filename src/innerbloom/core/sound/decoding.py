@@ -9,8 +9,8 @@ import threading
 from collections.abc import Callable
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from typing import TYPE_CHECKING
 
-import av
 import numpy as np
 import soundfile as sf
 from numpy.typing import NDArray
@@ -18,6 +18,10 @@ from numpy.typing import NDArray
 from innerbloom.core.atomic import written_whole
 from innerbloom.core.errors import Cancelled, SoundFileError
 from innerbloom.core.sound.refusal import why_unreadable
+
+if TYPE_CHECKING:
+    # loaded where something is decoded: most sounds need none of it
+    import av
 
 MAX_HOURS = 24
 _ROOM_LEFT = 64 << 20
@@ -44,6 +48,8 @@ def decode(source: Path, target: Path, progress: Callable[[float], bool] | None 
     Cancelled
         If ``progress`` returns False.
     """
+    import av
+
     try:
         with (
             av.open(str(source), metadata_errors="ignore") as container,
@@ -66,8 +72,8 @@ def decode(source: Path, target: Path, progress: Callable[[float], bool] | None 
 
 
 def _seconds(container: av.container.InputContainer) -> float:
-    """How long the file says it is; 0 where it does not."""
-    return float((container.duration or 0) / av.time_base)
+    """How long the file says it is, which FFmpeg counts in microseconds; 0 where it does not."""
+    return float((container.duration or 0) / 1e6)
 
 
 def _check_room(container: av.container.InputContainer, target: Path) -> None:
@@ -83,6 +89,8 @@ def _write(
 ) -> None:  # fmt: skip
     stream, seconds = container.streams.audio[0], _seconds(container)
     rate, channels = stream.codec_context.sample_rate, stream.codec_context.channels
+    import av
+
     resampler = av.AudioResampler(format="flt", rate=rate)
     frames = 0
     with sf.SoundFile(target, "w", rate, channels, "FLOAT", format="RF64") as out:

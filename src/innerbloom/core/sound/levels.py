@@ -14,9 +14,8 @@ import math
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.signal import firwin, sosfilt
 
-from innerbloom.core.compiling import kernel
+from innerbloom.core.sound.streaming_filter import StreamingFilter
 
 _SURROUND_WEIGHT = 1.41
 _ABSOLUTE_GATE = -70.0
@@ -90,18 +89,16 @@ def _high_pass(rate: float, f0: float, q: float) -> list[float]:
     return [1.0, -2.0, 1.0, 1.0, 2.0 * (k * k - 1.0) / a0, (1.0 - k / q + k * k) / a0]
 
 
-@kernel
-def _oversampled_peak(x, phases):  # type: ignore[no-untyped-def]
+def _oversampled_peak(x: NDArray[np.float32], phases: NDArray[np.float32]) -> float:
     """Highest absolute value between samples; ``x`` of shape (frames, channels)."""
-    peak = np.float32(0.0)
-    taps = phases.shape[1]
-    for c in range(x.shape[1]):
-        for i in range(len(x) - taps + 1):
-            for p in range(phases.shape[0]):
-                total = np.float32(0.0)
-                for t in range(taps):
-                    total += phases[p, t] * x[i + t, c]
-                peak = max(peak, abs(total))
+    if len(x) < phases.shape[1]:
+        return 0.0
+    peak = 0.0
+    for channel in x.T:
+        windows = np.lib.stride_tricks.sliding_window_view(
+            np.ascontiguousarray(channel), phases.shape[1]
+        )
+        peak = max(peak, float(np.abs(windows @ phases.T).max()))
     return peak
 
 
@@ -142,8 +139,7 @@ class LevelMeter:
 
     def __init__(self, rate: float, channels: int) -> None:
         self._rate = rate
-        self._sos = loudness_filters(rate)
-        self._state: NDArray[np.floating] = np.zeros((len(self._sos), 2, channels))
+        self._weighting = StreamingFilter(loudness_filters(rate), channels)
         self._weights = np.ones(channels)
         if channels >= 5:
             self._weights[-2:] = _SURROUND_WEIGHT
@@ -160,7 +156,7 @@ class LevelMeter:
         """Take in a block of shape (frames, channels)."""
         self._sample_peak = max(self._sample_peak, float(np.abs(block).max(initial=0.0)))
         self._true_peak.feed(block)
-        weighted, self._state = sosfilt(self._sos, block, axis=0, zi=self._state)
+        weighted = self._weighting(block)
         self._weighted = _collect(self._hops, self._weighted, weighted, self._hop)
         self._plain = _collect(self._floor, self._plain, block, self._floor_hop)
 
@@ -248,7 +244,10 @@ def _interpolation_phases(factor: int) -> NDArray[np.float32]:
     """Polyphase interpolator, shape (factor - 1, taps): the phases between samples."""
     if factor == 1:
         return np.zeros((0, _TAPS), np.float32)
-    prototype = firwin(_TAPS * factor + 1, 1.0 / factor, window=("kaiser", 6.0)) * factor
+    # a windowed sinc at the old Nyquist frequency; scipy.signal has it too, but takes a second to load
+    places = np.arange(_TAPS * factor + 1) / factor - _TAPS / 2
+    prototype = np.sinc(places) * np.kaiser(len(places), 6.0)
+    prototype *= factor / prototype.sum()
     phases = np.array([prototype[p : p + _TAPS * factor : factor] for p in range(1, factor)])
     return np.ascontiguousarray(phases[:, ::-1], np.float32)
 

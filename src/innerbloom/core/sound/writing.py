@@ -10,7 +10,7 @@ import numpy as np
 import soundfile as sf
 from numpy.typing import NDArray
 
-from innerbloom.core.atomic import written_whole
+from innerbloom.core.atomic import final_name, written_whole
 from innerbloom.core.errors import SoundFileError
 from innerbloom.core.sound.metadata import Origin, add_bext, forget_the_clock, text_fields
 
@@ -83,6 +83,6 @@ def write_sound(
                 add_bext(beside, origin or Origin(), history=history)
     except sf.LibsndfileError as error:
         raise SoundFileError(
-            f"'{path}' cannot be written: is its folder there, writable and not full?"
+            f"'{path.with_name(final_name(path))}' cannot be written: is its folder there, writable and not full?"
         ) from error
     return frames
