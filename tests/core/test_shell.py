@@ -214,3 +214,20 @@ def test_a_pipe_that_is_closed_ends_it_silently(wire):
             command, stdout=out, stderr=subprocess.PIPE, text=True, timeout=120, check=False
         )
     assert done.stderr == ""
+
+
+def test_measuring_a_wav_file_loads_neither_a_compiler_nor_what_takes_as_long(tmp_path):
+    """Under a second for a short file, since there is nothing in it that takes longer."""
+    sf.write(tmp_path / "tone.wav", harmonic_tone(220.0, 0.5), RATE, "PCM_24")
+    code = (
+        "import sys; from innerbloom.cli.main import main; "
+        "main(['inspect', '--brief', sys.argv[1]], standalone_mode=False); "
+        "print([m for m in ('numba', 'scipy.signal', 'scipy.stats', 'av') if m in sys.modules])"
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", code, tmp_path / "tone.wav"],
+        capture_output=True,
+        text=True,
+        check=True,
+    )
+    assert done.stdout.splitlines()[-1] == "[]"

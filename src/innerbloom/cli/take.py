@@ -136,10 +136,11 @@ def moments(file: Path, most: int, sensitivity: float, as_json: bool) -> None:
         if not path.is_file():
             raise BloomError("This take holds no sound: render it first.")
         collector = FeatureCollector(RATE)
-        for block in read_blocks(path):
-            collector.feed(block)
-        features = collector.features(FileSource(path).read, RATE)
-        found = find_moments(features, Wanted(sensitivity / 100.0), opened.marks())[:most]
+        with progress("Listening"):
+            for block in read_blocks(path):
+                collector.feed(block)
+            features = collector.features(FileSource(path).read, RATE)
+            found = find_moments(features, Wanted(sensitivity / 100.0), opened.marks())[:most]
     for rank, one in enumerate(found, 1):
         words = reason_words(one.reason, one.seconds)
         if as_json:

@@ -9,6 +9,7 @@ from typing import Any
 
 import click
 
+from innerbloom.cli.progress import progress
 from innerbloom.cli.trust import trust_option, trusted
 from innerbloom.core.errors import BloomError
 
@@ -24,10 +25,12 @@ def validate(files: tuple[Path, ...], as_json: bool) -> None:
     the hashes by which they are named.
     """
     wrong = 0
-    for file in files:
-        found = _checked(file)
-        wrong += "error" in found
-        click.echo(json.dumps(found, ensure_ascii=False) if as_json else _line(found))
+    with progress("Checking") as told:
+        for number, file in enumerate(files, 1):
+            found = _checked(file)
+            wrong += "error" in found
+            click.echo(json.dumps(found, ensure_ascii=False) if as_json else _line(found))
+            told(number / len(files))
     if wrong:
         sys.exit(1)
 

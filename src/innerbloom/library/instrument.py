@@ -136,18 +136,7 @@ def grow(sound: Sound | PathLike) -> Instrument:
 
 
 def open_instrument(path: PathLike, *, trusted: bool = False) -> Instrument:
-    """An instrument or an ensemble, from a document or a bundle.
-
-    Parameters
-    ----------
-    trusted : bool
-        Whether recordings beside a document are taken as they are, whatever hashes it names.
-
-    Raises
-    ------
-    DocumentError
-        If it is neither.
-    """
+    """An instrument or an ensemble, from a document or a bundle; as :func:`.open_playable`."""
     import zipfile
 
     from innerbloom.core.deliver.bundle import unpack_bundle
