@@ -19,11 +19,12 @@ import soundfile as sf
 from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
 from hypothesis.errors import Unsatisfiable
+from hypothesis.stateful import run_state_machine_as_test
 from schemathesis.generation import GenerationMode
 
 from innerbloom.web.app import create_app
 from tests.conftest import FakeLive, harmonic_tone
-from tests.trust.conftest import many
+from tests.trust.conftest import WHOLE, many
 
 RATE = 48_000
 DOCS = Path(__file__).parents[2] / "docs"
@@ -167,3 +168,20 @@ def ids_of(app: Any) -> dict[str, Any]:
                     found[f"{kind}_id"] = lines[0]["id"]
         app.extensions["ids"] = found
     return app.extensions["ids"]
+
+
+@pytest.mark.skipif(not WHOLE, reason="long; part of make trust")
+def test_chains_of_operations_are_at_no_fault(described):
+    """Answers lead to further requests (numbers, hashes, revisions), as far as the description tells that they do."""
+
+    class Chains(described.as_state_machine()):
+        def validate_response(self, response, case, **_):
+            assert response.status_code < 500 or response.status_code == 507, response.text[:400]
+
+    run_state_machine_as_test(
+        Chains,
+        settings=settings(
+            max_examples=60, stateful_step_count=8, deadline=None, derandomize=True, database=None,
+            phases=[Phase.generate], suppress_health_check=list(HealthCheck),
+        ),
+    )  # fmt: skip
