@@ -212,6 +212,9 @@ def test_a_new_route_is_scrolled_to_and_lit(page, moving):
     """However many there are, what was just made is in sight."""
     page.set_viewport_size({"width": 1024, "height": 700})
     opened(page, moving, "routes")
+    # counted once they are there
+    there = len(document(moving)["routes"])
+    expect(page.locator("[data-route]")).to_have_count(there)
     for control in ("level", "pan", "cutoff", "position", "density", "size"):
         count = page.locator("[data-route]").count()
         page.get_by_test_id("say").fill(f"velocity > low wire {control} 1")
