@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import io
 import json
-import zipfile
 from collections.abc import Callable
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -169,11 +167,3 @@ def altered(plain: object, random: np.random.Generator) -> object:
     if isinstance(at, dict) and random.random() < 0.2:
         at["unheard of"] = 1
     return text
-
-
-def zipped(members: dict[str, bytes]) -> bytes:
-    out = io.BytesIO()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as made:
-        for name, content in members.items():
-            made.writestr(name, content)
-    return out.getvalue()

@@ -12,7 +12,6 @@ from concurrent.futures import Executor, Future
 from pathlib import Path
 from typing import Any
 
-import numpy as np
 import pytest
 import schemathesis
 import soundfile as sf
@@ -79,7 +78,6 @@ def fill(client: Any, folder: Any) -> None:
         client.post("/api/recordings", query_string={"name": path.name}, data=path.read_bytes())
     recordings = client.get("/api/recordings").json["recordings"]
     assert len(recordings) == 2
-    digest = recordings[0]["digest"]
     made = client.post(f"/api/recordings/{recordings[0]['id']}/instrument", json={}).json
     add = [
         {"op": "add", "path": "/modulators/-", "value": {"id": "m9", "name": "Tide", "kind": "lfo"}},
@@ -99,7 +97,6 @@ def fill(client: Any, folder: Any) -> None:
         answer = client.post(path, json=body)
         assert answer.status_code < 500, (path, answer.json)
     client.post(f"/api/instruments/{made['id']}/render", json={"seconds": 0.1})
-    assert np.isfinite(len(digest))
 
 
 @pytest.fixture(scope="module")
