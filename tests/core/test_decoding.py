@@ -103,6 +103,16 @@ def test_it_is_decoded_once_and_anew_when_it_changes(tmp_path, monkeypatch):
     assert len(calls) == 2
 
 
+def test_only_the_last_are_kept(tmp_path):
+    paths = [tmp_path / f"{number}.wv" for number in range(decoding._KEPT + 3)]
+    for path in paths:
+        write(path, "wavpack", "fltp", harmonic_tone(220.0, 0.2))
+    made = [readable(path) for path in paths]
+    assert [one.exists() for one in made] == [False] * 3 + [True] * decoding._KEPT
+    # one that is gone is decoded again
+    assert sound_info(paths[0]).seconds == pytest.approx(0.2, abs=0.05)
+
+
 def test_what_libsndfile_reads_is_taken_as_it_is(write_wav):
     path = write_wav(harmonic_tone(220.0, 1.0))
     assert readable(path) == path

@@ -7,6 +7,7 @@ forbid. No answer is a fault of the server's, and none is a traceback.
 from __future__ import annotations
 
 import json
+import zlib
 from collections.abc import Callable, Iterator
 from concurrent.futures import Executor, Future
 from pathlib import Path
@@ -138,7 +139,7 @@ def test_no_operation_is_at_fault(method, path, described, app):
 
 def lead_somewhere(case: Any, app: Any) -> None:
     """Every other time the numbers of an address lead to what there is."""
-    if not case.path_parameters or hash(str(case.path_parameters)) % 2:
+    if not case.path_parameters or zlib.crc32(str(case.path_parameters).encode()) % 2:
         return
     known = ids_of(app)
     for name in case.path_parameters:

@@ -48,6 +48,9 @@ class Done:
         self.revisions: dict[int, int] = {}
         self.faults: list[str] = []
 
+    def acknowledged(self) -> int:
+        return len(self.hashes) + sum(self.pieces.values()) + sum(self.revisions.values())
+
 
 class Doing(threading.Thread):
     """One kind of work against a server, on and on until that is gone."""
@@ -152,7 +155,12 @@ def test_kills_over_imports_captures_keeps_renders_and_edits(tmp_path, tally):
             doing = [Doing(server, done, what, 100 * number + at) for at, what in enumerate(WORK)]
             for one in doing:
                 one.start()
-            time.sleep(chance.uniform(0.02, 1.5))
+            until = time.monotonic() + 60
+            before = done.acknowledged()
+            while done.acknowledged() == before:
+                assert time.monotonic() < until
+                time.sleep(0.005)
+            time.sleep(chance.uniform(0.0, 1.5))
         finally:
             server.kill()
         for one in doing:

@@ -18,7 +18,7 @@ from typing import Any, Protocol, TypeVar
 
 import click
 
-from innerbloom.cli.output import check_output
+from innerbloom.cli.output import read_by, refuse_output
 from innerbloom.cli.progress import Told, progress, quiet_option, say
 from innerbloom.core.errors import BloomError
 from innerbloom.core.names import by_template
@@ -72,11 +72,13 @@ class ManyFiles:
             for number, one in enumerate(self.inputs, 1)
             for take in range(1, takes + 1)
         ]
-        for number, one in enumerate(targets):
-            if one in targets[:number]:
+        taken: set[Path] = set()
+        for one in targets:
+            if one in taken:
                 raise click.UsageError(
                     f"Two files would be written to '{one}': put {{number}} or {{folder}} into --out."
                 )
+            taken.add(one)
         return targets
 
     def _to_standard_output(self, takes: int) -> list[Path]:
@@ -120,28 +122,42 @@ class ManyFiles:
     ) -> Iterator[tuple[Path, Path, Made | Exception]]:
         asked = [(source, work) for source in self.inputs for work in works]
         every = [(work, source, out) for (source, work), out in zip(asked, targets, strict=True)]
+        # looked at once: there may be thousands
+        read = read_by(one for one in self.inputs if one != DASH)
         count = min(self.jobs, len(every))
         if count == 1:
             for work, source, out in every:
                 alone = told if len(every) == 1 else (lambda share: True)
-                yield source, out, self._one(work, source, out, alone)
+                yield source, out, self._refused(out, read) or self._one(work, source, out, alone)
             return
         with single_threaded_children(), _processes(count) as pool:
-            waiting = [pool.submit(self._one, work, source, out) for work, source, out in every]
-            for (_, source, out), future in zip(every, waiting, strict=True):
+            refused = [self._refused(out, read) for _, _, out in every]
+            waiting = [
+                None if no else pool.submit(self._one, work, source, out)
+                for (work, source, out), no in zip(every, refused, strict=True)
+            ]
+            for (_, source, out), no, future in zip(every, refused, waiting, strict=True):
                 try:
-                    yield source, out, future.result()
+                    made = no if future is None else future.result()
+                    assert made is not None
+                    yield source, out, made
                 except BrokenExecutor:
                     yield source, out, BloomError("A process ended unexpectedly: try fewer --jobs.")
+
+    def _refused(self, out: Path, read: dict[tuple[int, int], str]) -> BloomError | None:
+        try:
+            if out != DASH:
+                refuse_output(out, read, force=self.force)
+        except BloomError as error:
+            return error
+        return None
 
     def _one(
         self, work: Work, source: Path, out: Path, told: Told = lambda share: True
     ) -> Made | Exception:
         try:
-            if out != DASH:
-                check_output(out, self.inputs, force=self.force)
-                if str(out) != self.out:
-                    out.parent.mkdir(parents=True, exist_ok=True)
+            if out != DASH and str(out) != self.out:
+                out.parent.mkdir(parents=True, exist_ok=True)
             with opened_input(source) as read, _output(out, source, self.suffix) as written:
                 return work(read, written, told=told)
         except (BloomError, OSError) as error:

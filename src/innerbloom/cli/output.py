@@ -62,13 +62,32 @@ def has_suffix(*suffixes: str) -> Callable[[Path], None]:
 
 def check_output(out: Path, inputs: Iterable[Path], *, force: bool = False) -> None:
     """Refuse a file that would eat something; raises a BloomError."""
-    if not out.exists():
-        return
+    refuse_output(out, read_by(inputs), force=force)
+
+
+def read_by(inputs: Iterable[Path]) -> dict[tuple[int, int], str]:
+    """What is read, by device and number of its file, each with what it is to whoever asks."""
+    found: dict[tuple[int, int], str] = {}
     for one in inputs:
         for path in (one, *_named_in(one)):
-            if path.exists() and path.samefile(out):
+            if path.exists():
                 what = "an input" if path == one else f"played by '{one.name}'"
-                raise BloomError(f"'{out}' is {what} and stays as it is: choose another name.")
+                found.setdefault(_identity(path), what)
+    return found
+
+
+def _identity(path: Path) -> tuple[int, int]:
+    status = path.stat()
+    return status.st_dev, status.st_ino
+
+
+def refuse_output(out: Path, read: dict[tuple[int, int], str], *, force: bool = False) -> None:
+    """The same for many outputs of inputs that were looked at once, by :func:`read_by`."""
+    if not out.exists():
+        return
+    what = read.get(_identity(out))
+    if what is not None:
+        raise BloomError(f"'{out}' is {what} and stays as it is: choose another name.")
     if not force:
         raise BloomError(f"'{out}' is there already: choose another name, or say --force.")
 

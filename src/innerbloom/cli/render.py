@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import click
 from click.core import ParameterSource
@@ -45,8 +45,8 @@ _PLAYED = ("notes", "seconds", "velocity")
 @click.option("--takes", default=1, show_default=True, type=click.IntRange(1, 99),
               help="How many, each by the next seed; {take} in --out.")  # fmt: skip
 def render(
-    files: ManyFiles, notes: tuple[float, ...], seconds: float, velocity: int, midi: Path | None,
-    rate: str, as_float: bool, seed: int | None, takes: int,
+    files: ManyFiles, midi: Path | None, rate: str, as_float: bool, seed: int | None, takes: int,
+    **held: Any,
 ) -> None:  # fmt: skip
     """Render each INSTRUMENT, a document or a bundle of one or of an ensemble, to a file."""
     from innerbloom.core.deliver.to_file import Played
@@ -55,7 +55,8 @@ def render(
     ensure_kernels()
     if midi is not None and not midi.is_file():
         raise BloomError(f"There is no MIDI file '{midi}'.")
-    played = Played(notes, seconds, velocity / 127.0, None if midi is None else midi.read_bytes())
+    file = None if midi is None else midi.read_bytes()
+    played = Played(held["notes"], held["seconds"], held["velocity"] / 127.0, file)
     how = _How(played, int(rate), as_float, seed, trusted())
     works = (partial(_rendered, how=how, take=take) for take in range(takes))
     files.each(*works, doing="Rendering", accepts=sound_format)

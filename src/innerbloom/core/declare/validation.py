@@ -34,8 +34,7 @@ def validated(
     try:
         return model.model_validate(data)
     except ValidationError as error:
-        verb = "cannot be read"
-        raise refusal(f"The {called} {verb}: {first_wrong(error, model, data)}.") from error
+        raise refusal(f"The {called} cannot be read: {first_wrong(error, model, data)}.") from error
 
 
 def first_wrong(error: ValidationError, model: type[BaseModel], data: Any) -> str:

@@ -5,7 +5,7 @@ The same for the page's jobs, the shell and the library; each is told how far it
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -13,6 +13,7 @@ import numpy as np
 import soxr
 from numpy.typing import NDArray
 
+from innerbloom.core.analysis.examine import Progress as Told
 from innerbloom.core.analysis.examine import examine
 from innerbloom.core.analysis.track import pitch_track, root_of
 from innerbloom.core.declare.sound import Sound
@@ -42,9 +43,6 @@ from innerbloom.core.sound.files import read_stretch, sound_info
 from innerbloom.core.sound.metadata import Origin, read_origin
 from innerbloom.core.sound.resampled import resampled_blocks
 from innerbloom.core.sound.writing import Format, write_sound
-
-Told = Callable[[float], bool]
-"""Told how far the work is, 0..1; returns False to stop it."""
 
 
 def going_on(share: float) -> bool:

@@ -27,6 +27,9 @@ MAX_HOURS = 24
 _ROOM_LEFT = 64 << 20
 """Bytes that stay free on the disk."""
 
+_KEPT = 8
+"""Decoded sounds that are kept: a thousand would fill a disk, and each is decoded again if need be."""
+
 _BYTES = 4
 """Of a sample as it is written."""
 
@@ -125,7 +128,7 @@ def is_directly_readable(path: Path) -> bool:
 
 
 def readable(path: Path, progress: Callable[[float], bool] | None = None) -> Path:
-    """The file itself where libsndfile opens it, else its sound decoded, kept while the process runs.
+    """The file itself where libsndfile opens it, else its sound decoded, kept for a while.
 
     Raises
     ------
@@ -138,12 +141,13 @@ def readable(path: Path, progress: Callable[[float], bool] | None = None) -> Pat
 
 
 class _Decoded:
-    """Decoded sounds in a temporary folder of this process, by what and when the file is."""
+    """The sounds decoded last, in a temporary folder of this process, by what and when the file is."""
 
     def __init__(self) -> None:
         self._lock = threading.Lock()
         self._folder: TemporaryDirectory[str] | None = None
         self._known: dict[tuple[Path, int, int], Path] = {}
+        self._count = 0
 
     def of(self, path: Path, progress: Callable[[float], bool] | None) -> Path:
         found = path.stat()
@@ -151,10 +155,15 @@ class _Decoded:
         with self._lock:
             if key not in self._known:
                 self._folder = self._folder or TemporaryDirectory(prefix="bloom-decoded-")
-                target = Path(self._folder.name) / f"{len(self._known)}.wav"
+                self._count += 1
+                target = Path(self._folder.name) / f"{self._count}.wav"
                 decode(path, target, progress)
                 self._known[key] = target
-            return self._known[key]
+            # the one used last stands at the end
+            found_at = self._known[key] = self._known.pop(key)
+            for old in list(self._known)[:-_KEPT]:
+                self._known.pop(old).unlink(missing_ok=True)
+            return found_at
 
 
 _DECODED = _Decoded()
