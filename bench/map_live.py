@@ -7,65 +7,30 @@ stalls for is shown by the same minute without a move.
 
 from __future__ import annotations
 
-import json
 import math
 import sys
-import threading
-import time
 from pathlib import Path
 
-from websockets.exceptions import ConnectionClosed
-
+from card import Card
 from common import stolen
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 from tests.api.test_live import Page, opened
 from tests.servers import Server, running
 
-SECONDS, MOVES_S, RING = 60.0, 60, 6
-_BLOCK_S = 256 / 48_000
+SECONDS, MOVES_S = 60.0, 60
 
 
-class Card:
-    """Takes a block every 5.3 ms; counts those that are not there."""
+class Mover:
+    """Moves the map by so many messages a second."""
 
-    def __init__(self, page: Page) -> None:
-        self._page, self.got, self.late = page, 0, 0
-        self.loads: list[float] = []
-        threading.Thread(target=self._receive, daemon=True).start()
+    def __init__(self, page: Page, moves: int) -> None:
+        self._page, self._moves, self._moved = page, moves, 0
 
-    def _receive(self) -> None:
-        try:
-            while True:
-                data = self._page.connection.recv()
-                if isinstance(data, bytes):
-                    self.got += 1
-                elif '"is": "look"' in data:
-                    self.loads.append(json.loads(data)["load"])
-        except ConnectionClosed:
-            return
-
-    def play(self, seconds: float, moves: int) -> None:
-        self.got = self.late = 0
-        self.loads.clear()
-        self._page.say(do="credit", blocks=RING)
-        time.sleep(0.1)
-        begin, played, moved = time.perf_counter(), 0, 0
-        while (now := time.perf_counter() - begin) < seconds:
-            while played * _BLOCK_S < now:
-                if self.got <= played:
-                    self.late += 1
-                    # as a worklet, it waits until the ring is full again
-                    while self.got <= played:
-                        time.sleep(0.001)
-                    begin = time.perf_counter() - played * _BLOCK_S
-                    break
-                played += 1
-                self._page.say(do="credit", blocks=1)
-            while moves and moved < now * moves:
-                self._move(moved / moves)
-                moved += 1
-            time.sleep(0.001)
+    def __call__(self, now: float) -> None:
+        while self._moves and self._moved < now * self._moves:
+            self._move(self._moved / self._moves)
+            self._moved += 1
 
     def _move(self, at: float) -> None:
         for parameter, value in (
@@ -91,7 +56,7 @@ def main() -> None:
         card = Card(page)
         for words, moves in (("still", 0), (f"moved {MOVES_S} times a second", MOVES_S)) * 2:
             before = stolen()
-            card.play(SECONDS, moves)
+            card.play(SECONDS, Mover(page, moves))
             all_, kept = (now - then for now, then in zip(stolen(), before, strict=True))
             load = sorted(card.loads)
             print(

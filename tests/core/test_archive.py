@@ -26,7 +26,7 @@ from innerbloom.store.archive import (
 from innerbloom.store.database import open_database
 from innerbloom.store.files import FileStore
 from innerbloom.store.models import Recording, Setting
-from tests.shell import bloom
+from tests.shell import bloom, lines
 
 RNG = np.random.default_rng(7)
 
@@ -205,6 +205,9 @@ def test_recordings_are_compared_with_their_hashes_where_they_lie(project, tmp_p
     said = bloom("check", tmp_path / "there")
     assert said.exit_code == 1
     assert f"2 of 3 files are whole; not whole: {hurt.name}" in said.stdout
+    (facts,) = lines(bloom("check", tmp_path / "there", "--json"))
+    assert facts["damaged"] == [hurt.name]
+    assert (len(facts["whole"]), facts["missing"]) == (2, [])
 
 
 def test_the_shell_takes_a_project_elsewhere(project, tmp_path):

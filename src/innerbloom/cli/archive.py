@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import sys
+from dataclasses import asdict
 from pathlib import Path
 
 import click
 
 from innerbloom.cli.output import check_output
-from innerbloom.cli.progress import progress, quiet_option, say
+from innerbloom.cli.progress import progress, quiet_option
+from innerbloom.cli.results import json_option, result
 from innerbloom.core.errors import BloomError
 
 _FOLDER = click.Path(path_type=Path, file_okay=False)
@@ -16,6 +18,7 @@ _FOLDER = click.Path(path_type=Path, file_okay=False)
 
 @click.command()
 @quiet_option
+@json_option
 @click.argument("folder", type=_FOLDER)
 @click.option("--out", required=True, type=click.Path(path_type=Path, dir_okay=False),
               help="The archive, a .tar.")  # fmt: skip
@@ -30,11 +33,14 @@ def archive(folder: Path, out: Path, force: bool) -> None:
     check_output(out, (), force=force)
     with progress("Backing up") as told:
         made = write_archive(FileStore(folder), out, told)
-    say(f"Wrote {len(made.files)} files to {out}.")
+    result(
+        {"output": str(out), "files": len(made.files)}, f"Wrote {len(made.files)} files to {out}."
+    )
 
 
 @click.command("open")
 @quiet_option
+@json_option
 @click.argument("archive", type=click.Path(path_type=Path, dir_okay=False))
 @click.option("--folder", required=True, type=_FOLDER, help="A folder that is not there yet.")
 @click.option("--salvage", is_flag=True, help="Take what is whole of a damaged archive.")
@@ -48,11 +54,12 @@ def open_(archive: Path, folder: Path, salvage: bool) -> None:
         room_for(archive, folder)
     with progress("Opening") as told:
         found = open_archive(archive, folder, salvage=salvage, report=told)
-    say(f"{found.words()} They lie in {folder}.")
+    result({"output": str(folder), **asdict(found)}, f"{found.words()} They lie in {folder}.")
 
 
 @click.command()
 @quiet_option
+@json_option
 @click.argument("what", metavar="PROJECT|ARCHIVE", type=click.Path(path_type=Path))
 def check(what: Path) -> None:
     """Compare the recordings of a project, or all of an archive, with their checksums."""
@@ -66,5 +73,5 @@ def check(what: Path) -> None:
             found = verify_recordings(FileStore(what), told)
         else:
             found = verify_archive(what, told)
-    say(found.words())
+    result(asdict(found), found.words())
     sys.exit(0 if found.sound else 1)

@@ -8,9 +8,11 @@ import click
 import numpy as np
 
 from innerbloom.cli.kernels import ensure_kernels
+from innerbloom.cli.results import json_option, result
 
 
 @click.command()
+@json_option
 @click.option("--voices", default=24, show_default=True, type=click.IntRange(1, 64))
 @click.option("--grains", default=16, show_default=True, type=click.IntRange(1, 48),
               help="Mean grains sounding in each voice.")  # fmt: skip
@@ -38,9 +40,14 @@ def bench(voices: int, grains: int, seconds: float) -> None:
         engine.render(BLOCK)
         times.append(time.perf_counter() - start)
     block_s = BLOCK / ENGINE_RATE
-    p50, p99 = np.percentile(times, [50, 99])
-    click.echo(f"{voices} voices x {grains} grains, {BLOCK}-frame blocks of {1e3 * block_s:.2f} ms")
-    click.echo(f"real-time factor  {sum(times) / len(times) / block_s:.3f} of one core")
-    click.echo(
-        f"block time        p50 {p50 / block_s:.3f}, p99 {p99 / block_s:.3f} of its duration"
+    factor, p50, p99 = np.array([np.mean(times), *np.percentile(times, [50, 99])]) / block_s
+    facts = {
+        "voices": voices, "grains": grains, "block": BLOCK, "rate": ENGINE_RATE,
+        "real_time_factor": float(factor), "p50": float(p50), "p99": float(p99),
+    }  # fmt: skip
+    result(
+        facts,
+        f"{voices} voices x {grains} grains, {BLOCK}-frame blocks of {1e3 * block_s:.2f} ms\n"
+        f"real-time factor  {factor:.3f} of one core\n"
+        f"block time        p50 {p50:.3f}, p99 {p99:.3f} of its duration",
     )

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import sys
 from pathlib import Path
 from typing import Any, get_args
@@ -10,6 +9,7 @@ from typing import Any, get_args
 import click
 
 from innerbloom.cli.progress import progress, quiet_option, say
+from innerbloom.cli.results import json_option, result, wants_json
 from innerbloom.cli.trust import trust_option, trusted
 from innerbloom.core.errors import BloomError
 from innerbloom.core.sound.writing import Format
@@ -42,10 +42,10 @@ def _list(context: click.Context, option: click.Parameter, asked: bool) -> None:
 @click.option("--list", is_flag=True, is_eager=True, expose_value=False, callback=_list,
               help="Every way out: its name for --as, of what, and the suffix.")  # fmt: skip
 @click.option("--force", is_flag=True, help="Write over files that are there.")
-@click.option("--json", "as_json", is_flag=True, help="One JSON object a line, as it goes.")
+@json_option
 def export(
     files: tuple[Path, ...], out: Path, form: Format, rate: int | None, names: str,
-    way: str | None, force: bool, as_json: bool,
+    way: str | None, force: bool,
 ) -> None:  # fmt: skip
     """Write FILES anew: sounds with their loop, root, markers and origin, or what else there is by --as.
 
@@ -64,12 +64,11 @@ def export(
                 facts["output"] = str(target)
             except BloomError as error:
                 facts["error"] = str(error)
-                if not as_json:
+                if not wants_json():
                     click.echo(str(error), err=True)
-            if as_json:
-                click.echo(json.dumps(facts, ensure_ascii=False))
+            result(facts)
             told(number / len(files))
-    if not as_json:
+    if not wants_json():
         say(f"Wrote {len(taken)} of {len(files)} to {out}.")
     if len(taken) < len(files):
         sys.exit(1)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import sys
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -11,6 +10,7 @@ import click
 
 from innerbloom.cli.many import opened_input
 from innerbloom.cli.progress import progress
+from innerbloom.cli.results import json_option, result, wants_json
 from innerbloom.core.errors import BloomError
 
 if TYPE_CHECKING:
@@ -21,11 +21,11 @@ _HOP_S = 0.05
 
 @click.command()
 @click.argument("files", nargs=-1, required=True, type=click.Path(path_type=Path, allow_dash=True))
-@click.option("--json", "as_json", is_flag=True, help="One JSON object a line, as it goes.")
+@json_option
 @click.option("--tuning", default=440.0, show_default=True, type=click.FloatRange(400, 480),
               help="Reference pitch A4 in Hz, for note names.")  # fmt: skip
 @click.option("--brief", is_flag=True, help="Leave out pitch over time, onsets and loops.")
-def inspect(files: tuple[Path, ...], as_json: bool, tuning: float, brief: bool) -> None:
+def inspect(files: tuple[Path, ...], tuning: float, brief: bool) -> None:
     """Measure recordings: level, root, tonalness, pitch over time, onsets, loops.
 
     - is standard input.
@@ -36,7 +36,7 @@ def inspect(files: tuple[Path, ...], as_json: bool, tuning: float, brief: bool) 
             with opened_input(path) as source:
                 entry = _inspect(source, path, tuning, not brief)
             failed |= "error" in entry
-            click.echo(json.dumps(entry, ensure_ascii=False) if as_json else _text(entry))
+            result(entry, None if wants_json() else _text(entry))
             told(number / len(files))
     if failed:
         sys.exit(1)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import multiprocessing
 import os
 import shutil
@@ -20,6 +19,7 @@ import click
 
 from innerbloom.cli.output import read_by, refuse_output
 from innerbloom.cli.progress import Told, progress, quiet_option, say
+from innerbloom.cli.results import json_option, result, wants_json
 from innerbloom.core.errors import BloomError
 from innerbloom.core.names import by_template
 from innerbloom.processes import begin_background, single_threaded_children
@@ -168,12 +168,11 @@ class ManyFiles:
         if isinstance(made, Exception):
             sentence = _sentence(made)
             if self.as_json:
-                click.echo(json.dumps({"input": shown, "error": sentence}, ensure_ascii=False))
+                result({"input": shown, "error": sentence})
             else:
                 click.echo(f"{shown}: {sentence}" if len(self.inputs) > 1 else sentence, err=True)
         elif self.as_json:
-            whole = {"input": shown, "output": str(out), **made.facts}
-            click.echo(json.dumps(whole, ensure_ascii=False))
+            result({"input": shown, "output": str(out), **made.facts})
         else:
             place = "standard output" if out == DASH else str(out)
             say(f"Wrote {place}, {made.words}.", err=out == DASH)
@@ -256,10 +255,8 @@ def many_files(metavar: str, out: str, *, suffix: str) -> Callable[[F], Any]:
     """
 
     def decorate(function: F) -> Any:
-        def taken(
-            inputs: tuple[Path, ...], out: str, force: bool, jobs: int, as_json: bool, **rest: Any
-        ) -> Any:
-            files = ManyFiles(inputs, out, suffix, force, jobs, as_json)
+        def taken(inputs: tuple[Path, ...], out: str, force: bool, jobs: int, **rest: Any) -> Any:
+            files = ManyFiles(inputs, out, suffix, force, jobs, wants_json())
             return function(files=files, **rest)
 
         taken.__doc__ = function.__doc__
@@ -283,6 +280,6 @@ def _options(metavar: str, out: str) -> list[Callable[[F], F]]:
         click.option("--force", is_flag=True, help="Write over files that are there."),
         click.option("--jobs", default=1, show_default=True, type=click.IntRange(1, 256),
                      help="Files that are worked on at once."),
-        click.option("--json", "as_json", is_flag=True, help="One JSON object a line, as it goes."),
+        json_option,
         quiet_option,
     ]  # fmt: skip

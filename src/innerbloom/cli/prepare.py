@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import sys
 from functools import partial
 from pathlib import Path
@@ -13,6 +12,7 @@ import click
 from innerbloom.cli.many import Made, ManyFiles, many_files
 from innerbloom.cli.output import sound_format
 from innerbloom.cli.progress import Told, progress, quiet_option, say
+from innerbloom.cli.results import json_option, result, wants_json
 from innerbloom.core.errors import BloomError
 
 if TYPE_CHECKING:
@@ -68,8 +68,8 @@ def _recipe(path: Path | None) -> Recipe:
 @click.option("--to", "end", default=0.0, type=click.FloatRange(0), help="Seconds; 0 is the end.")
 @click.option("--least", default=0.25, show_default=True, type=click.FloatRange(0.05, 600),
               help="Shortest loop in seconds.")  # fmt: skip
-@click.option("--json", "as_json", is_flag=True, help="One JSON object a line.")
-def loops(file: Path, start: float, end: float, least: float, as_json: bool) -> None:
+@json_option
+def loops(file: Path, start: float, end: float, least: float) -> None:
     """Rank loops of FILE by how well they close.
 
     A longer loop is worth a little more, one that is heard to repeat less, and one whose seam stands
@@ -79,16 +79,14 @@ def loops(file: Path, start: float, end: float, least: float, as_json: bool) -> 
 
     with progress("Looking for loops"):
         found = loops_of(file, start, end or None, least)
-    if as_json:
-        click.echo("".join(json.dumps(one.plain()) + "\n" for one in found), nl=False)
-        return
-    if not found:
+    if not found and not wants_json():
         click.echo("Nothing here closes well.")
     for one in found:
-        click.echo(
+        result(
+            one.plain(),
             f"{one.start_s:9.4f} to {one.end_s:9.4f} s, {one.end_s - one.start_s:7.3f} s long,"
             f" rank {one.rank:5.2f}: closes {100 * one.closes:3.0f} %, seam {one.seam:4.2f} of its"
-            f" movement, alike {one.likeness:5.2f}; {one.curve} {one.crossfade_ms:.0f} ms"
+            f" movement, alike {one.likeness:5.2f}; {one.curve} {one.crossfade_ms:.0f} ms",
         )
 
 
@@ -100,10 +98,10 @@ def loops(file: Path, start: float, end: float, least: float, as_json: bool) -> 
 @click.option("--sensitivity", type=click.FloatRange(0, 1), help="0 finds few beginnings, 1 many.")
 @click.option("--recipe", "recipe_path", type=click.Path(path_type=Path, dir_okay=False),
               help="Send each piece through the steps of a recipe.")  # fmt: skip
-@click.option("--json", "as_json", is_flag=True, help="One JSON object a line, as it goes.")
+@json_option
 @_TUNING
 def slice_(
-    file: Path, out: Path, sensitivity: float | None, recipe_path: Path | None, as_json: bool,
+    file: Path, out: Path, sensitivity: float | None, recipe_path: Path | None,
     tuning: float,
 ) -> None:  # fmt: skip
     """Split FILE where sounds begin, each piece a WAV file of its own."""
@@ -144,12 +142,11 @@ def slice_(
             except BloomError as error:
                 problems += 1
                 facts["error"] = str(error)
-                if not as_json:
+                if not wants_json():
                     click.echo(f"{target.stem}: {error}", err=True)
-            if as_json:
-                click.echo(json.dumps(facts, ensure_ascii=False))
+            result(facts)
             told(number / len(pieces))
-    if not as_json:
+    if not wants_json():
         say(f"Wrote {len(pieces) - problems} pieces to {out}.")
     if problems:
         sys.exit(1)

@@ -9,7 +9,8 @@ import click
 
 from innerbloom.cli.batching import batch_options, declared_options
 from innerbloom.cli.kernels import ensure_kernels
-from innerbloom.cli.progress import progress, quiet_option, say
+from innerbloom.cli.progress import progress, quiet_option
+from innerbloom.cli.results import json_option, result
 from innerbloom.cli.trust import trust_option, trusted
 from innerbloom.core.deliver.samples.document import SampleFormat
 from innerbloom.core.deliver.samples.settings import SAMPLES
@@ -18,6 +19,7 @@ from innerbloom.core.errors import BloomError
 
 @click.command()
 @quiet_option
+@json_option
 @trust_option
 @click.argument("instrument", type=click.Path(path_type=Path))
 @click.option("--out", required=True, type=click.Path(path_type=Path, file_okay=False),
@@ -67,4 +69,8 @@ def sample(
     for problem in made.problems:
         click.echo(problem, err=True)
     keys = len({one.key for one in sampled.notes})
-    say(f"Wrote {len(contents.files)} files of {keys} keys to {out}.")
+    files = contents.model_dump(mode="json")["files"]
+    result(
+        {"output": str(out), "keys": keys, "problems": made.problems, "files": files},
+        f"Wrote {len(files)} files of {keys} keys to {out}.",
+    )

@@ -12,7 +12,8 @@ from innerbloom.cli.kernels import ensure_kernels
 from innerbloom.cli.many import Made, ManyFiles, many_files
 from innerbloom.cli.notes import NOTE
 from innerbloom.cli.output import has_suffix, output_file, sound_format
-from innerbloom.cli.progress import Told, progress, quiet_option, say
+from innerbloom.cli.progress import Told, progress, quiet_option
+from innerbloom.cli.results import json_option, result
 from innerbloom.core.errors import BloomError
 
 if TYPE_CHECKING:
@@ -104,6 +105,7 @@ def _played(
 
 @click.command()
 @quiet_option
+@json_option
 @click.argument("files", nargs=-1, required=True, type=click.Path(path_type=Path))
 @click.option("--seconds", required=True, type=click.FloatRange(0.2, _TARGET_SECONDS))
 @output_file("A .wav or .flac file.")
@@ -131,7 +133,7 @@ def morph(
     with progress("Rendering") as told:
         key = first if note is None else note
         made = _write(document, files[0].parent, out, key, seconds, told)
-    say(f"Wrote {out}, {made.words}.")
+    result({"output": str(out), **made.facts}, f"Wrote {out}, {made.words}.")
 
 
 def _longest_morph_s() -> float:

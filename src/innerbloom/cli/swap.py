@@ -11,13 +11,15 @@ import click
 from innerbloom.cli.batching import batch_options
 from innerbloom.cli.kernels import ensure_kernels
 from innerbloom.cli.notes import NOTE
-from innerbloom.cli.progress import progress, quiet_option, say
+from innerbloom.cli.progress import progress, quiet_option
+from innerbloom.cli.results import json_option, result
 from innerbloom.cli.trust import trust_option, trusted
 from innerbloom.core.errors import BloomError
 
 
 @click.command()
 @quiet_option
+@json_option
 @trust_option
 @click.argument("instrument", type=click.Path(path_type=Path))
 @click.argument("recordings", nargs=-1, required=True, type=click.Path(path_type=Path))
@@ -65,9 +67,13 @@ def swap(
                     if number:
                         write_bundle(parse_instrument(plain), store.locate, folder / f"{stem}.zip")
                 _write_table(folder / "sheet.csv", made.entries)
-    for problem in (*problems, *made.problems):
+    problems = [*problems, *made.problems]
+    for problem in problems:
         click.echo(problem, err=True)
-    say(f"Wrote {len(made.entries) - 1} of {len(recordings)} to {out}, the nearest first.")
+    result(
+        {"output": str(out), "problems": problems, "entries": _rows(made.entries)},
+        f"Wrote {len(made.entries) - 1} of {len(recordings)} to {out}, the nearest first.",
+    )
 
 
 def _name(entry: Any) -> str:
@@ -95,11 +101,22 @@ def _candidates(store: Any, recordings: tuple[Path, ...]) -> tuple[list[Any], li
     return found, problems
 
 
+_COLUMNS = ("number", "recording", "together", "timbre", "level", "movement")
+
+
+def _rows(entries: list[Any]) -> list[dict[str, Any]]:
+    """What is said of each entry, the instrument as it is first."""
+    rows = []
+    for number, entry in enumerate(entries):
+        held = entry[3]
+        figures = (held.together, held.timbre, held.envelope, held.movement)
+        values = (number, _name(entry), *(round(float(one), 3) for one in figures))
+        rows.append(dict(zip(_COLUMNS, values, strict=True)))
+    return rows
+
+
 def _write_table(path: Path, entries: list[Any]) -> None:
     with path.open("w", newline="", encoding="utf-8") as file:
-        table = csv.writer(file)
-        table.writerow(("number", "recording", "together", "timbre", "level", "movement"))
-        for number, entry in enumerate(entries):
-            held = entry[3]
-            figures = (held.together, held.timbre, held.envelope, held.movement)
-            table.writerow((number, _name(entry), *(f"{one:.3f}" for one in figures)))
+        table = csv.DictWriter(file, _COLUMNS)
+        table.writeheader()
+        table.writerows(_rows(entries))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -13,7 +12,8 @@ import click
 
 from innerbloom.cli.kernels import ensure_kernels
 from innerbloom.cli.output import output_file, sound_format
-from innerbloom.cli.progress import progress, quiet_option, say
+from innerbloom.cli.progress import progress, quiet_option
+from innerbloom.cli.results import json_option, result, wants_json
 from innerbloom.core.errors import BloomError
 
 if TYPE_CHECKING:
@@ -67,6 +67,7 @@ def _locate(folder: Path) -> Locate:
 
 @take.command()
 @quiet_option
+@json_option
 @click.option("--sounds", default=Path(), type=click.Path(path_type=Path, file_okay=False),
               help="A project, or a folder with the recordings that it plays.")  # fmt: skip
 @output_file("A .wav or .flac file, 48 kHz.")
@@ -104,24 +105,23 @@ def render(
         frames = write_sound(
             out, limited(blocks, ceiling), ENGINE_RATE, 2, form=form, origin=origin
         )
-    say(f"Wrote {out}, {frames / ENGINE_RATE:.2f} s.{_sameness(header, way.same, digest)}")
-
-
-def _sameness(header: TakeHeader, asked: bool, digest: object) -> str:
-    """Whether the samples ahead of the limiter are those that were recorded."""
-    if not asked or not header.sha256:
-        return ""
-    same = digest.hexdigest() == header.sha256  # type: ignore[attr-defined]
-    return " The same to the bit." if same else " Not the same to the bit."
+    # whether the samples ahead of the limiter are those that were recorded
+    same = digest.hexdigest() == header.sha256 if way.same and header.sha256 else None
+    seconds = frames / ENGINE_RATE
+    words = {None: "", True: " The same to the bit.", False: " Not the same to the bit."}[same]
+    result(
+        {"output": str(out), "seconds": seconds, "same": same},
+        f"Wrote {out}, {seconds:.2f} s.{words}",
+    )
 
 
 @take.command()
 @click.option("--most", default=12, show_default=True, type=click.IntRange(1, 40))
 @click.option("--sensitivity", default=50.0, show_default=True, type=click.FloatRange(0, 100),
               help="In %; more finds more.")  # fmt: skip
-@click.option("--json", "as_json", is_flag=True, help="One JSON object a line.")
+@json_option
 @click.pass_obj
-def moments(file: Path, most: int, sensitivity: float, as_json: bool) -> None:
+def moments(file: Path, most: int, sensitivity: float) -> None:
     """List what is worth keeping of it, the most promising first."""
     from innerbloom.core.analysis.moments import Wanted, find_moments
     from innerbloom.core.analysis.take_features import FeatureCollector
@@ -143,17 +143,15 @@ def moments(file: Path, most: int, sensitivity: float, as_json: bool) -> None:
             found = find_moments(features, Wanted(sensitivity / 100.0), opened.marks())[:most]
     for rank, one in enumerate(found, 1):
         words = reason_words(one.reason, one.seconds)
-        if as_json:
-            about = {"start_s": one.start, "end_s": one.end, "reason": one.reason, "words": words}
-            click.echo(json.dumps(about, ensure_ascii=False))
-        else:
-            click.echo(f"{rank:2}  {one.start:8.2f} to {one.end:8.2f} s  {words}")
-    if not found and not as_json:
+        about = {"start_s": one.start, "end_s": one.end, "reason": one.reason, "words": words}
+        result(about, f"{rank:2}  {one.start:8.2f} to {one.end:8.2f} s  {words}")
+    if not found and not wants_json():
         click.echo("Nothing in it stands out.")
 
 
 @take.command()
 @quiet_option
+@json_option
 @output_file("A .mid file.")
 @click.pass_obj
 def midi(file: Path, out: Path) -> None:
@@ -163,4 +161,4 @@ def midi(file: Path, out: Path) -> None:
 
     with _opened(file) as (header, opened, _), written_whole(out) as beside:
         beside.write_bytes(midi_of(opened, header.tempo))
-    say(f"Wrote {out}.")
+    result({"output": str(out)}, f"Wrote {out}.")

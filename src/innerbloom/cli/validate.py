@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import sys
 from pathlib import Path
 from typing import Any
@@ -10,6 +9,7 @@ from typing import Any
 import click
 
 from innerbloom.cli.progress import progress
+from innerbloom.cli.results import json_option, result
 from innerbloom.cli.trust import trust_option, trusted
 from innerbloom.core.errors import BloomError
 
@@ -17,8 +17,8 @@ from innerbloom.core.errors import BloomError
 @click.command()
 @trust_option
 @click.argument("files", nargs=-1, required=True, type=click.Path(path_type=Path))
-@click.option("--json", "as_json", is_flag=True, help="One JSON object a line, as it goes.")
-def validate(files: tuple[Path, ...], as_json: bool) -> None:
+@json_option
+def validate(files: tuple[Path, ...]) -> None:
     """Check FILES: instruments, ensembles, bundles, takes, wavetables, spectra, chains, recipes, timelines.
 
     The first thing wrong with each is named with its path in the document; recordings are compared with
@@ -29,7 +29,7 @@ def validate(files: tuple[Path, ...], as_json: bool) -> None:
         for number, file in enumerate(files, 1):
             found = _checked(file)
             wrong += "error" in found
-            click.echo(json.dumps(found, ensure_ascii=False) if as_json else _line(found))
+            result(found, _line(found))
             told(number / len(files))
     if wrong:
         sys.exit(1)

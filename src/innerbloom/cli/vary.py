@@ -9,7 +9,8 @@ import click
 
 from innerbloom.cli.batching import batch_options, declared_options
 from innerbloom.cli.kernels import ensure_kernels
-from innerbloom.cli.progress import progress, quiet_option, say
+from innerbloom.cli.progress import progress, quiet_option
+from innerbloom.cli.results import json_option, result
 from innerbloom.cli.trust import trust_option, trusted
 from innerbloom.core.deliver.variation_settings import VARIATIONS
 from innerbloom.core.errors import BloomError
@@ -18,6 +19,7 @@ from innerbloom.core.sound.writing import Format
 
 @click.command()
 @quiet_option
+@json_option
 @trust_option
 @click.argument("instrument", type=click.Path(path_type=Path))
 @click.option("--out", required=True, type=click.Path(path_type=Path, file_okay=False),
@@ -61,4 +63,11 @@ def vary(
         how = HandOver(title or document.name, document.name, names, form, rate, states=states)
         contents = hand_over(made, how, out)
     least = min((one.unlike or 0.0 for one in contents.files), default=0.0)
-    say(f"Wrote {len(contents.files)} files to {out}; the two most alike are {least:.2f} apart.")
+    result(
+        {
+            "output": str(out),
+            "least_unlike": least,
+            "files": contents.model_dump(mode="json")["files"],
+        },
+        f"Wrote {len(contents.files)} files to {out}; the two most alike are {least:.2f} apart.",
+    )

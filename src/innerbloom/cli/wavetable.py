@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -13,6 +12,7 @@ from innerbloom.cli.many import Made, ManyFiles, many_files
 from innerbloom.cli.notes import NOTE
 from innerbloom.cli.output import has_suffix
 from innerbloom.cli.progress import Told
+from innerbloom.cli.results import json_option, result
 from innerbloom.cli.trust import trust_option, trusted
 from innerbloom.core.errors import BloomError
 
@@ -85,8 +85,8 @@ def _built(recipe: Path, out: Path, *, trust: bool, told: Told) -> Made:
 
 @wavetable.command()
 @click.argument("file", type=click.Path(path_type=Path))
-@click.option("--json", "as_json", is_flag=True, help="A JSON object.")
-def inspect(file: Path, as_json: bool) -> None:
+@json_option
+def inspect(file: Path) -> None:
     """Say how FILE is divided into frames, and what they hold."""
     import numpy as np
 
@@ -105,11 +105,11 @@ def inspect(file: Path, as_json: bool) -> None:
         "level_db": [round(float(levels.min()), 1), round(float(levels.max()), 1)],
         "highest_harmonic": highest,
     }  # fmt: skip
-    if as_json:
-        click.echo(json.dumps(about))
-        return
-    click.echo(f"{found.frames} frames of {found.cycle} samples: {found.how}.")
-    click.echo(f"Level {levels.min():.1f} to {levels.max():.1f} dB, harmonics up to {highest}.")
+    result(
+        about,
+        f"{found.frames} frames of {found.cycle} samples: {found.how}.\n"
+        f"Level {levels.min():.1f} to {levels.max():.1f} dB, harmonics up to {highest}.",
+    )
 
 
 def _made(data: Any, folder: Path, out: Path, *, trust: bool = False) -> Raw:

@@ -16,12 +16,17 @@ from innerbloom.core.dsp.rates import RATE
 from innerbloom.core.engine.engine import Engine
 from innerbloom.core.engine.ensemble import EnsembleEngine
 from innerbloom.core.performance.events import AnyEvent, EditProgram, Renew, gesture_of
+from innerbloom.core.performance.sharing import sharing
 from innerbloom.core.performance.take import EditDocument, Mark, Moved, Plain, Take, TakeEvent
 
 KEPT_S = 300.0
 """What was played in the last five minutes is kept, and what led to it."""
 
 MOST_EVENTS = 400_000
+"""Some 90 MB of them, without a silence."""
+
+_EVENTS_OF_AN_EDIT = 40
+"""A document of which one setting was moved takes as much memory as so many other events."""
 
 AnyEngine = Engine | EnsembleEngine
 Told = Callable[[TakeEvent], None]
@@ -42,6 +47,7 @@ class _Chapter:
     serial: int
     exact: bool
     events: list[TakeEvent] = field(default_factory=list)
+    weight: int = 0
     first_note: int | None = None
 
 
@@ -55,7 +61,7 @@ class History:
     document : dict
         What its program was compiled from, as plain data.
     most_events : int
-        With more than these in one chapter, the older are forgotten.
+        With more than these in one chapter, the older are forgotten; an edit counts as 40.
 
     Attributes
     ----------
@@ -123,8 +129,10 @@ class History:
         match event:
             case EditProgram():
                 assert event.document is not None, "an edit that is kept says what it makes"
-                self._compiled, self._document = event.program, event.document
-                self._add(EditDocument(event.document, now))
+                self._compiled = event.program
+                # an hour without a silence holds every document there was
+                self._document = sharing(event.document, self._document)
+                self._add(EditDocument(self._document, now))
             case Renew():
                 self._add(replace(event, time=now))
                 self._chapters.append(self._chapter(exact=True))
@@ -135,14 +143,14 @@ class History:
 
     def _add(self, event: TakeEvent) -> None:
         chapter = self._chapters[-1]
-        events = chapter.events
-        events.append(event)
+        chapter.events.append(event)
+        chapter.weight += _EVENTS_OF_AN_EDIT if isinstance(event, EditDocument) else 1
         gesture = gesture_of(event)
         if chapter.first_note is None and gesture is not None and gesture.kind == "on":
             chapter.first_note = event.time
         for told in self.listeners:
             told(event)
-        if len(events) >= self._most:
+        if chapter.weight >= self._most:
             # so much without a silence: it goes on from keys struck anew
             self._chapters = deque([self._chapter(exact=False)])
             self._chapters[-1].first_note = self.now
