@@ -34,7 +34,7 @@ class _Slot:
         self.program = program
         self.heard: float | None = None
         self.effect = self._fresh()
-        declared = EFFECT_KINDS[program.kind].declared
+        self._declared = declared = EFFECT_KINDS[program.kind].declared
         self._type, self._width = settings_dtype(declared), len(declared)
         self._choices = [
             (place, one.id)
@@ -67,7 +67,7 @@ class _Slot:
 
     def settings(self, moment: Moment) -> NDArray[Any]:
         """Its settings; the last ones where it is on its way out and has none any more."""
-        if not moment.knows(self.program.id):
+        if not moment.knows(self.program.id, self._declared):
             return np.repeat(self._last, moment.ticks)
         values = moment.rows_of(self.program.id, self._width).view(self._type)[:, 0]
         self._note_choices(values)

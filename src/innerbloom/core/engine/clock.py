@@ -8,6 +8,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from innerbloom.core.declare.parameters import Declared
 from innerbloom.core.dsp.rates import TICK, TICK_S
 from innerbloom.core.effects import Ticks
 from innerbloom.core.engine.layout import Layout
@@ -55,9 +56,13 @@ class Moment(NamedTuple):
         # a copy, since effects look back at it when these rows are long overwritten
         return self.moved[:, at : at + width].copy()
 
-    def knows(self, owner: str) -> bool:
-        """Whether there is such an owner."""
-        return owner in self.layout.owners
+    def knows(self, owner: str, declared: tuple[Declared, ...] | None = None) -> bool:
+        """Whether there is such an owner, with these parameters where they are told.
+
+        Ids are those of documents: another instrument may call something else the same.
+        """
+        found = self.layout.owners.get(owner)
+        return found is not None and (declared is None or found.declared == declared)
 
     def seen_by(self, values: NDArray[Any], listens_to: str | None) -> Ticks:
         """The span as an effect with these settings sees it."""
