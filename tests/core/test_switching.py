@@ -63,3 +63,11 @@ def test_a_layer_whose_id_is_another_kind_now_comes_in(kind):
         alone = Engine(after, limited=False).render(60 * BLOCK, [Event("on", 1, 57.0, 0.8)])
         last = slice(-20 * BLOCK, None)
         assert np.sqrt((sound[last] ** 2).mean()) < 2.0 * np.sqrt((alone[last] ** 2).mean()), other
+
+
+def test_a_held_note_of_three_members_goes_on_as_loud_as_one_struck_with_one():
+    before, after = (program_of(layered({"kind": "wave"}, stack=count)) for count in (3, 1))
+    sound = switched(before, after, 40)
+    alone = Engine(after, limited=False).render(44 * BLOCK, [Event("on", 1, 57.0, 0.8)])
+    levels = [np.sqrt((one[-20 * BLOCK :] ** 2).mean()) for one in (sound, alone)]
+    assert 20 * np.log10(levels[0] / levels[1]) == pytest.approx(0.0, abs=0.5)

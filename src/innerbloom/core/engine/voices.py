@@ -75,8 +75,13 @@ class VoiceBook:
         self._last_key = math.nan
 
     def configure(self, whole: NDArray[Any], members: int, tuning: NDArray[np.float64]) -> None:
-        """Take over other settings, stack and tuning; notes that sound keep what they have."""
+        """Take over other settings, stack and tuning; notes that sound keep what they have.
+
+        Members that the stack has no more fade out: at the level of so few they would be too loud.
+        """
         self.whole, self.members, self.tuning = whole, members, tuning
+        beyond = self.records["member"] >= members
+        self.records["state"][beyond & (self.records["state"] != FREE)] = DYING
         self.records["member"] = np.minimum(self.records["member"], members - 1)
         self.respect_limit()
 
