@@ -563,3 +563,14 @@ def test_what_was_played_again_long_ago_is_given_up_and_what_is_heard_stays(clie
     assert client.post("/api/storage/tidy").json["freed"] > 0
     left = client.get(f"/api/takes/{number}/renderings").json["renderings"]
     assert {one["id"] for one in left} == {names["b"], names["c"]}
+
+
+def test_a_disk_that_refuses_from_the_start_leaves_no_take_and_is_said(tmp_path):
+    player = Player()
+    (tmp_path / "file").write_text("")
+    recording = TakeRecording("c" * 32, tmp_path / "file" / "c", player.history, {"name": "tone"})
+    recording.sound(player.engine.render(BLOCK))
+    recording.stop()
+    assert recording.wait() == 0
+    assert not recording.begun
+    assert recording.wrong == "The disk refused: the take could not begin."

@@ -112,9 +112,7 @@ class LiveSession:
             case m.Panic(do="hush"):
                 self._listening.forget()
             case _:
-                refused = self._takes.struck() if isinstance(message, m.On) else None
                 self._play(message)
-                return refused
         return None
 
     def _watch_for(self, message: m.Watch) -> None:
@@ -160,6 +158,7 @@ class LiveSession:
     def _play(self, message: m.Gesture) -> None:
         note = getattr(message, "note", 0)
         if isinstance(message, m.On):
+            self._takes.struck()
             self._held[note] = message
         elif isinstance(message, m.Off):
             self._held.pop(note, None)

@@ -15,8 +15,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from innerbloom.core.engine import BLOCK, ENGINE_RATE
-from innerbloom.core.engine.history import History
-from innerbloom.core.performance.take import EventWriter, Mark, Plain, TakeEvent
+from innerbloom.core.engine.history import Excerpt, History
+from innerbloom.core.performance.take import EventWriter, Mark, TakeEvent
 from innerbloom.core.performance.take_format import header_of
 from innerbloom.store.take_folders import TakeFile
 
@@ -27,10 +27,11 @@ _Piece = tuple[list[TakeEvent], list[NDArray[np.float32]]]
 
 
 class _Writer:
-    """Turns events into lines and writes them with the sound, one piece after another."""
+    """Begins the files of a take and writes events, as lines, and sound, one piece after another."""
 
-    def __init__(self, file: TakeFile, document: Plain) -> None:
-        self._file, self._lines = file, EventWriter(document)
+    def __init__(self, folder: Path, opening: Excerpt, about: dict[str, Any]) -> None:
+        self._folder, self._opening, self._about = folder, opening, about
+        self._file: TakeFile | None = None
         self._pieces: queue.SimpleQueue[_Piece | None] = queue.SimpleQueue()
         self.wrong: str | None = None
         self._thread = threading.Thread(target=self._run, daemon=True)
@@ -51,15 +52,29 @@ class _Writer:
     def wait(self) -> int:
         """Until all is on the disk; gives the frames that there are."""
         self._thread.join()
-        return self._file.frames
+        return 0 if self._file is None else self._file.frames
+
+    @property
+    def begun(self) -> bool:
+        """Whether there is a take on the disk."""
+        return self._file is not None
 
     def _run(self) -> None:
+        self._try(self._begin)
         while (piece := self._pieces.get()) is not None:
             if self.wrong is None:
                 self._try(self._write, piece)
-        self._try(self._file.end)
+        if self._file is not None:
+            self._try(self._file.end)
+
+    def _begin(self) -> None:
+        take = self._opening.take()
+        self._lines = EventWriter(take.document)
+        self._file = TakeFile(self._folder, header_of(take, **self._about))
+        self._write((list(take.events), []))
 
     def _write(self, piece: _Piece) -> None:
+        assert self._file is not None
         events, blocks = piece
         lines = [self._lines.line(event) for event in events]
         self._file.append(lines, np.concatenate([np.zeros((0, 2), np.float32), *blocks]))
@@ -71,7 +86,8 @@ class _Writer:
             log.exception("a take could not be written")
             full = isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT)
             why = "The disk is full" if full else "The disk refused"
-            self.wrong = f"{why}: the take was stopped, and what there is of it is kept."
+            kept = "the take was stopped, and what there is of it is kept"
+            self.wrong = f"{why}: {kept if self.begun else 'the take could not begin'}."
 
 
 class TakeRecording:
@@ -86,19 +102,14 @@ class TakeRecording:
         Of the engine that plays it.
     about : dict
         What else its header says.
-
-    Raises
-    ------
-    OSError
-        If the disk does not take it.
     """
 
     def __init__(self, take_id: str, folder: Path, history: History, about: dict[str, Any]) -> None:
         self.id, self._history = take_id, history
-        opening = history.take(history.now, history.now)
+        opening = history.excerpt(history.now, history.now)
         self._shift = opening.lead_in - history.now
-        self._writer = _Writer(TakeFile(folder, header_of(opening, **about)), opening.document)
-        self._events: list[TakeEvent] = list(opening.events)
+        self._writer = _Writer(folder, opening, about)
+        self._events: list[TakeEvent] = []
         self._blocks: list[NDArray[np.float32]] = []
         self.frames = self.marks = 0
         history.listeners.append(self._note)
@@ -128,6 +139,11 @@ class TakeRecording:
         self._history.listeners.remove(self._note)
         self._hand_over()
         self._writer.end()
+
+    @property
+    def begun(self) -> bool:
+        """Whether there is a take on the disk, whole or not."""
+        return self._writer.begun
 
     @property
     def done(self) -> bool:

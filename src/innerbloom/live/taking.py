@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+import logging
+import queue
+import threading
 import uuid
 from dataclasses import replace
 from typing import Any, cast
 
 import numpy as np
-import soundfile as sf
 from numpy.typing import NDArray
 
 from innerbloom.core.deliver.playable import AnyEngine
 from innerbloom.core.engine import BLOCK, ENGINE_RATE
-from innerbloom.core.engine.history import History
+from innerbloom.core.engine.history import Excerpt, History
 from innerbloom.core.errors import BloomError
 from innerbloom.core.performance.events import AnyEvent, gesture_of, with_gesture
 from innerbloom.core.performance.hands import edited, without
@@ -27,6 +29,8 @@ from innerbloom.live.take_recording import TakeRecording
 from innerbloom.live.timeline_playing import OpenTimeline, TimelinePlaying
 from innerbloom.store.files import FileStore
 from innerbloom.store.take_folders import MOST_S, TakeFolders
+
+log = logging.getLogger(__name__)
 
 Backing = Listening | TimelinePlaying
 
@@ -53,6 +57,8 @@ class SessionTakes:
         self._asked_early: m.Record | None = None
         self._recording: TakeRecording | None = None
         self._ending: list[TakeRecording] = []
+        self._keeping: list[threading.Thread] = []
+        self._kept: queue.SimpleQueue[Answer] = queue.SimpleQueue()
         self._at = 0
         self._click: Click | None = None
         self._backing: Backing | None = None
@@ -98,7 +104,9 @@ class SessionTakes:
         except BloomError as error:
             self._asked = None
             return problem(str(error))
-        return self._begin() if self._at == 0 and not message.wait else None
+        if self._at == 0 and not message.wait:
+            self._begin()
+        return None
 
     def _open_backing(self, message: m.Record) -> Backing | None:
         """What is played along to: a sound, or a timeline to its picture."""
@@ -124,29 +132,24 @@ class SessionTakes:
         assert self._engine is not None
         return self._engine.tempo
 
-    def struck(self) -> Answer | None:
+    def struck(self) -> None:
         """A note begins: a take that waited for it begins with it."""
-        return self._begin() if self.state == "waiting" else None
+        if self.state == "waiting":
+            self._begin()
 
     def mark(self) -> None:
         """That was good."""
         if self._history is not None:
             self._history.mark()
 
-    def _begin(self) -> Answer | None:
+    def _begin(self) -> None:
         assert self._asked is not None
         assert self._history is not None
         take_id = uuid.uuid4().hex
-        try:
-            self._recording = TakeRecording(
-                take_id, self._folders.folder(take_id), self._history, self._about(self._asked)
-            )
-        except (OSError, sf.LibsndfileError) as error:
-            self._asked = None
-            why = getattr(error, "strerror", None) or "the disk refused"
-            return problem(f"The take cannot be written: {why}.")
+        self._recording = TakeRecording(
+            take_id, self._folders.folder(take_id), self._history, self._about(self._asked)
+        )
         self._at = 0
-        return None
 
     def _about(self, asked: m.Record | m.KeepPlayed) -> dict[str, Any]:
         backing = asked.backing if isinstance(asked, m.Record) else None
@@ -183,22 +186,43 @@ class SessionTakes:
         self.stop()
         for recording in self._ending:
             recording.wait()
+        for keeping in self._keeping:
+            keeping.join()
 
     def _ended(self) -> list[Answer]:
         """Takes that are on the disk by now."""
         done = [one for one in self._ending if one.done]
         self._ending = [one for one in self._ending if not one.done]
-        answers: list[Answer] = [_taken(one.id, one.wait()) for one in done]
-        return [*answers, *(problem(one.wrong) for one in done if one.wrong)]
+        self._keeping = [one for one in self._keeping if one.is_alive()]
+        answers: list[Answer] = [_taken(one.id, one.wait()) for one in done if one.begun]
+        answers += [problem(one.wrong) for one in done if one.wrong]
+        while not self._kept.empty():
+            answers.append(self._kept.get())
+        return answers
 
-    def keep_played(self, message: m.KeepPlayed) -> Answer:
-        """Make a take of the last minutes; its sound is made again from the hands."""
-        take = None if self._history is None else self._history.last()
-        if take is None or not take.frames:
+    def keep_played(self, message: m.KeepPlayed) -> Answer | None:
+        """Make a take of the last minutes; its sound is made again from the hands.
+
+        Said once it is on the disk: going through five minutes would hold up the sound.
+        """
+        excerpt = None if self._history is None else self._history.last_excerpt()
+        if excerpt is None or excerpt.end <= excerpt.start:
             return problem("Nothing has been played in the last five minutes.")
-        header = header_of(take, origin="kept", **self._about(message))
-        take_id = self._folders.write(header, take)
-        return _taken(take_id, take.frames)
+        given = (excerpt, self._about(message))
+        keeping = threading.Thread(target=self._keep, args=given, daemon=True)
+        self._keeping.append(keeping)
+        keeping.start()
+        return None
+
+    def _keep(self, excerpt: Excerpt, about: dict[str, Any]) -> None:
+        try:
+            take = excerpt.take()
+            take_id = self._folders.write(header_of(take, origin="kept", **about), take)
+            self._kept.put(_taken(take_id, take.frames))
+        except Exception as error:
+            log.exception("what was played could not be kept")
+            why = getattr(error, "strerror", None) or "something unforeseen went wrong"
+            self._kept.put(problem(f"It could not be kept: {why}. Try again."))
 
     # -- sound -----------------------------------------------------------------
 
@@ -240,7 +264,7 @@ class SessionTakes:
         recording = self._recording
         self._play_over()
         if self._asked is not None and self.state == "counting" and self._at >= 0:
-            answers.append(self._begin())
+            self._begin()
         elif recording is not None and recording.wrong is not None:
             # it is said once what there is of it is on the disk
             self.stop()

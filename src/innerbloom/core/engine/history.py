@@ -51,6 +51,41 @@ class _Chapter:
     first_note: int | None = None
 
 
+@dataclass(frozen=True)
+class Excerpt:
+    """What was played between two moments, as it lay in the history then.
+
+    Cutting it out takes no time to speak of; :meth:`take`, which goes through every event, may be
+    left to another thread.
+
+    Attributes
+    ----------
+    start, end : int
+        The two moments.
+    """
+
+    start: int
+    end: int
+    _first: _Chapter
+    _events: tuple[list[TakeEvent], ...]
+
+    @property
+    def lead_in(self) -> int:
+        """Frames from where playing again has to begin to the first moment."""
+        return self.start - self._first.start
+
+    def take(self) -> Take:
+        """The same with all that led to it."""
+        first = self._first
+        return Take(
+            document=first.document, moved=first.moved,
+            events=tuple(replace(one, time=one.time - first.start)
+                         for each in self._events for one in each if one.time <= self.end),
+            lead_in=self.lead_in, frames=max(0, self.end - self.start),
+            serial=first.serial, exact=first.exact,
+        )  # fmt: skip
+
+
 class History:
     """Follows an engine from the moment it is made.
 
@@ -93,22 +128,24 @@ class History:
 
     def take(self, start: int, end: int) -> Take:
         """What was played between two moments of the engine, with all that led to it."""
+        return self.excerpt(start, end).take()
+
+    def excerpt(self, start: int, end: int) -> Excerpt:
+        """The same, cut out but not gone through yet."""
         chapters = self._from(start)
         first = chapters[0]
-        events = [*first.opening, *(one for chapter in chapters for one in chapter.events)]
-        start = max(start, first.start)
-        return Take(
-            document=first.document, moved=first.moved,
-            events=tuple(replace(one, time=one.time - first.start)
-                         for one in events if one.time <= end),
-            lead_in=start - first.start, frames=max(0, end - start),
-            serial=first.serial, exact=first.exact,
-        )  # fmt: skip
+        events = ([*first.opening], *(chapter.events.copy() for chapter in chapters))
+        return Excerpt(max(start, first.start), end, first, events)
 
     def last(self, seconds: float = KEPT_S) -> Take | None:
         """What was played in the last minutes, from its first note on; None if nothing was."""
+        excerpt = self.last_excerpt(seconds)
+        return None if excerpt is None else excerpt.take()
+
+    def last_excerpt(self, seconds: float = KEPT_S) -> Excerpt | None:
+        """The same, cut out but not gone through yet."""
         first = self._first_note(seconds)
-        return None if first is None else self.take(first, self.now)
+        return None if first is None else self.excerpt(first, self.now)
 
     def played_s(self, seconds: float = KEPT_S) -> float:
         """How long :meth:`last` would be, in seconds."""

@@ -1,0 +1,97 @@
+"""Several processes for jobs, each of which may end unexpectedly without taking others' work with it."""
+
+from __future__ import annotations
+
+import threading
+from collections import deque
+from collections.abc import Callable
+from concurrent.futures import BrokenExecutor, CancelledError, Executor, Future
+from typing import Any, TypeVar
+
+T = TypeVar("T")
+_Work = tuple[Future[Any], Callable[[Executor], "Future[Any]"]]
+
+
+class SeparateWorkers(Executor):
+    """An executor of several, each of one process, that are given work as they become free.
+
+    A pool of processes breaks as a whole when one of them ends: what others were doing is lost, and
+    nobody knows over what it ended. Here only that one's work raises a ``BrokenExecutor``.
+
+    Parameters
+    ----------
+    make : callable
+        Gives an executor of one process; one is made when there is work for it, and those beyond
+        the first are shut down when nothing is left to do.
+    room : callable
+        Says how many may work at once now, at least one; asked whenever one becomes free.
+    """
+
+    def __init__(self, make: Callable[[], Executor], room: Callable[[], int]) -> None:
+        self._make, self._room = make, room
+        self._free: list[Executor] = []
+        self._busy = 0
+        self._waiting: deque[_Work] = deque()
+        self._lock = threading.RLock()
+        self._closed = False
+
+    def submit(self, fn: Callable[..., T], /, *args: Any, **kwargs: Any) -> Future[T]:
+        outer: Future[T] = Future()
+        with self._lock:
+            if self._closed:
+                raise RuntimeError("cannot schedule new futures after shutdown")
+            self._waiting.append((outer, lambda one: one.submit(fn, *args, **kwargs)))
+        self._hand_out()
+        return outer
+
+    def _hand_out(self) -> None:
+        """Give what waits to whoever is free."""
+        while True:
+            with self._lock:
+                if self._closed or not self._waiting or self._busy >= max(1, self._room()):
+                    return
+                outer, begin = self._waiting.popleft()
+                if not outer.set_running_or_notify_cancel():
+                    continue
+                worker = self._free.pop() if self._free else self._make()
+                self._busy += 1
+            inner = self._begun(worker, begin)
+            inner.add_done_callback(
+                lambda done, worker=worker, outer=outer: self._end(worker, outer, done)  # type: ignore[misc]
+            )
+
+    def _begun(self, worker: Executor, begin: Callable[[Executor], Future[Any]]) -> Future[Any]:
+        try:
+            return begin(worker)
+        except BrokenExecutor as error:
+            broken: Future[Any] = Future()
+            broken.set_exception(error)
+            return broken
+
+    def _end(self, worker: Executor, outer: Future[Any], inner: Future[Any]) -> None:
+        error = CancelledError() if inner.cancelled() else inner.exception()
+        with self._lock:
+            self._busy -= 1
+            if isinstance(error, BrokenExecutor) or self._closed:
+                worker.shutdown(wait=False)
+            else:
+                self._free.append(worker)
+            spare = [] if self._waiting or self._busy else self._free[1:]
+            self._free = [one for one in self._free if one not in spare]
+        for one in spare:
+            one.shutdown(wait=False)
+        if error is None:
+            outer.set_result(inner.result())
+        else:
+            outer.set_exception(error)
+        self._hand_out()
+
+    def shutdown(self, wait: bool = True, *, cancel_futures: bool = False) -> None:
+        with self._lock:
+            self._closed = True
+            waiting, self._waiting = self._waiting, deque()
+            free, self._free = self._free, []
+        for outer, _ in waiting:
+            outer.cancel()
+        for one in free:
+            one.shutdown(wait=wait, cancel_futures=cancel_futures)
