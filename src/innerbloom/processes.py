@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import multiprocessing
 import os
-from collections.abc import Iterator
-from concurrent.futures import Executor, ProcessPoolExecutor
+from collections.abc import Callable, Iterator
+from concurrent.futures import Executor, Future, ProcessPoolExecutor
 from contextlib import contextmanager
+from typing import Any, TypeVar
 
 from innerbloom.core.parent import end_with
+
+T = TypeVar("T")
 
 _LOW_PRIORITY = 15
 _REALTIME_PRIORITY = 5
@@ -26,12 +29,17 @@ def background_executor(*, idle: bool = False) -> Executor:
         Whether the process runs only while nothing else wants its core (``SCHED_IDLE``, where
         the system has it): for what nobody waits for.
     """
-    return ProcessPoolExecutor(
+    return _SingleThreaded(
         1,
         mp_context=multiprocessing.get_context("spawn"),
         initializer=begin_background,
         initargs=(os.getpid(), idle),
     )
+
+
+def cores() -> int:
+    """Cores that this process may use."""
+    return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
 
 
 @contextmanager
@@ -52,6 +60,15 @@ def single_threaded_children() -> Iterator[None]:
                 os.environ.pop(name, None)
             else:
                 os.environ[name] = value
+
+
+class _SingleThreaded(ProcessPoolExecutor):
+    """A pool whose processes use one thread each from their first import on."""
+
+    def submit(self, fn: Callable[..., T], /, *args: Any, **kwargs: Any) -> Future[T]:
+        # what is submitted starts the processes
+        with single_threaded_children():
+            return super().submit(fn, *args, **kwargs)
 
 
 def begin_background(parent: int, idle: bool) -> None:

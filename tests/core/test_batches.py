@@ -13,6 +13,7 @@ import numpy as np
 import pytest
 import soundfile as sf
 
+from innerbloom.batch.mixing import Mixing
 from innerbloom.batch.pools import pool_for
 from innerbloom.batch.running import Batch
 from innerbloom.batch.sampling import Sampling
@@ -26,7 +27,11 @@ from innerbloom.core.engine import compile_program
 from innerbloom.core.errors import BloomError, Cancelled
 from innerbloom.core.performance.events import Event
 from innerbloom.core.performance.take import Take
+from innerbloom.core.timeline.document import parse_timeline
+from innerbloom.core.timeline.measure import CHUNK, pieces_of
+from innerbloom.core.timeline.mix import TimelineMix
 from innerbloom.store.files import FileStore
+from innerbloom.store.films import ClipSounds
 from innerbloom.store.linked import link
 from innerbloom.store.prepared import DiskMaterials
 from tests.clusters import free_port, running
@@ -254,6 +259,53 @@ def test_a_take_is_played_again_alike_wherever_it_is(store, asked):
         there = [one.value for one in Batch(tasks, store, pool).in_order()]
     assert all(np.array_equal(a, b) for a, b in zip(here, there, strict=True))
     assert not np.array_equal(here[1], here[2])
+
+
+def film(store, *gone: str):
+    """Thirty seconds with two lanes, of one recording and of whatever else is named."""
+    digests = [recording(store), *gone]
+    clips = [
+        {"id": f"c{lane}x{number}", "name": "reeds", "recording": digests[lane % len(digests)],
+         "start": 24 * 2 * number + lane, "seconds": 1.9, "fade_in": 0.1, "fade_out": 0.2}
+        for lane in range(2) for number in range(15)
+    ]  # fmt: skip
+    lanes = [
+        {"id": f"l{lane}", "name": f"Lane {lane}", "clips": clips[15 * lane : 15 * lane + 15]}
+        for lane in range(2)
+    ]
+    return parse_timeline({"name": "Film", "rate": "24", "frames": 24 * 30, "lanes": lanes})
+
+
+def pieces_equal(ones, others) -> bool:
+    return all(
+        one.first == other.first
+        and np.array_equal(one.whole, other.whole)
+        and all(np.array_equal(one.lanes[id_], other.lanes[id_]) for id_ in one.lanes)
+        for one, other in zip(ones, others, strict=True)
+    )
+
+
+def test_a_timeline_is_mixed_alike_by_several_processes(store):
+    mix = TimelineMix(film(store), ClipSounds(store))
+    here = list(pieces_of(mix)(lambda share: True))
+    told: list[float] = []
+    with pool_for(store, 9, count=2) as pool:
+        made = list(Mixing(mix, store, pool)(lambda share: not told.append(share)))
+    assert len(here) == -(-mix.frames // CHUNK)
+    assert any(one.whole.any() for one in here)
+    assert pieces_equal(made, here)
+    assert told == sorted(told)
+    with pool_for(store, 9, count=1) as pool, pytest.raises(Cancelled):
+        list(Mixing(mix, store, pool)(lambda share: share < 0.3))
+
+
+def test_a_clip_whose_recording_is_gone_is_silent_in_a_batch_too(store):
+    mix = TimelineMix(film(store, "0" * 64), ClipSounds(store), skip_missing=True)
+    with pool_for(store, 9, count=1) as pool:
+        made = list(Mixing(mix, store, pool)(lambda share: True))
+    assert pieces_equal(made, list(pieces_of(mix)(lambda share: True)))
+    assert not any(one.lanes["l1"].any() for one in made)
+    assert any(one.lanes["l0"].any() for one in made)
 
 
 def test_a_task_that_fails_is_named_and_the_others_go_on(store):

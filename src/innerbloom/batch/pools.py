@@ -13,7 +13,7 @@ from typing import Protocol
 
 from innerbloom.batch.task import Blob, Outcome, Task, code_version, perform
 from innerbloom.jobs.report import Report
-from innerbloom.processes import begin_background, single_threaded_children
+from innerbloom.processes import begin_background, cores, single_threaded_children
 from innerbloom.store.files import FileStore
 from innerbloom.throttle import throttled
 
@@ -52,11 +52,6 @@ class Pool(Protocol):
 
     def check(self) -> None:
         """Raise a BatchError where nothing can come any more."""
-
-
-def cores() -> int:
-    """Cores that this process may use."""
-    return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
 
 
 class ProcessPool:

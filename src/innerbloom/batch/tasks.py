@@ -21,7 +21,11 @@ from innerbloom.core.deliver.variations import Draw, Variation, made_by
 from innerbloom.core.instrument.document import parse_instrument
 from innerbloom.core.performance.events import Event
 from innerbloom.core.performance.take import Take
+from innerbloom.core.timeline.document import parse_timeline
+from innerbloom.core.timeline.measure import Piece, piece_of
+from innerbloom.core.timeline.mix import TimelineMix
 from innerbloom.store.files import FileStore
+from innerbloom.store.films import ClipSounds
 from innerbloom.store.prepared import DiskMaterials
 
 Going = Callable[[float], bool]
@@ -103,8 +107,22 @@ def _again(params: Params, store: FileStore, going: Going) -> Any:
     )
 
 
+def mix_task(timeline: Params, firsts: tuple[int, ...], recordings: tuple[str, ...]) -> Task:
+    """Mix pieces of a timeline, told by their first samples; gives a :class:`.Piece` each.
+
+    Takes that it plays have to lie in the store: they have no hash, and do not travel.
+    """
+    return Task("mix", {"timeline": timeline, "firsts": firsts}, recordings)
+
+
+def _mix(params: Params, store: FileStore, going: Going) -> list[Piece]:
+    mix = TimelineMix(parse_timeline(params["timeline"]), ClipSounds(store), skip_missing=True)
+    return [piece_of(mix, first) for first in params["firsts"]]
+
+
 SAMPLE = TaskKind("sample", _sample)
 VARIATION = TaskKind("variation", _variation)
 TIMBRE = TaskKind("timbre", _timbre)
 SWAP = TaskKind("swap", _swap)
 AGAIN = TaskKind("again", _again)
+MIX = TaskKind("mix", _mix)

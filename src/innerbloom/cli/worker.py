@@ -34,9 +34,9 @@ def worker(scheduler: str, processes: int | None, folder: Path | None, nice: int
     certificates as Dask's configuration has them).
     """
     from innerbloom.batch.cluster import connected
-    from innerbloom.batch.pools import cores
     from innerbloom.batch.worker import NICE
     from innerbloom.core.engine.warm import warm_up
+    from innerbloom.processes import cores
 
     os.environ[NICE] = str(nice)
     os.environ.update(dict.fromkeys(THREAD_COUNTS, "1"))

@@ -30,6 +30,7 @@ from innerbloom.demo.layered import LAYERED
 from innerbloom.demo.moving import MOVING
 from innerbloom.demo.picture import put_to_picture
 from innerbloom.demo.recordings import RECORDINGS, write_recording
+from innerbloom.demo.sampled import sample_over_keys, try_on_others
 from innerbloom.demo.snapshots import four_depths
 from innerbloom.demo.spectral import PLAYED, SPECTRA
 from innerbloom.demo.tables import TABLES, WAVING, TablePlan
@@ -90,6 +91,11 @@ def make_demo_project(root: Path, *, fresh: bool, say: Say) -> None:
             keeping = list(make_takes(db, files, pool))
             say("Putting the fence wire on the bench")
             _prepare_wire(db, files)
+            ribs = _instrument(db, "Ribs under water")
+            say("Sampling an instrument over keys")
+            sample_over_keys(db, files, ribs)
+            say("Trying an instrument on other recordings")
+            try_on_others(db, files, ribs, lambda name: _named(db, name))
             for keep in keeping:
                 keep()
             say("Putting sounds to a film")

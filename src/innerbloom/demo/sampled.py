@@ -16,17 +16,17 @@ from innerbloom.store.files import FileStore
 from innerbloom.store.models import Document, Recording
 from innerbloom.store.recordings import sound_of
 
-TRIED = ("Bottle, blown", "Boiler vent", "Lake ice")
+TRIED = ("Blown jar", "Sluice wheel", "Reed stems in a gust")
 """Recordings that the instrument is tried on."""
 
 
-def sample_for_the_engine(db: Session, files: FileStore, instrument: Document) -> None:
+def sample_over_keys(db: Session, files: FileStore, instrument: Document) -> None:
     """Make a set for a game's engine and sample it."""
-    settings = {"key_low": 48, "key_high": 72, "step": 6, "placing": "evenly", "velocities": 2,
+    settings = {"key_low": 48, "key_high": 72, "step": 12, "placing": "evenly", "velocities": 2,
                 "seconds": 2.0}  # fmt: skip
     made = parse_samples({
         "name": f"{instrument.name}, keys", "instrument": instrument.id,
-        "instrument_name": instrument.name, "names": "ice_{root}_{velocity}", "settings": settings,
+        "instrument_name": instrument.name, "names": "ribs_{root}_{velocity}", "settings": settings,
     })  # fmt: skip
     row = documents.create(db, SAMPLES, made)
     asked = {"set": row.content, "instrument": instrument.content}
@@ -41,7 +41,7 @@ def try_on_others(
     candidates = [
         {"digest": row.digest, "name": row.name, "root": sound_of(row)[0].root} for row in rows
     ]
-    params = {"instrument": instrument.id, "name": instrument.name, "key": 60, "seconds": 3.0,
+    params = {"instrument": instrument.id, "name": instrument.name, "key": 60, "seconds": 2.0,
               "scheduler": ""}  # fmt: skip
     asked = {"instrument": instrument.content, "candidates": candidates, "problems": []}
     do_at_once(db, files, SWAP, params, asked)

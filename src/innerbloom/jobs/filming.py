@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import shutil
+from collections.abc import Iterator
+from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
 
 from sqlalchemy.orm import Session
 
+from innerbloom.batch.mixing import Mixing, work_s
+from innerbloom.batch.pools import pool_for
 from innerbloom.core.deliver.credits import Credit
 from innerbloom.core.deliver.recipes import SoundRecipe
 from innerbloom.core.deliver.sources import file_digest
@@ -17,7 +21,7 @@ from innerbloom.core.timeline import editing
 from innerbloom.core.timeline.cuts import find_cuts
 from innerbloom.core.timeline.document import Film, parse_timeline
 from innerbloom.core.timeline.film import film_info, film_sound, make_proxy
-from innerbloom.core.timeline.measure import measure
+from innerbloom.core.timeline.measure import CHUNK, Pieces, measure
 from innerbloom.core.timeline.mix import TimelineMix
 from innerbloom.core.timeline.timecode import RATES
 from innerbloom.jobs.kind import JobKind, JobResult, Params, Work
@@ -80,8 +84,18 @@ def weigh(work: Work) -> Params:
     """The job's document is the timeline."""
     timeline = parse_timeline(work.document())
     mix = TimelineMix(timeline, ClipSounds(work.store), skip_missing=True)
-    FilmFolders(work.store).keep_measure(timeline, measure(mix, work.report))
+    with _mixing(mix, work) as pieces:
+        found = measure(mix, work.report, pieces)
+    FilmFolders(work.store).keep_measure(timeline, found)
     return {}
+
+
+@contextmanager
+def _mixing(mix: TimelineMix, work: Work) -> Iterator[Pieces]:
+    tasks = -(-mix.frames // CHUNK)
+    took = work_s(mix)
+    with pool_for(work.store, tasks, work_s=took, job=work.folder.name) as pool:
+        yield Mixing(mix, work.store, pool)
 
 
 def stems_zip(work: Work) -> Params:
@@ -89,20 +103,21 @@ def stems_zip(work: Work) -> Params:
     asked = work.document()
     timeline = parse_timeline(asked["timeline"])
     credits = [Credit.model_validate(one) for one in asked["credits"]]
-    sounds, folders = ClipSounds(work.store), FilmFolders(work.store)
+    folders = FilmFolders(work.store)
     found = folders.measured(timeline)
     before = 0.0
-    if found is None:
-        before = 0.4
-        mix = TimelineMix(timeline, sounds)
-        found = measure(mix, lambda share: work.report(before * share))
-        folders.keep_measure(timeline, found)
+    mix = TimelineMix(timeline, ClipSounds(work.store))
     target = work.folder / plain_name(timeline.name)
-    stems = hand_over_stems(
-        TimelineMix(timeline, sounds), found, target, credits,
-        [SoundRecipe.model_validate(one) for one in asked["recipes"]],
-        lambda share: work.report(before + (0.95 - before) * share),
-    )  # fmt: skip
+    with _mixing(mix, work) as pieces:
+        if found is None:
+            before = 0.4
+            found = measure(mix, lambda share: work.report(before * share), pieces)
+            folders.keep_measure(timeline, found)
+        stems = hand_over_stems(
+            mix, found, target, credits,
+            [SoundRecipe.model_validate(one) for one in asked["recipes"]],
+            lambda share: work.report(before + (0.95 - before) * share), pieces,
+        )  # fmt: skip
     path = work.store.renders / f"{work.folder.name}.zip"
     files = sum(1 for _ in target.iterdir())
     zip_folder(target, path)

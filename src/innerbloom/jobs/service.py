@@ -21,11 +21,12 @@ from innerbloom.jobs.changes import Changes
 from innerbloom.jobs.kind import Lane, Params, Work
 from innerbloom.jobs.kinds import JOB_KINDS
 from innerbloom.jobs.report import Report
-from innerbloom.processes import background_executor
+from innerbloom.processes import background_executor, cores
 from innerbloom.store.files import FileStore
 from innerbloom.store.models import JobRow
 from innerbloom.store.refusals import database_refusal
 from innerbloom.throttle import throttled
+from innerbloom.workers import SeparateWorkers
 
 log = logging.getLogger(__name__)
 
@@ -35,6 +36,9 @@ _MOST_ENDS = 2
 
 _ENTER_AGAIN_S = 5.0
 """How long to wait where the database has no room for what came of a job."""
+
+_MOST_AT_ONCE = 8
+"""Files that are taken in at once: more would wait for the disk, and each process takes memory."""
 
 _MOST_BROKEN_STARTS = 3
 """How often in a row workers may end before any of them has begun with anything."""
@@ -60,9 +64,9 @@ def _raised(future: Future[Params]) -> BaseException | None:
 class JobService:
     """Starts jobs and follows them to their end.
 
-    What someone waits for runs in one process, what takes files in in another, and what may take
-    long in a third, so that none waits for the other. The last runs only when nothing else
-    does; files are not to starve beside a busy page, and become so when something sounds.
+    What someone waits for runs in one process, what may take long in another, and what takes files
+    in in as many as there are cores, so that none waits for the other. The second runs only when
+    nothing else does; files are not to starve beside a busy page, and do so when something sounds.
     """
 
     def __init__(
@@ -77,6 +81,7 @@ class JobService:
         self._executors: dict[Lane, Executor] = {}
         self._futures: dict[str, Future[Params]] = {}
         self._lock = threading.Lock()
+        self._entering = threading.Lock()
         self._ended_over: Counter[str] = Counter()
         self._broken_starts: Counter[str] = Counter()
         self._closed = False
@@ -134,8 +139,16 @@ class JobService:
         return self._store.jobs / job_id
 
     def _new_executor(self, lane: Lane) -> Executor:
-        plays = self._store.sounding.share() < 1.0
-        return self._make_executor(idle=lane == "idle" or (lane == "files" and plays))
+        if lane == "files":
+            return SeparateWorkers(lambda: self._make_executor(idle=self._plays()), self._room)
+        return self._make_executor(idle=lane == "idle")
+
+    def _plays(self) -> bool:
+        return self._store.sounding.share() < 1.0
+
+    def _room(self) -> int:
+        """How many files may be taken in at once; live sound keeps a core to itself."""
+        return min(_MOST_AT_ONCE, cores()) - self._plays()
 
     def _start(self, job_id: str, kind: str, params: Params) -> None:
         lane = JOB_KINDS[kind].lane
@@ -154,7 +167,9 @@ class JobService:
     def _end(self, job_id: str, future: Future[Params]) -> None:
         again: JobRow | None = None
         try:
-            again = self._enter(job_id, future)
+            # two copies of one recording may come in at once
+            with self._entering:
+                again = self._enter(job_id, future)
         except DatabaseError as error:
             if database_refusal(error) is not None and not self._closed:
                 log.error("job %s waits to be entered: %s", job_id, error.orig)

@@ -29,7 +29,14 @@ from innerbloom.core.sound.metadata import Origin, add_bext, forget_the_clock
 from innerbloom.core.sound.takes import Take, add_ixml
 from innerbloom.core.timeline.document import Lane, Timeline
 from innerbloom.core.timeline.interchange import as_edl, as_otio
-from innerbloom.core.timeline.measure import TimelineMeasure, make_up_db, pieces, told
+from innerbloom.core.timeline.measure import (
+    Piece,
+    Pieces,
+    TimelineMeasure,
+    make_up_db,
+    pieces_of,
+    told,
+)
 from innerbloom.core.timeline.mix import MIX_RATE, TimelineMix
 from innerbloom.core.timeline.timecode import RATES, samples_of
 
@@ -83,6 +90,7 @@ def hand_over_stems(
     credits: Iterable[Credit],
     recipes: Iterable[SoundRecipe] = (),
     report: Callable[[float], bool] = lambda share: True,
+    pieces: Pieces | None = None,
 ) -> list[Stem]:
     """Write all into a new folder; nothing is there until all of it is.
 
@@ -90,6 +98,8 @@ def hand_over_stems(
     ----------
     found : TimelineMeasure
         Of this very timeline, by which the gain is told.
+    pieces : callable, optional
+        Reads the mix; done here if left out.
 
     Raises
     ------
@@ -104,7 +114,8 @@ def hand_over_stems(
     if mix.frames * 2 * width > _MOST_BYTES:
         raise BloomError("A WAV file holds three hours at most: make the picture shorter.")
     with said_if_refused(), folder_written_whole(folder) as whole:
-        stems = _write_stems(mix, make_up_db(timeline, found), names, whole, report)
+        read = (pieces or pieces_of(mix))(report)
+        stems = _write_stems(timeline, make_up_db(timeline, found), names, whole, read)
         _write_papers(timeline, stems, names, whole, list(credits))
         (whole / RECIPES).write_text(
             Recipes(sounds=list(recipes)).model_dump_json(indent=1) + "\n", "utf-8"
@@ -118,12 +129,12 @@ def _form(timeline: Timeline) -> str:
 
 
 def _write_stems(
-    mix: TimelineMix, gain_db: float, names: dict[str, str], folder: Path,
-    report: Callable[[float], bool],
+    timeline: Timeline, gain_db: float, names: dict[str, str], folder: Path,
+    pieces: Iterable[Piece],
 ) -> list[Stem]:  # fmt: skip
     gain = np.float32(10.0 ** (gain_db / 20.0))
     meters = {id_: LevelMeter(MIX_RATE, 2) for id_ in names}
-    subtype, _ = _SUBTYPES[_form(mix.timeline)]
+    subtype, _ = _SUBTYPES[_form(timeline)]
     with ExitStack() as stack:
         files = {
             id_: stack.enter_context(
@@ -131,12 +142,12 @@ def _write_stems(
             )
             for id_, name in names.items()
         }
-        for piece in pieces(mix, report):
+        for piece in pieces:
             for id_, sound in {**piece.lanes, WHOLE: piece.whole}.items():
                 files[id_].write(sound * gain)
                 meters[id_].feed(sound * gain)
-    lanes = {lane.id: lane for lane in mix.timeline.lanes}
-    return [_finished(mix.timeline, lanes.get(id_), folder / name, meters[id_])
+    lanes = {lane.id: lane for lane in timeline.lanes}
+    return [_finished(timeline, lanes.get(id_), folder / name, meters[id_])
             for id_, name in names.items()]  # fmt: skip
 
 

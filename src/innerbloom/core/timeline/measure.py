@@ -63,34 +63,48 @@ class Piece:
     whole: NDArray[np.float32]
 
 
-def pieces(mix: TimelineMix, report: Callable[[float], bool]) -> Iterator[Piece]:
-    """All lanes that are not muted, from beginning to end.
+Report = Callable[[float], bool]
+Pieces = Callable[[Report], Iterator[Piece]]
+"""Gives all of a mix piece by piece, from beginning to end; raises Cancelled where its ``report`` gives False."""
 
-    Raises
-    ------
-    Cancelled
-        If ``report`` gives False.
-    """
+
+def piece_of(mix: TimelineMix, first: int) -> Piece:
+    """The lanes that are not muted from a sample on, :data:`CHUNK` frames or what is left."""
     leaving = [at for at, lane in enumerate(mix.timeline.lanes) if not lane.muted and lane.clips]
-    for first in range(0, mix.frames, CHUNK):
-        if not report(first / mix.frames):
-            raise Cancelled("Stopped.")
-        count = min(CHUNK, mix.frames - first)
-        lanes = {mix.timeline.lanes[at].id: mix.read_lane(at, first, count) for at in leaving}
-        whole = np.zeros((count, 2), np.float32)
-        for sound in lanes.values():
-            whole += sound
-        yield Piece(first, lanes, whole)
+    count = min(CHUNK, mix.frames - first)
+    lanes = {mix.timeline.lanes[at].id: mix.read_lane(at, first, count) for at in leaving}
+    whole = np.zeros((count, 2), np.float32)
+    for sound in lanes.values():
+        whole += sound
+    return Piece(first, lanes, whole)
+
+
+def pieces_of(mix: TimelineMix) -> Pieces:
+    """A mix read here and now."""
+
+    def read(report: Report) -> Iterator[Piece]:
+        for first in range(0, mix.frames, CHUNK):
+            if not report(first / mix.frames):
+                raise Cancelled("Stopped.")
+            yield piece_of(mix, first)
+
+    return read
 
 
 def measure(
-    mix: TimelineMix, report: Callable[[float], bool] = lambda share: True
+    mix: TimelineMix, report: Report = lambda share: True, pieces: Pieces | None = None
 ) -> TimelineMeasure:
-    """Measure all that leaves; raises Cancelled where ``report`` gives False."""
+    """Measure all that leaves; raises Cancelled where ``report`` gives False.
+
+    Parameters
+    ----------
+    pieces : callable, optional
+        Reads the mix; done here if left out.
+    """
     whole = LevelMeter(MIX_RATE, 2)
     meters: dict[str, LevelMeter] = {}
     peak, peak_at, peak_lane = 0.0, 0, ""
-    for piece in pieces(mix, report):
+    for piece in (pieces or pieces_of(mix))(report):
         whole.feed(piece.whole)
         for lane, sound in piece.lanes.items():
             meters.setdefault(lane, LevelMeter(MIX_RATE, 2)).feed(sound)
