@@ -239,6 +239,19 @@ def test_a_number_that_no_database_holds_leads_nowhere(client, path):
     assert client.get(f"/api/{path}/{2**63}").status_code == 404
 
 
+@pytest.mark.parametrize(
+    ("path", "body"),
+    [
+        ("recordings/names", {"recordings": [2**63], "template": "{name}"}),
+        ("recordings/batch", {"recordings": [2**64], "action": "tag", "tag": "x"}),
+        ("samples", {"instrument": 2**63}),
+        ("ensembles", {"instruments": [10**30]}),
+    ],
+)
+def test_such_a_number_in_a_body_leads_nowhere_either(client, path, body):
+    assert client.post(f"/api/{path}", json=body).status_code in (200, 404, 409, 422)
+
+
 def test_json_that_is_nested_deeply_gets_a_sentence(client):
     deep = "[" * 200_000 + "]" * 200_000
     answer = client.post("/api/timelines", data=deep, content_type="application/json")

@@ -5,7 +5,16 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import JSON, DateTime, Dialect, ForeignKey, String, TypeDecorator, UniqueConstraint
+from sqlalchemy import (
+    JSON,
+    DateTime,
+    Dialect,
+    ForeignKey,
+    Integer,
+    String,
+    TypeDecorator,
+    UniqueConstraint,
+)
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 
@@ -25,8 +34,27 @@ class UtcDateTime(TypeDecorator[datetime]):
         return None if value is None else value.replace(tzinfo=UTC)
 
 
+class WholeNumber(TypeDecorator[int]):
+    """A whole number; one that SQLite cannot hold is looked for as -1, which nothing has.
+
+    Anybody may ask for an id of any size, in an address, a body or a document.
+    """
+
+    impl = Integer
+    cache_ok = True
+
+    def process_bind_param(self, value: int | None, dialect: Dialect) -> int | None:
+        """Keep it within 64 bits."""
+        return value if value is None or -(2**63) <= value < 2**63 else -1
+
+
 class Base(DeclarativeBase):
-    type_annotation_map = {dict[str, Any]: JSON, list[Any]: JSON, datetime: UtcDateTime}
+    type_annotation_map = {
+        dict[str, Any]: JSON,
+        list[Any]: JSON,
+        datetime: UtcDateTime,
+        int: WholeNumber,
+    }
 
 
 class Recording(Base):

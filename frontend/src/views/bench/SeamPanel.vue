@@ -39,6 +39,8 @@ async function look(): Promise<void> {
     problem.value = "";
   } catch (error) {
     if (number !== asked) return;
+    // what is known of another loop says nothing of this one
+    seam.value = null;
     problem.value = error instanceof Error ? error.message : String(error);
   }
 }
@@ -107,7 +109,7 @@ defineExpose({ listen });
       </div>
     </div>
     <div class="flex w-44 shrink-0 flex-col gap-1.5 overflow-y-auto">
-      <p>
+      <p v-if="seam">
         closes <strong :class="verdict === 'clicks' || verdict === 'poorly' ? 'text-bad' : ''">{{ verdict }}</strong>
       </p>
       <div class="h-1 bg-hairline">

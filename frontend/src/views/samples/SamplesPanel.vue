@@ -53,15 +53,10 @@ const expected = computed(() => {
         @move="samples.drag"
         @rest="rest"
       >
-        <Segments
-          v-if="group.name === 'Files'"
-          tight
-          class="-ml-1.5"
-          label="Format"
-          :model-value="doc.form"
-          :options="FORMS"
-          @update:model-value="setOf('/form', $event, 'Format')"
-        />
+        <div v-if="group.name === 'Files'" class="flex items-center gap-1">
+          <span class="text-soft">format</span>
+          <Segments tight label="Format" :model-value="doc.form" :options="FORMS" @update:model-value="setOf('/form', $event, 'Format')" />
+        </div>
       </SettingsGroup>
       <NamesField
         :names="doc.names"
