@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import json
 import zipfile
+from contextlib import suppress
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
@@ -30,11 +31,13 @@ from innerbloom.core.performance.midi import MOST_BYTES, events_from_midi
 from innerbloom.core.performance.midi_out import midi_of
 from innerbloom.core.performance.take import Take as Performed
 from innerbloom.core.performance.take_format import header_of
+from innerbloom.core.prepare.recipe import parse_recipe
 from innerbloom.core.sound.loop import Loop
 from innerbloom.core.sound.metadata import Origin, riff_chunks
 from innerbloom.core.sound.sampler import add_sampler
 from innerbloom.core.sound.takes import Take, add_ixml, add_markers
 from innerbloom.core.sound.writing import write_sound
+from innerbloom.core.timeline.scene_lists import read_scenes
 from tests.engines import RATE, cloud, sine
 
 
@@ -237,6 +240,20 @@ def test_midi_that_divides_by_nothing_or_is_huge_is_refused(valid):
 )
 def test_a_number_that_no_database_holds_leads_nowhere(client, path):
     assert client.get(f"/api/{path}/{2**63}").status_code == 404
+
+
+@pytest.mark.parametrize("kind", [{}, [], 7, None])
+def test_a_kind_that_is_no_word_is_named_with_its_path(kind):
+    document = {"steps": [{"do": kind}]}
+    with pytest.raises(BloomError, match="no known kind") as said:
+        parse_recipe(document)
+    assert "\n" not in str(said.value)
+
+
+def test_a_list_of_scenes_with_a_stray_return_is_read_or_refused_in_a_sentence():
+    for text in (b"start,name\r01:00:00:00,Lid\r", b'start,name\n"01:00:00:00\r,Lid\n', b"a\rb\0c"):
+        with suppress(BloomError):
+            read_scenes(text, "list.csv", "24", False, 0)
 
 
 @pytest.mark.parametrize(

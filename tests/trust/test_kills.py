@@ -116,13 +116,17 @@ WORK = ("imports", "captures", "edits", "renders")
 
 
 def settled(server: Server) -> list[dict[str, Any]]:
-    """All jobs, once none is under way."""
-    until = time.monotonic() + 180
+    """All jobs, once none is under way; after eighty kills hundreds of them wait."""
+    until, before = time.monotonic() + 180, -1
     while True:
         jobs = server.json("GET", "/api/jobs")["jobs"]
-        if not any(job["state"] in ("queued", "running") for job in jobs):
+        left = sum(job["state"] in ("queued", "running") for job in jobs)
+        if not left:
             return jobs
-        assert time.monotonic() < until, jobs
+        if left != before:
+            # as long as one after the other ends, all will
+            until, before = time.monotonic() + 180, left
+        assert time.monotonic() < until, [job for job in jobs if job["state"] != "done"][:20]
         time.sleep(0.1)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import json
 import multiprocessing
 from concurrent.futures import BrokenExecutor, ProcessPoolExecutor
@@ -56,7 +57,8 @@ def said_of(read, *given) -> str:
         sentence = str(error)
         return "refused" if sentence and "\n" not in sentence else f"no sentence: {sentence!r}"
     except OSError as error:
-        return f"traceback: {type(error).__name__}: {error}"
+        # what a file says it needs to be decoded may be more than there is, which is said as such
+        return "refused" if error.errno == errno.ENOSPC else f"traceback: {error}"
     except Exception as error:
         return f"traceback: {type(error).__name__}: {error}"
 

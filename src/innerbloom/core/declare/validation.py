@@ -136,7 +136,8 @@ def _resolved(whole: Schema, node: Schema, data: Any) -> Schema:
 def _branch(whole: Schema, node: Schema, data: Any) -> Schema:
     told = node.get("discriminator")
     if told and isinstance(data, dict):
-        named = told.get("mapping", {}).get(data.get(told["propertyName"]))
+        kind = data.get(told["propertyName"])
+        named = told.get("mapping", {}).get(kind) if isinstance(kind, str) else None
         return {"$ref": named} if named else {}
     branches: list[Schema] = node.get("oneOf") or node["anyOf"]
     options = [_resolved(whole, one, data) for one in branches]

@@ -60,6 +60,8 @@ def decode(source: Path, target: Path, progress: Callable[[float], bool] | None 
         ):
             if not container.streams.audio:
                 raise SoundFileError(f"'{source.name}' has no sound in it.")
+            if _seconds(container) > MAX_HOURS * 3600:
+                raise _endless(source)
             _check_room(container, target)
             _write(container, source, beside, progress)
     except (SoundFileError, Cancelled, FileNotFoundError, PermissionError):
@@ -72,6 +74,12 @@ def decode(source: Path, target: Path, progress: Callable[[float], bool] | None 
     except Exception as error:
         # whatever a decoder stumbles over, the file is the reason
         raise SoundFileError(why_unreadable(source)) from error
+
+
+def _endless(source: Path) -> SoundFileError:
+    return SoundFileError(
+        f"'{source.name}' goes on beyond {MAX_HOURS} hours, which cannot be taken in."
+    )
 
 
 def _seconds(container: av.container.InputContainer) -> float:
@@ -103,9 +111,7 @@ def _write(
                 _append(out, samples, target)
                 frames += len(samples)
             if frames > MAX_HOURS * 3600 * rate:
-                raise SoundFileError(
-                    f"'{source.name}' goes on beyond {MAX_HOURS} hours, which cannot be taken in."
-                )
+                raise _endless(source)
             if progress and not progress(min(1.0, frames / rate / seconds) if seconds else 0.0):
                 raise Cancelled("Stopped.")
 

@@ -72,7 +72,11 @@ def _from_csv(text: str, filename: str, rate: str, drop: bool) -> list[ListedSce
         dialect: type[csv.Dialect] = csv.Sniffer().sniff(text[:4_000], delimiters=",;\t")
     except csv.Error:
         dialect = csv.excel
-    rows = list(csv.DictReader(io.StringIO(text), dialect=dialect))
+    try:
+        # a lone carriage return ends a line too
+        rows = list(csv.DictReader(io.StringIO(text, newline=None), dialect=dialect))
+    except csv.Error as error:
+        raise BloomError(f"'{filename}' is no list of scenes: {error}.") from error
     found: list[ListedScene] = []
     for line, row in enumerate(rows, 2):
         told = {str(key).strip().lower(): str(value or "").strip() for key, value in row.items()}
