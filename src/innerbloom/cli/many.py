@@ -52,7 +52,6 @@ class ManyFiles:
     suffix: str
     force: bool
     jobs: int
-    as_json: bool
 
     def targets(self, takes: int = 1) -> list[Path]:
         """Where each take of each input goes; raises a UsageError where two would go to one place."""
@@ -84,7 +83,7 @@ class ManyFiles:
     def _to_standard_output(self, takes: int) -> list[Path]:
         if len(self.inputs) * takes > 1:
             raise click.UsageError("Only one file can go to standard output.")
-        if self.as_json:
+        if wants_json():
             raise click.UsageError("--json and --out - both want standard output: choose one.")
         return [DASH]
 
@@ -112,7 +111,7 @@ class ManyFiles:
                 self._print(source, out, made)
                 if len(targets) > 1:
                     told(number / len(targets))
-        if len(targets) > 1 and not self.as_json:
+        if len(targets) > 1 and not wants_json():
             say(f"Wrote {len(targets) - failed} of {len(targets)} files.")
         if failed:
             sys.exit(1)
@@ -167,11 +166,11 @@ class ManyFiles:
         shown = STANDARD_INPUT if source == DASH else str(source)
         if isinstance(made, Exception):
             sentence = _sentence(made)
-            if self.as_json:
+            if wants_json():
                 result({"input": shown, "error": sentence})
             else:
                 click.echo(f"{shown}: {sentence}" if len(self.inputs) > 1 else sentence, err=True)
-        elif self.as_json:
+        elif wants_json():
             result({"input": shown, "output": str(out), **made.facts})
         else:
             place = "standard output" if out == DASH else str(out)
@@ -256,7 +255,7 @@ def many_files(metavar: str, out: str, *, suffix: str) -> Callable[[F], Any]:
 
     def decorate(function: F) -> Any:
         def taken(inputs: tuple[Path, ...], out: str, force: bool, jobs: int, **rest: Any) -> Any:
-            files = ManyFiles(inputs, out, suffix, force, jobs, wants_json())
+            files = ManyFiles(inputs, out, suffix, force, jobs)
             return function(files=files, **rest)
 
         taken.__doc__ = function.__doc__
