@@ -1,14 +1,18 @@
-"""Documents of a long performance share what they have in common."""
+"""Documents of a long performance share what they have in common, and an edit is told by what it changed.
+
+What tells it is applied by jsonpatch, which implements RFC 6902.
+"""
 
 from __future__ import annotations
 
 import copy
 import sys
 
+import jsonpatch
 from hypothesis import given
 from hypothesis import strategies as st
 
-from innerbloom.core.performance.sharing import sharing
+from innerbloom.core.performance.sharing import differences, sharing
 from tests.core.test_takes import Player
 
 JSON = st.recursive(
@@ -27,6 +31,31 @@ def test_what_is_shared_is_equal_and_changes_neither(new, old):
     assert sharing(new, old) == new
     assert (new, old) == before
     assert sharing(copy.deepcopy(old), old) is old
+
+
+KEYED = st.dictionaries(st.sampled_from(["a/b", "c~d", ""]), JSON, max_size=3)
+
+
+@given(KEYED, KEYED)
+def test_differences_lead_from_one_document_to_the_other(old, new):
+    before = copy.deepcopy((old, new))
+    assert jsonpatch.apply_patch(old, list(differences(old, new))) == new
+    assert (old, new) == before
+    assert list(differences(old, copy.deepcopy(old))) == []
+    assert list(differences(old, sharing(copy.deepcopy(old), old))) == []
+
+
+def test_a_moved_setting_is_one_operation_and_what_is_shared_is_not_looked_into():
+    class Untouchable(dict):
+        def items(self):
+            raise AssertionError("looked into")
+
+    untouched = Untouchable(a=1)
+    old = {"layers": [{"level": -6.0, "sounds": untouched}], "effects": untouched}
+    new = {"layers": [{"level": -7.0, "sounds": untouched}], "effects": untouched}
+    assert list(differences(old, new)) == [
+        {"op": "replace", "path": "/layers/0/level", "value": -7.0}
+    ]
 
 
 def test_a_layer_that_moves_up_is_still_shared():

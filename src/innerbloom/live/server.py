@@ -185,8 +185,10 @@ def main() -> None:
     # on the terminal of whoever has started the server
     warm_up(lambda text: print(f"Compiling the sound engine, once: {text}", file=sys.stderr))
     load()
-    # the socket's reading thread must give way quickly; the default of 5 ms is a whole block
-    sys.setswitchinterval(0.0005)
+    # numpy lets go of the interpreter several times a block, and each time waits this long for
+    # whatever else runs: at 0.5 ms a document that was taken in meanwhile made blocks of 4 ms
+    # last 28, at 0.05 they last 10; the default of 5 ms is a whole block
+    sys.setswitchinterval(0.00005)
     live = LiveServer(options.root)
     gc.collect()
     gc.freeze()

@@ -1,8 +1,12 @@
-"""Plain data that shares what it has in common, so that a thousand edits of a document cost little memory."""
+"""Plain data that shares what it has in common, so that a thousand edits of a document cost little memory
+and what an edit changed is found quickly."""
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Any
+
+from jsonpointer import escape
 
 
 def sharing(new: Any, old: Any) -> Any:
@@ -30,6 +34,36 @@ def sharing(new: Any, old: Any) -> Any:
             for one, other in zip(new, by_place, strict=False)
         ]
     return new
+
+
+def differences(old: Any, new: Any, path: str = "") -> Iterator[dict[str, Any]]:
+    """What makes ``new`` of ``old``, as operations of a JSON Patch (RFC 6902), one after another.
+
+    Parts that both share are not looked into, so an edit costs next to nothing: jsonpatch, which
+    compares all with all, took 20 ms, in which the sound had to wait for its turn. Lists of
+    another length are told whole.
+
+    Examples
+    --------
+    >>> list(differences({"name": "Ice", "keys": [1, 2]}, {"name": "Ice", "keys": [1, 3]}))
+    [{'op': 'replace', 'path': '/keys/1', 'value': 3}]
+    """
+    if old is new:
+        return
+    if isinstance(old, dict) and isinstance(new, dict):
+        for key in [one for one in old if one not in new]:
+            yield {"op": "remove", "path": f"{path}/{escape(key)}"}
+        for key, value in new.items():
+            below = f"{path}/{escape(key)}"
+            if key in old:
+                yield from differences(old[key], value, below)
+            else:
+                yield {"op": "add", "path": below, "value": value}
+    elif isinstance(old, list) and isinstance(new, list) and len(old) == len(new):
+        for place, (before, after) in enumerate(zip(old, new, strict=True)):
+            yield from differences(before, after, f"{path}/{place}")
+    elif type(old) is not type(new) or old != new:
+        yield {"op": "replace", "path": path, "value": new}
 
 
 def _has_id(one: Any) -> bool:

@@ -9,6 +9,7 @@ from __future__ import annotations
 import json
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field, replace
+from itertools import islice
 from typing import Any, get_args
 
 import jsonpatch
@@ -24,6 +25,7 @@ from innerbloom.core.performance.events import (
     Renew,
     SetParameter,
 )
+from innerbloom.core.performance.sharing import differences
 
 Plain = dict[str, Any]
 Moved = tuple[str, str, float]
@@ -148,7 +150,8 @@ class EventWriter:
         return told | {"value": event.value}
 
     def _edit(self, event: EditDocument) -> Plain:
-        patch = list(jsonpatch.make_patch(self.document, event.document))
+        found = differences(self.document, event.document)
+        patch = list(islice(found, _MOST_PATCHED + 1))
         self.document = event.document
         if len(patch) > _MOST_PATCHED:
             return {"at": event.time, "do": "edit", "document": event.document}
