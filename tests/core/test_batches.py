@@ -6,6 +6,8 @@ import json
 import os
 import signal
 import subprocess
+import time
+from concurrent.futures import Future
 from dataclasses import replace
 
 import dask
@@ -14,13 +16,13 @@ import pytest
 import soundfile as sf
 
 from innerbloom.batch.mixing import Mixing
-from innerbloom.batch.pools import pool_for
+from innerbloom.batch.pools import InPlace, pool_for
 from innerbloom.batch.running import Batch
 from innerbloom.batch.sampling import Sampling
-from innerbloom.batch.task import BatchError, Blob, code_version, has, perform
+from innerbloom.batch.task import BatchError, Blob, Outcome, Task, code_version, has, perform
 from innerbloom.batch.tasks import again_task, timbre_task
 from innerbloom.core.analysis.timbre import timbre_of
-from innerbloom.core.deliver.again import Way, played_again
+from innerbloom.core.deliver.again import Digest, Way, played_again
 from innerbloom.core.deliver.samples.settings import SampleSettings
 from innerbloom.core.deliver.samples.zones import plan
 from innerbloom.core.engine import compile_program
@@ -259,6 +261,48 @@ def test_a_take_is_played_again_alike_wherever_it_is(store, asked):
         there = [one.value for one in Batch(tasks, store, pool).in_order()]
     assert all(np.array_equal(a, b) for a, b in zip(here, there, strict=True))
     assert not np.array_equal(here[1], here[2])
+
+
+def test_a_long_take_is_written_where_it_is_played_and_tells_how_far_it_is(store, asked, tmp_path):
+    document, _ = asked
+    events = (Event("on", 1, 57.0, 0.8),)
+    take = Take(document.model_dump(mode="json"), events=events, frames=60 * RATE)
+    (here,) = played_whole = [np.concatenate(list(played_again(take, Way(), DiskMaterials(store))))]
+    shares = {0.0}
+    with pool_for(store, 2, count=2) as pool:
+        future = pool.submit(again_task(take, Way(), tmp_path / "again.wav"), ())
+        while not future.done():
+            shares.add(pool.share(future))
+            time.sleep(0.02)
+        frames, digest = future.result().value
+    assert any(0.0 < share < 1.0 for share in shares)
+    assert frames == len(here) == 60 * RATE
+    assert np.array_equal(sf.read(tmp_path / "again.wav", dtype="float32")[0], here)
+    hashed = Digest()
+    list(hashed.of(iter(played_whole)))
+    assert digest == hashed.hexdigest()
+    assert list(store.jobs.glob("*.progress")) == []
+
+
+def test_a_batch_counts_what_is_half_done(store):
+    class Half(InPlace):
+        """A worker that stays at half of what it was given until it is asked twice."""
+
+        def submit(self, task, blobs):
+            self.given = Future()
+            return self.given
+
+        def share(self, future):
+            if told[-1:] == [0.25]:
+                future.set_result(Outcome(value="done"))
+            return 0.5
+
+    told: list[float] = []
+    batch = Batch([Task("timbre", {}), Task("timbre", {})], store, Half(store.root),
+                  lambda share: told.append(share) or len(told) < 3)  # fmt: skip
+    with pytest.raises(Cancelled):
+        list(batch)
+    assert told == [0.0, 0.25, 0.25]
 
 
 def film(store, *gone: str):

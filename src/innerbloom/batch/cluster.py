@@ -46,6 +46,9 @@ class ClusterPool:
     def width(self) -> int:
         return sum(info["nthreads"] for info in self._workers().values())
 
+    def share(self, future: Future[Outcome]) -> float:
+        return 0.0
+
     def room(self) -> int:
         return AHEAD * max(1, self.width())
 

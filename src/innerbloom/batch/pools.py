@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 import multiprocessing
 import os
+import uuid
 from collections.abc import Iterator
 from concurrent.futures import BrokenExecutor, Executor, Future, ProcessPoolExecutor
 from contextlib import contextmanager
@@ -47,6 +49,9 @@ class Pool(Protocol):
 
     def submit(self, task: Task, blobs: tuple[Blob, ...]) -> Future[Outcome]: ...
 
+    def share(self, future: Future[Outcome]) -> float:
+        """How much of a task is done, 0..1, where that is known; else 0."""
+
     def renew(self) -> bool:
         """Start anew after a worker ended unexpectedly; gives whether all that was handed out is lost with it."""
 
@@ -69,7 +74,10 @@ class ProcessPool:
 
     def __init__(self, root: Path, count: int, job: str = "") -> None:
         self._root, self._count, self._job = root, max(1, count), job
-        self._sounding = FileStore(root).sounding
+        self._store = FileStore(root)
+        # tasks tell how far they are beside their job, or beside nobody's
+        self._name, self._number = job or uuid.uuid4().hex, itertools.count()
+        self._reports: dict[Future[Outcome], Report] = {}
         self._executor = self._new()
 
     def _new(self) -> Executor:
@@ -85,16 +93,24 @@ class ProcessPool:
 
     def room(self) -> int:
         # live sound keeps a core to itself: even an idle process takes memory and caches from it
-        if self._sounding.share() < 1.0:
+        if self._store.sounding.share() < 1.0:
             return max(1, self._count - 1)
         return AHEAD * self._count
 
     def submit(self, task: Task, blobs: tuple[Blob, ...]) -> Future[Outcome]:
+        telling = f"{self._name}.{next(self._number)}"
         # the first task starts the processes
         with single_threaded_children():
-            return self._executor.submit(
-                _perform_here, task, code_version(), str(self._root), self._job
+            future = self._executor.submit(
+                _perform_here, task, code_version(), str(self._root), self._job, telling
             )
+        self._reports[future] = Report(self._store.jobs, telling)
+        future.add_done_callback(lambda done: self._reports.pop(done).forget())
+        return future
+
+    def share(self, future: Future[Outcome]) -> float:
+        report = self._reports.get(future)
+        return 0.0 if report is None else report.read()
 
     def renew(self) -> bool:
         self._executor.shutdown(wait=False, cancel_futures=True)
@@ -127,6 +143,9 @@ class InPlace:
         done.set_result(_perform_here(task, code_version(), str(self._root), self._job))
         return done
 
+    def share(self, future: Future[Outcome]) -> float:
+        return 0.0
+
     def renew(self) -> bool:
         return False
 
@@ -134,11 +153,18 @@ class InPlace:
         pass
 
 
-def _perform_here(task: Task, version: str, root: str, job: str) -> Outcome:
+def _perform_here(task: Task, version: str, root: str, job: str, telling: str = "") -> Outcome:
+    """Do a task in this process; it heeds its job's cancel and tells how far it is as ``telling``."""
     store = FileStore(Path(root))
-    report = Report(store.jobs, job)
+    asked, told = Report(store.jobs, job), Report(store.jobs, telling)
+
+    def going(share: float) -> bool:
+        if telling:
+            told(share)
+        return asked.going()
+
     with throttled(store.sounding):
-        return perform(task, version, root, (), lambda share: report.going())
+        return perform(task, version, root, (), going)
 
 
 @contextmanager

@@ -89,7 +89,7 @@ class Batch:
     def __iter__(self) -> Iterator[tuple[int, Outcome]]:
         try:
             while self.done < len(self._tasks):
-                if not self._report(self.done / len(self._tasks)):
+                if not self._report(self._share()):
                     raise Cancelled("Stopped.")
                 self._pool.check()
                 self._hand_out()
@@ -110,6 +110,10 @@ class Batch:
             while wanted in early:
                 yield early.pop(wanted)
                 wanted += 1
+
+    def _share(self) -> float:
+        begun = sum(self._pool.share(future) for future in self._running)
+        return (self.done + begun) / len(self._tasks)
 
     def _hand_out(self) -> None:
         room = self._pool.room() - len(self._running)

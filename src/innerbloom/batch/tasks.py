@@ -2,25 +2,29 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from innerbloom.batch.task import Params, Task, TaskKind
 from innerbloom.core.analysis.timbre import timbre_of
 from innerbloom.core.declare.sound import recordings_in
-from innerbloom.core.deliver.again import Way, played_again
+from innerbloom.core.deliver.again import Digest, Way, played_again
 from innerbloom.core.deliver.samples.sampling import Sample, sample
 from innerbloom.core.deliver.samples.settings import SampleSettings
 from innerbloom.core.deliver.samples.zones import Zone
 from innerbloom.core.deliver.swap import Candidate, Character, character, tried
 from innerbloom.core.deliver.variation_settings import VariationSettings
 from innerbloom.core.deliver.variations import Draw, Variation, made_by
+from innerbloom.core.engine import ENGINE_RATE
 from innerbloom.core.instrument.document import parse_instrument
 from innerbloom.core.performance.events import Event
 from innerbloom.core.performance.take import Take
+from innerbloom.core.sound.writing import write_sound
 from innerbloom.core.timeline.document import parse_timeline
 from innerbloom.core.timeline.measure import Piece, piece_of
 from innerbloom.core.timeline.mix import TimelineMix
@@ -94,17 +98,29 @@ def _swap(params: Params, store: FileStore, going: Going) -> Swapped:
     return Swapped(candidate, made.model_dump(mode="json"), found)
 
 
-def again_task(take: Take, way: Way) -> Task:
-    """Play a take again in one way; gives its sound, float32 of shape (frames, 2) at 48 kHz."""
+def again_task(take: Take, way: Way, path: Path | None = None) -> Task:
+    """Play a take again in one way; gives its sound, float32 of shape (frames, 2) at 48 kHz.
+
+    Where a path is given it is written there, and its frames and hash are what is given: a long
+    one is never whole in memory then, but has to be made on this machine.
+    """
     playing = [*take.documents(), *([] if way.document is None else [way.document])]
     digests = dict.fromkeys(digest for document in playing for digest in recordings_in(document))
-    return Task("again", {"take": take, "way": way}, tuple(digests))
+    return Task("again", {"take": take, "way": way, "path": path}, tuple(digests))
 
 
 def _again(params: Params, store: FileStore, going: Going) -> Any:
-    return np.concatenate(
-        list(played_again(params["take"], params["way"], DiskMaterials(store), going))
-    )
+    blocks = played_again(params["take"], params["way"], DiskMaterials(store), going)
+    if params["path"] is None:
+        return np.concatenate(list(blocks))
+    return write_hashed(params["path"], blocks)
+
+
+def write_hashed(path: Path, blocks: Iterator[NDArray[np.float32]]) -> tuple[int, str]:
+    """Write sound as it is made, WAV of float32; gives its frames and the hash of its samples."""
+    digest = Digest()
+    frames = write_sound(path, digest.of(blocks), ENGINE_RATE, 2, form="wav32f")
+    return frames, digest.hexdigest()
 
 
 def mix_task(timeline: Params, firsts: tuple[int, ...], recordings: tuple[str, ...]) -> Task:

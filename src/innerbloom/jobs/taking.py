@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Iterator
+from collections.abc import Callable, Generator
+from contextlib import closing
 from pathlib import Path
 from typing import Any
 
-from numpy.typing import NDArray
 from sqlalchemy.orm import Session
 
 from innerbloom.batch.pools import REAL_TIME, pool_for
 from innerbloom.batch.running import Batch
-from innerbloom.batch.tasks import again_task
+from innerbloom.batch.tasks import again_task, write_hashed
 from innerbloom.core.analysis.examine import examine
 from innerbloom.core.deliver.again import Digest, Way, played_again
 from innerbloom.core.deliver.moment import cut_moment, levelled
@@ -36,10 +36,8 @@ from innerbloom.store.take_sounds import Rendering, keep_rendering, look_at_soun
 _RENDERED = 0.85
 """Share of the work that rendering is; sounds are looked at, too."""
 
-_AT_ONCE_S = 600.0
-"""Longest take that is played again in several ways at once: each is held in memory."""
-
-Blocks = Iterator[NDArray[Any]]
+_TRAVELS_S = 600.0
+"""Longest take that is played again on a cluster: its sound comes back whole, 230 MB of it."""
 
 
 def listen(work: Work) -> Params:
@@ -73,49 +71,58 @@ def play_again(work: Work) -> Params:
         Way(told["seed"], told["slower"], tuple(told["layers"]), told["document"], told["snapshot"])
         for told in asked["ways"]
     ]
+    folder = folders.folder(stored.id) / RENDERINGS
+    folder.mkdir(exist_ok=True)
+    paths = [folder / f"{uuid.uuid4().hex}.wav" for _ in ways]
     made: list[str] = []
-    for told, way, blocks in zip(asked["ways"], ways, _sounds(work, take, ways), strict=True):
-        path = folders.folder(stored.id) / RENDERINGS / f"{uuid.uuid4().hex}.wav"
-        path.parent.mkdir(exist_ok=True)
-        digest = Digest()
-        frames = write_sound(path, digest.of(blocks), ENGINE_RATE, 2, form="wav32f")
-        look_at_sound(path, lambda share: work.report.going(), 0.0, 1.0)
-        same = way.same and not document.edits
-        recorded = _recorded(folders.sound(stored.id), take, stored.take) if same else None
-        keep_rendering(
-            path.parent,
-            Rendering(
-                id=path.stem, words=told["words"], start=start, end=end,
-                seconds=frames / ENGINE_RATE,
-                exact=recorded == digest.hexdigest() if recorded else None,
-                edits=len(document.edits), whole=whole and way.same,
-            ),
-        )  # fmt: skip
-        made.append(path.stem)
+    try:
+        with closing(_written(work, take, ways, paths)) as written:
+            for told, way, path, found in zip(asked["ways"], ways, paths, written, strict=True):
+                frames, digest = found
+                look_at_sound(path, lambda share: work.report.going(), 0.0, 1.0)
+                same = way.same and not document.edits
+                recorded = _recorded(folders.sound(stored.id), take, stored.take) if same else None
+                rendering = Rendering(
+                    id=path.stem, words=told["words"], start=start, end=end,
+                    seconds=frames / ENGINE_RATE,
+                    exact=recorded == digest if recorded else None,
+                    edits=len(document.edits), whole=whole and way.same,
+                )  # fmt: skip
+                keep_rendering(folder, rendering)
+                made.append(path.stem)
+    finally:
+        # what was made ahead of one that failed is not entered anywhere
+        for path in paths[len(made) :]:
+            path.unlink(missing_ok=True)
     return {"renderings": made}
 
 
-def _sounds(work: Work, take: Take, ways: list[Way]) -> Iterator[Blocks]:
-    """The sound of each way: several at once where they fit into memory, else one after the other."""
-    if len(ways) == 1 or take.seconds > _AT_ONCE_S:
-        for number, way in enumerate(ways):
-
-            def report(share: float, before: int = number) -> bool:
-                return work.report(_RENDERED * (before + share) / len(ways))
-
-            yield played_again(take, way, DiskMaterials(work.store), report)
-        return
-    tasks = [again_task(take, way) for way in ways]
+def _written(
+    work: Work, take: Take, ways: list[Way], paths: list[Path]
+) -> Generator[tuple[int, str]]:
+    """Write the sound of each way; gives frames and hash of one after the other, as they are there."""
     scheduler = work.params.get("scheduler", "")
+    if take.seconds > _TRAVELS_S:
+        scheduler = ""
+    if len(ways) == 1:
+        one = played_again(take, ways[0], DiskMaterials(work.store), _part_of(work))
+        yield write_hashed(paths[0], one)
+        return
+    here = [None] * len(ways) if scheduler else paths
+    tasks = [again_task(take, way, path) for way, path in zip(ways, here, strict=True)]
     work_s = len(ways) * take.seconds / REAL_TIME
     with pool_for(
         work.store, len(tasks), work_s=work_s, scheduler=scheduler, job=work.folder.name
     ) as pool:
-        batch = Batch(tasks, work.store, pool, lambda share: work.report(_RENDERED * share))
-        for outcome in batch.in_order():
+        batch = Batch(tasks, work.store, pool, _part_of(work))
+        for path, outcome in zip(paths, batch.in_order(), strict=True):
             if outcome.error:
                 raise BloomError(outcome.error)
-            yield iter([outcome.value])
+            yield write_hashed(path, iter([outcome.value])) if scheduler else outcome.value
+
+
+def _part_of(work: Work) -> Callable[[float], bool]:
+    return lambda share: work.report(_RENDERED * share)
 
 
 def _recorded(path: Path, stretch: Take, whole: Take) -> str | None:
