@@ -7,7 +7,8 @@ import pyloudnorm
 import pytest
 
 from innerbloom.core.dsp.rates import BLOCK, RATE
-from innerbloom.live.mix_watch import BANDS, MixWatch
+from innerbloom.live.mix_watch import MixWatch
+from innerbloom.live.running_spectrum import BANDS
 from tests.streams import noise, tone
 
 

@@ -177,3 +177,20 @@ def test_a_band_is_dragged_on_its_curve(page, built):
     assert equaliser["kind"] == "equaliser"
     assert equaliser["settings"]["gain_3"] > 5
     assert equaliser["settings"]["hz_3"] > 600
+
+
+def test_the_spectrum_stands_behind_an_equaliser_and_a_compressor_tells_the_noise_floor(
+    page, built
+):
+    opened(page, built, built.plain)
+    add(page, "the whole", "Compressor")
+    sound_on(page)
+    page.keyboard.down("z")
+    wait_for_level(page, -50)
+    floor = page.get_by_test_id("noise-floor")
+    expect(floor).to_contain_text("dB in,", timeout=20_000)
+    expect(page.get_by_test_id("passing")).to_have_count(0)
+    page.locator("[data-effect]").filter(has_text="Equaliser").first.click()
+    expect(page.get_by_test_id("passing")).to_be_visible()
+    expect(floor).to_have_count(0)
+    page.keyboard.up("z")

@@ -113,6 +113,7 @@ export type SpectrumPicture = Schemas["SpectrumPicture"];
 export type LiveMessage = Schemas["LiveMessage"];
 export type LiveAnswer = Schemas["LiveAnswer"];
 export type Look = Schemas["Look"];
+export type Watched = Schemas["Watched"];
 export type LayerLook = Schemas["LayerLook"];
 export type Moving = Schemas["Moving"];
 export type Seen = Schemas["Seen"];

@@ -61,6 +61,7 @@ export const useLive = defineStore("live", () => {
   let tries = 0;
   let watching = false;
   let watchingMix = false;
+  let watchedEffect: string | null = null;
   let listenNumber = 0;
   /** What is played: an instrument or an ensemble. */
   const inHand = shallowRef<Playable | null>(null);
@@ -178,7 +179,7 @@ export const useLive = defineStore("live", () => {
     if (state.value === "on") made().send(message);
   }
 
-  const tellWatched = () => tell({ do: "watch", on: watching, mix: watchingMix });
+  const tellWatched = () => tell({ do: "watch", on: watching, mix: watchingMix, effect: watchedEffect });
 
   /** Whether what moves is wanted for pictures. */
   function watchMovement(on: boolean): void {
@@ -187,10 +188,11 @@ export const useLive = defineStore("live", () => {
     tellWatched();
   }
 
-  /** Whether what the mixer does is wanted for pictures. */
-  function watchMix(on: boolean): void {
-    if (on === watchingMix) return;
+  /** Whether what the mixer does is wanted for pictures, and of which effect what passes it. */
+  function watchMix(on: boolean, effect: string | null): void {
+    if (on === watchingMix && effect === watchedEffect) return;
     watchingMix = on;
+    watchedEffect = effect;
     tellWatched();
   }
 

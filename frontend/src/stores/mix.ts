@@ -98,7 +98,7 @@ export const useMix = defineStore("mix", () => {
     return instrument.mix({ do: "move effect", effect: id, chain, at });
   }
 
-  watch(users, (count) => live.watchMix(count > 0));
+  watch([users, () => effect.value?.effect.id ?? null] as const, ([count, id]) => live.watchMix(count > 0, count > 0 ? id : null));
   watch(
     () => instrument.id,
     () => {

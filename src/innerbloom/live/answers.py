@@ -27,6 +27,19 @@ class Moving(TypedDict):
     pad: tuple[float, float]
 
 
+class Watched(TypedDict):
+    """What passes the effect that is looked at: see :class:`.EffectWatch`.
+
+    ``spectrum`` is in bands of equal width by octaves between the two ``hz``, in dBFS; ``floors``
+    are the noise floor of what goes in and of what comes out, dBFS.
+    """
+
+    effect: str
+    hz: tuple[float, float]
+    spectrum: list[int]
+    floors: tuple[float, float] | None
+
+
 class Mixing(TypedDict):
     """What the mixer does now: see :class:`.MixLook` and :class:`.MixWatch`.
 
@@ -43,6 +56,7 @@ class Mixing(TypedDict):
     peak: float
     correlation: float
     alone: str | None
+    watched: Watched | None
 
 
 TakeState = Literal["idle", "waiting", "counting", "recording"]

@@ -85,11 +85,12 @@ class PadLetGo(_Message):
 
 
 class Watch(_Message):
-    """Whether what moves is to be shown, and whether what the mixer does."""
+    """Whether what moves is to be shown, whether what the mixer does, and what passes one effect."""
 
     do: Literal["watch"]
     on: bool
     mix: bool = False
+    effect: str | None = Field(default=None, max_length=16)
 
 
 class Difference(_Message):

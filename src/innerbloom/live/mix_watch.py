@@ -10,18 +10,13 @@ import math
 from collections import deque
 
 import numpy as np
-import scipy.fft
 from numpy.typing import NDArray
 from scipy.signal import sosfilt
 
 from innerbloom.core.dsp.rates import BLOCK, RATE
-from innerbloom.core.process.stft import hann
 from innerbloom.core.sound.levels import TruePeakMeter, k_weighting, loudness_range, lufs_of
+from innerbloom.live.running_spectrum import RunningSpectrum
 
-BANDS = 72
-_WINDOW = 8_192
-_LOWEST_HZ, _HIGHEST_HZ = 30.0, 16_000.0
-_FLOOR_DB = -96.0
 _MOMENTARY, _SHORT = round(0.4 * RATE / BLOCK), round(3.0 * RATE / BLOCK)
 _ABSOLUTE_GATE = -70.0
 _SILENT_LUFS = -99.0
@@ -33,18 +28,11 @@ def _spoken(power: float) -> float:
     return max(lufs_of(power), _SILENT_LUFS)
 
 
-def _bands() -> NDArray[np.intp]:
-    """First bin of each band, and the end: spaced by octaves, a bin at least."""
-    edges = np.geomspace(_LOWEST_HZ, _HIGHEST_HZ, BANDS + 1) * _WINDOW / RATE
-    bins = np.ceil(edges).astype(np.intp)
-    return np.asarray(np.maximum(bins, bins[0] + np.arange(BANDS + 1)))
-
-
 class MixWatch:
     """Takes in blocks of what is heard."""
 
     def __init__(self) -> None:
-        self._sound = np.zeros((_WINDOW, 2), np.float32)
+        self._spectrum = RunningSpectrum()
         self._filters = k_weighting(RATE)
         self._state = np.zeros((len(self._filters), 2, 2))
         self._powers: deque[float] = deque(maxlen=_SHORT)
@@ -52,12 +40,10 @@ class MixWatch:
         self._blocks = 0
         self._peak = TruePeakMeter(RATE, 2)
         self._short_terms: list[float] = []
-        self._edges = _bands()
 
     def take_in(self, block: NDArray[np.float32]) -> None:
         """A block of shape (BLOCK, 2)."""
-        self._sound[:-BLOCK] = self._sound[BLOCK:]
-        self._sound[-BLOCK:] = block
+        self._spectrum.take_in(block)
         self._peak.feed(block)
         weighted, self._state = sosfilt(self._filters, block, axis=0, zi=self._state)
         self._powers.append(float(np.square(weighted).sum()) / BLOCK)
@@ -106,14 +92,10 @@ class MixWatch:
     @property
     def correlation(self) -> float:
         """Of left and right, -1..1; 1 in silence."""
-        left, right = self._sound.astype(np.float64).T
+        left, right = self._spectrum.sound.astype(np.float64).T
         both = math.sqrt(float(left @ left) * float(right @ right))
         return float(left @ right) / both if both > 1e-12 else 1.0
 
     def spectrum(self) -> list[int]:
-        """Level of each band in dBFS, lowest band first, whole numbers."""
-        mono = self._sound.mean(axis=1) * hann(_WINDOW)
-        power = np.abs(scipy.fft.rfft(mono)) ** 2 * (8.0 / 3.0) * 2.0 / _WINDOW**2
-        totals = np.add.reduceat(power, self._edges)[:BANDS]
-        levels = 10.0 * np.log10(totals + 1e-12)
-        return [int(one) for one in np.maximum(levels, _FLOOR_DB).round()]
+        """Level of each band in dBFS, lowest band first; see :meth:`.RunningSpectrum.bands`."""
+        return self._spectrum.bands()

@@ -29,6 +29,7 @@ from innerbloom.core.performance.midi import MidiReader
 from innerbloom.core.performance.take import Plain
 from innerbloom.live import messages as m
 from innerbloom.live.answers import Answer, Look, Mixing, Moving, Seen, problem
+from innerbloom.live.effect_watch import EffectWatch
 from innerbloom.live.engines import bend_range, plays, program_change, refused
 from innerbloom.live.heard import SessionListening
 from innerbloom.live.mix_watch import MixWatch
@@ -78,6 +79,7 @@ class LiveSession:
         self._limiter = Limiter()
         self._watch: Watch | None = None
         self._mix: MixWatch | None = None
+        self._effect: EffectWatch | None = None
         self._alone: str | None = None
         self._recalls = SessionRecalls()
         self._phrase = SessionPhrase()
@@ -121,6 +123,8 @@ class LiveSession:
             self._mix = None
         elif self._mix is None:
             self._mix = MixWatch()
+        if self._effect is None or self._effect.effect != message.effect:
+            self._effect = None if message.effect is None else EffectWatch(message.effect)
 
     def _state_asked(self, message: m.Recall | m.ChangePhrase) -> Answer | None:
         if isinstance(message, m.Recall):
@@ -271,7 +275,12 @@ class LiveSession:
         out = np.zeros((BLOCK, 2), np.float32)
         if self._engine is not None:
             self._phrase.walk(self._engine, BLOCK)
+            if isinstance(self._engine, Engine):
+                watched = self._effect
+                self._engine.section.watch(None if watched is None else watched.effect, watched)
             sound = self._engine.render(BLOCK)
+            if self._effect is not None:
+                self._effect.block(BLOCK)
             beside = self._takes.pass_on(sound)
             out += sound if beside is None else sound + beside
         if self._outgoing is not None and not self._outgoing.add_to(out):
@@ -357,6 +366,7 @@ class LiveSession:
             "peak": round(self._mix.true_peak_db, 1),
             "correlation": round(self._mix.correlation, 2),
             "alone": self._alone,
+            "watched": None if self._effect is None else self._effect.look(),
         }
 
     def seen(self) -> Seen | None:

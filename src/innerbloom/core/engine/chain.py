@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import copy
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -22,6 +23,9 @@ _STEP = 0.1
 
 _CHANGE_TICKS = 10
 """Ticks in which a chain that was changed takes over from what it was."""
+
+Tap = Callable[[NDArray[np.float32], NDArray[np.float32]], None]
+"""Is shown what went into an effect and what came out, each of shape (n, 2)."""
 
 _ENTER_TICKS = 4
 """Ticks in which what goes into an effect that joins a chain comes up from silence."""
@@ -48,6 +52,7 @@ class _Slot:
         self._turn: _Turn | None = None
         self._was_beside: float | None = None
         self.alone = False
+        self.tap: Tap | None = None
         self.difference = Fader(0.0)
         self._dry_delay = Delay()
         self._shared_delay, self._through_delay = Delay(), Delay()
@@ -57,7 +62,7 @@ class _Slot:
 
     def copied(self) -> _Slot:
         other = copy.copy(self)
-        other.effect = self.effect.copied()
+        other.effect, other.tap = self.effect.copied(), None
         other._shared_delay = copy.copy(self._shared_delay)
         other._through_delay = copy.copy(self._through_delay)
         other._dry_delay = copy.copy(self._dry_delay)
@@ -84,6 +89,17 @@ class _Slot:
         self._chosen = chosen
 
     def process(
+        self, audio: NDArray[np.float32], moment: Moment, values: NDArray[Any], fed: _Fed
+    ) -> None:
+        """Send whole ticks through, past whoever watches."""
+        if self.tap is None:
+            self._process(audio, moment, values, fed)
+            return
+        before = audio.copy()
+        self._process(audio, moment, values, fed)
+        self.tap(before, audio)
+
+    def _process(
         self, audio: NDArray[np.float32], moment: Moment, values: NDArray[Any], fed: _Fed
     ) -> None:
         """Send whole ticks through, easing between off and on."""
@@ -360,6 +376,11 @@ class Chain:
         for slot in self._slots:
             slot.alone = slot.program.id == effect
         return any(slot.alone for slot in self._slots)
+
+    def watch(self, effect: str | None, tap: Tap | None) -> None:
+        """Show what goes in and what comes out of one effect, if it stands in this chain, and of no other."""
+        for slot in self._slots:
+            slot.tap = tap if slot.program.id == effect else None
 
     def shown(self) -> dict[str, list[float]]:
         """What pictures of its effects show now, by their ids."""

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from innerbloom.core.declare.parameters import engine_value, option
+from innerbloom.core.engine.chain import Tap
 from innerbloom.core.engine.layers import LayerState, wanted_presences
 from innerbloom.core.engine.layout import Layout
 from innerbloom.core.engine.mixer import Mixer
@@ -147,6 +148,15 @@ class Controls(ABC):
         for state in self.layers:
             state.strip.chain.hear_difference(effect)
         self.mixer.hear_difference(effect)
+
+    def watch(self, effect: str | None, tap: Tap | None) -> None:
+        """Show what goes in and what comes out of one effect from now on; None for none.
+
+        Edits and silences make effects anew: it is asked for before each block.
+        """
+        for state in self.layers:
+            state.strip.chain.watch(effect, tap)
+        self.mixer.watch(effect, tap)
 
     def _alone(self) -> str | None:
         """The layer in whose chain the one effect stands that is heard alone."""

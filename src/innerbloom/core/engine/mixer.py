@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from innerbloom.core.dsp.rates import SPAN, TICK
-from innerbloom.core.engine.chain import Chain
+from innerbloom.core.engine.chain import Chain, Tap
 from innerbloom.core.engine.clock import Moment
 from innerbloom.core.engine.kernels.mixing import peak_of
 from innerbloom.core.engine.program import BusProgram, Program
@@ -151,6 +151,11 @@ class Mixer:
         for id_, bus in self.buses.items():
             if bus.chain.hear_difference(effect):
                 self._alone = id_
+
+    def watch(self, effect: str | None, tap: Tap | None) -> None:
+        """As :meth:`.Chain.watch`, in shared buses and the main bus."""
+        for chain in (self.main, *(bus.chain for bus in self.buses.values())):
+            chain.watch(effect, tap)
 
     def _quieten(self, main: NDArray[np.float32], past: NDArray[np.float32]) -> None:
         """Take away what does not pass the shared bus that is heard alone."""

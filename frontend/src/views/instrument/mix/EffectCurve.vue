@@ -2,8 +2,8 @@
 /** What an effect does, as measured: small on its station, large in its panel. */
 import { computed } from "vue";
 
-import type { EffectKind, EffectPicture } from "../../../api/types";
-import { asText, axesOf, placed, shareOf } from "./curve";
+import type { EffectKind, EffectPicture, Watched } from "../../../api/types";
+import { asText, axesOf, outlined, placed, shareOf } from "./curve";
 
 const props = defineProps<{
   kind: EffectKind;
@@ -15,11 +15,17 @@ const props = defineProps<{
   large?: boolean;
   /** Where the sound is now, for levels: dB in. */
   now?: number | null;
+  /** What passes it at this moment. */
+  passing?: Watched | null;
 }>();
 
 const points = computed(() => props.picture?.points ?? []);
 const axes = computed(() => axesOf(props.kind.picture, points.value));
 const line = computed(() => placed(points.value, axes.value, props.width, props.height));
+const spectrum = computed(() => {
+  const { passing } = props;
+  return passing && axes.value.log ? asText(outlined(passing.spectrum, passing.hz, axes.value, props.width, props.height)) : "";
+});
 const area = computed(() => asText([[0, props.height], ...line.value, [props.width, props.height]]));
 const MARKS: Record<string, number[]> = {
   response: [100, 1_000, 10_000],
@@ -49,6 +55,7 @@ const dot = computed(() => {
 
 <template>
   <svg :viewBox="`0 0 ${width} ${height}`" class="block w-full overflow-visible" role="img" :aria-label="`What ${kind.name} does`">
+    <polygon v-if="spectrum" data-testid="passing" :points="spectrum" fill="var(--ink-soft)" fill-opacity="0.22" />
     <template v-if="large">
       <template v-for="mark in marks" :key="mark.word">
         <line :x1="mark.x" :x2="mark.x" y1="0" :y2="height" stroke="var(--hairline)" />

@@ -45,6 +45,9 @@ const shown = computed(() => mix.seen?.effects[effect.value.id] ?? []);
 const levelNow = computed(() => (kind.value.shows.includes("level") ? (shown.value[kind.value.shows.indexOf("level")] ?? null) : null));
 /** What it takes away or adds now, in dB. */
 const changes = computed(() => kind.value.shows.flatMap((name, i) => (name === "level" ? [] : [{ name, db: shown.value[i] ?? 0 }])));
+/** What passes it now; that of the effect before may still be on its way. */
+const passing = computed(() => (mix.seen?.watched?.effect === effect.value.id ? mix.seen.watched : null));
+const floors = computed(() => (kind.value.picture === "levels" ? (passing.value?.floors ?? null) : null));
 const others = computed(() => [
   { value: "", word: "none" },
   ...(instrument.document?.layers ?? [])
@@ -58,8 +61,9 @@ const cost = computed(() => {
   return `About ${(100 * made.cost).toFixed(1)} % of a core, ${late}.`;
 });
 
-/** By how much what is quiet comes out louder than it went in, in dB. */
+/** By how much what is quiet comes out louder than it went in, in dB: as measured, or as it is set. */
 const lifts = computed(() => {
+  if (floors.value) return floors.value[1] - floors.value[0];
   const quietest = picture.value?.points[0];
   return kind.value.picture === "levels" && quietest ? quietest[1] - quietest[0] : 0;
 });
@@ -130,7 +134,16 @@ const signed = (db: number) => `${db < -0.05 ? "\u2212" : db > 0.05 ? "+" : ""}$
     </div>
     <div class="flex min-h-0 flex-1 flex-col gap-2.5 overflow-y-auto px-4 pb-4">
       <div v-if="kind.picture !== 'none'" class="relative border border-hairline bg-sheet">
-        <EffectCurve large :kind="kind" :picture="picture" :width="WIDTH" :height="HEIGHT" :colour="colour" :now="levelNow" />
+        <EffectCurve
+          large
+          :kind="kind"
+          :picture="picture"
+          :width="WIDTH"
+          :height="HEIGHT"
+          :colour="colour"
+          :now="levelNow"
+          :passing="passing"
+        />
         <BandHandles
           v-if="kind.id === 'equaliser'"
           :effect="effect"
@@ -145,6 +158,13 @@ const signed = (db: number) => `${db < -0.05 ? "\u2212" : db > 0.05 ? "+" : ""}$
         <span class="h-[6px] bg-hairline"><i class="block h-full bg-[var(--petal)]" :style="{ width: width(one.db) }" /></span>
         <span class="text-right font-medium">{{ signed(one.db) }}</span>
       </div>
+      <p v-if="floors" data-testid="noise-floor" title="The level that is exceeded nine tenths of the time, lately">
+        Noise floor {{ signed(floors[0]) }} in, {{ signed(floors[1]) }} out.
+      </p>
+      <p v-if="lifts > 1" class="text-soft">
+        What is quiet comes out {{ lifts.toFixed(1) }} dB louder, noise too.
+        <button class="text-focus hover:underline" @click="mix.add(found.stream.id, 'gate', found.at)">Add a gate before it</button>
+      </p>
       <p v-if="kind.sound === 'one'" class="flex items-baseline gap-2">
         <span class="text-soft">{{ effect.sound ? "of" : "no sound yet" }}</span>
         <span class="min-w-0 flex-1 truncate font-serif" data-testid="effect-sound">{{ effect.sound?.name }}</span>
@@ -179,10 +199,6 @@ const signed = (db: number) => `${db < -0.05 ? "\u2212" : db > 0.05 ? "+" : ""}$
       <section aria-label="Its cost">
         <h3 class="heading mb-1">Its cost</h3>
         <p class="text-soft">{{ cost }}</p>
-        <p v-if="lifts > 1" class="text-soft">
-          What is quiet comes out {{ lifts.toFixed(1) }} dB louder, noise too.
-          <button class="text-focus hover:underline" @click="mix.add(found.stream.id, 'gate', found.at)">Add a gate before it</button>
-        </p>
       </section>
       <p class="flex items-baseline gap-2">
         <span class="text-soft">keep this chain as</span>

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 
-import { asText, axesOf, placed, shareOf } from "./curve";
+import { asText, axesOf, outlined, placed, shareOf } from "./curve";
 
 describe("the picture of an effect", () => {
   it("places frequencies by octaves and holds what lies outside at the edge", () => {
@@ -44,5 +44,20 @@ describe("the picture of an effect", () => {
         [99.96, 0],
       ]),
     ).toBe("0.0,50.0 100.0,0.0");
+  });
+});
+
+describe("what passes an effect", () => {
+  it("is an area whose corners stand on the floor, louder further up, bands by octaves", () => {
+    const axes = axesOf("response", []);
+    const points = outlined([-96, -48, 0], [20, 20_000], axes, 300, 96);
+    expect(points.map(([x, y]) => [Math.round(x), Math.round(y)])).toEqual([
+      [50, 96],
+      [50, 96],
+      [150, 48],
+      [250, 0],
+      [250, 96],
+    ]);
+    expect(outlined([], [20, 20_000], axes, 300, 96)).toEqual([]);
   });
 });

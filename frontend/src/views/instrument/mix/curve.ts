@@ -44,4 +44,17 @@ export function placed(points: readonly Point[], axes: Axes, width: number, heig
   return points.map(([x, y]) => [width * shareOf(x, axes.x, axes.log), height * (1 - shareOf(y, axes.y))]);
 }
 
+const LEAST_DBFS = -96;
+
+/** A spectrum in bands of equal width by octaves, as the outline of an area in a box. */
+export function outlined(levels: readonly number[], hz: readonly [number, number], axes: Axes, width: number, height: number): Point[] {
+  const octaves = Math.log(hz[1] / hz[0]);
+  const points = levels.map((db, i): Point => {
+    const middle = hz[0] * Math.exp((octaves * (i + 0.5)) / levels.length);
+    return [width * shareOf(middle, axes.x, axes.log), height * (1 - shareOf(db, [LEAST_DBFS, 0]))];
+  });
+  const [first, last] = [points[0], points.at(-1)];
+  return first && last ? [[first[0], height], ...points, [last[0], height]] : [];
+}
+
 export const asText = (points: readonly Point[]) => points.map(([x, y]) => `${x.toFixed(1)},${y.toFixed(1)}`).join(" ");
