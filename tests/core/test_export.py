@@ -2,22 +2,28 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from itertools import pairwise
 
+import mutagen.flac
 import numpy as np
 import pytest
 import soundfile as sf
 import soxr
 from hypothesis import given
 from hypothesis import strategies as st
+from mutagen.oggopus import OggOpus
+from mutagen.oggvorbis import OggVorbis
 from wavinfo import WavInfoReader
 
-from innerbloom.core.deliver.export import About, export_sound, file_stem
+from innerbloom.core.deliver.export import About, about_of, export_sound, file_stem
 from innerbloom.core.errors import BloomError, Cancelled
+from innerbloom.core.sound.comments import add_comments
 from innerbloom.core.sound.loop import Loop
 from innerbloom.core.sound.metadata import Origin, read_origin
 from innerbloom.core.sound.sampler import read_sampler
 from innerbloom.core.sound.takes import read_take
+from innerbloom.core.sound.writing import SUFFIX
 from tests.shell import bloom
 from tests.sounds import RATE, db
 
@@ -165,6 +171,67 @@ def test_another_reader_finds_loop_root_markers_and_origin(source, tmp_path):
     assert found.info.comment == "struck with a spoon"
     assert "CC BY 4.0" in (found.info.copyright or "")
     assert found.info.created_date == "2031-03-03"
+
+
+MUTAGEN = {"flac": mutagen.flac.FLAC, "ogg": OggVorbis, "opus": OggOpus}
+
+
+@pytest.mark.parametrize("form", ["flac", "ogg", "opus"])
+def test_another_reader_finds_the_comments_of_flac_and_ogg(source, tmp_path, form):
+    """Read by mutagen; names by Xiph's chapter extension, and by *common practice* for loops in games."""
+    out = tmp_path / f"out{SUFFIX[form]}"
+    export_sound(source, out, ABOUT, form=form)
+    found = MUTAGEN[form](out)
+    said = {key.upper(): value for key, (value,) in dict(found.tags.as_dict()).items()}
+    assert (said["LOOPSTART"], said["LOOPLENGTH"]) == ("4800", "19200")
+    assert float(said["UNITYNOTE"]) == 57.25
+    assert (said["CHAPTER001"], said["CHAPTER002"]) == ("00:00:00.250", "00:00:00.500")
+    assert (said["TITLE"], said["ARTIST"], said["DATE"]) == ("Lid", "O. T.", "2031-03-03")
+    # the standard's own name for what others call a comment
+    assert said["DESCRIPTION"] == "struck with a spoon"
+    assert said["COPYRIGHT"] == "CC BY 4.0"
+    assert found.info.length == pytest.approx(1.0, abs=1e-3)
+
+
+@pytest.mark.parametrize("form", ["flac", "ogg", "opus"])
+@pytest.mark.parametrize("loop", [
+    None, Loop(4_800, 24_000), Loop(0, 2, "back-and-forth", stay=False), Loop(1, 47_999, "backward"),
+])  # fmt: skip
+@pytest.mark.parametrize("root", [None, 0.0, 57.25, 127.0])
+def test_what_comments_say_is_read_back_as_it_was(source, tmp_path, form, loop, root):
+    out = tmp_path / f"out{SUFFIX[form]}"
+    about = replace(ABOUT, root=root, loop=loop)
+    export_sound(source, out, about, form=form)
+    again = about_of(out)
+    assert (again.root, again.loop, again.markers) == (root, loop, ABOUT.markers)
+    assert again.origin == ORIGIN
+
+
+def test_comments_do_not_touch_the_sound(source, tmp_path):
+    for form in ("flac", "ogg", "opus"):
+        plain, told = tmp_path / f"plain{SUFFIX[form]}", tmp_path / f"told{SUFFIX[form]}"
+        export_sound(source, plain, About("Lid"), form=form)
+        export_sound(source, told, ABOUT, form=form)
+        np.testing.assert_array_equal(sf.read(plain)[0], sf.read(told)[0])
+
+
+def test_the_same_flac_is_written_every_time(source, tmp_path):
+    for name in ("one", "two"):
+        export_sound(source, tmp_path / f"{name}.flac", ABOUT, form="flac")
+    assert (tmp_path / "one.flac").read_bytes() == (tmp_path / "two.flac").read_bytes()
+
+
+@pytest.mark.parametrize("said", [
+    {"LOOPSTART": "-5", "LOOPLENGTH": "100"}, {"LOOPSTART": "nan", "LOOPLENGTH": "1e400"},
+    {"LOOPSTART": "5", "LOOPLENGTH": "0"}, {"LOOPLENGTH": "10"}, {"UNITYNOTE": "many"},
+    {"UNITYNOTE": "200"}, {"CUEPOINTS": "a nan -3 1e99"},
+])  # fmt: skip
+def test_comments_that_make_no_sense_are_left_alone(source, tmp_path, said):
+    out = tmp_path / "out.flac"
+    export_sound(source, out, About("Lid"), form="flac")
+    add_comments(out, said)
+    again = about_of(out)
+    assert (again.root, again.loop, again.markers) == (None, None, ())
 
 
 @pytest.mark.parametrize("rate", [None, 44_100])

@@ -32,8 +32,8 @@ const FORMATS = [
   { value: "wav16" as const, word: "WAV 16", help: "16 bits, dithered" },
   { value: "wav24" as const, word: "WAV 24", help: "24 bits" },
   { value: "wav32f" as const, word: "WAV float", help: "Levels above full scale stay as they are" },
-  { value: "flac" as const, word: "FLAC", help: "24 bits, smaller, nothing lost" },
-  { value: "ogg" as const, word: "OGG", help: "Much smaller, something lost" },
+  { value: "flac" as const, word: "FLAC", help: "24 bits, smaller, nothing lost; loop, root and markers kept" },
+  { value: "ogg" as const, word: "OGG", help: "Much smaller, something lost; loop, root and markers kept" },
 ];
 const RATES = [
   { value: 0, word: "its own" },

@@ -24,8 +24,8 @@ from innerbloom.core.sound.files import read_blocks, sound_info
 from innerbloom.core.sound.loop import Loop
 from innerbloom.core.sound.metadata import Origin, read_origin
 from innerbloom.core.sound.resampled import resampled_blocks
-from innerbloom.core.sound.sampler import add_sampler, read_sampler
-from innerbloom.core.sound.takes import add_markers, read_take
+from innerbloom.core.sound.sampler import mark_sound, read_sampler
+from innerbloom.core.sound.takes import read_take
 from innerbloom.core.sound.writing import Format, rate_for, write_sound
 
 _STEP_16 = 2.0**-15
@@ -138,8 +138,7 @@ def export_sound(
         blocks = _dithered(blocks)
     with written_whole(target) as beside:
         write_sound(beside, blocks, wanted, info.channels, form=form, origin=about.origin)
-        if form.startswith("wav"):
-            _add_what_is_known(beside, about, wanted, wanted / info.rate)
+        _add_what_is_known(beside, about, wanted, wanted / info.rate)
 
 
 def export_samples(
@@ -162,13 +161,11 @@ def export_samples(
 
 
 def _add_what_is_known(path: Path, about: About, rate: int, ratio: float) -> None:
-    if about.markers:
-        add_markers(path, [round(at * rate) for at in about.markers])
     loop = about.loop
     if loop is not None:
         loop = replace(loop, start=round(loop.start * ratio), end=round(loop.end * ratio))
-    if loop is not None or about.root is not None:
-        add_sampler(path, rate, about.root, loop)
+    markers = [round(at * rate) for at in about.markers]
+    mark_sound(path, rate, root=about.root, loop=loop, markers=markers)
 
 
 def _watched(

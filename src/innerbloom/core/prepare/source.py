@@ -12,7 +12,7 @@ from innerbloom.core.prepare.clip import Clip
 from innerbloom.core.prepare.lineage import Lineage, add_lineage
 from innerbloom.core.sound.files import fold_down, read_blocks, sound_info
 from innerbloom.core.sound.metadata import Origin
-from innerbloom.core.sound.sampler import add_sampler
+from innerbloom.core.sound.sampler import mark_sound
 from innerbloom.core.sound.writing import Format, write_sound
 
 _BLOCK = 1 << 16
@@ -63,7 +63,6 @@ def write_clip(
     pieces = (clip.samples[at : at + _BLOCK] for at in range(0, clip.frames, _BLOCK))
     with written_whole(path) as beside:
         write_sound(beside, pieces, clip.rate, channels, form=form, origin=origin, history=history)
-        if form != "flac" and (clip.loop is not None or root is not None):
-            add_sampler(beside, clip.rate, root, clip.loop)
+        mark_sound(beside, clip.rate, root=root, loop=clip.loop)
         if lineage is not None:
             add_lineage(beside, lineage, root)

@@ -14,6 +14,7 @@ from typing import BinaryIO
 import soundfile as sf
 
 from innerbloom.core.refusing import DECODER_ERRORS
+from innerbloom.core.sound.comments import read_comments
 
 _BEXT = struct.Struct("<256s32s32s10s8sIIH64s5h180s")
 assert _BEXT.size == 602
@@ -46,7 +47,7 @@ def read_origin(path: Path) -> Origin:
     bext = _read_bext(path)
     return Origin(
         title=fields.get("title", ""),
-        notes=bext.get("notes") or fields.get("comment", ""),
+        notes=bext.get("notes") or fields.get("comment") or read_comments(path).get("COMMENT", ""),
         recordist=bext.get("recordist") or fields.get("artist", ""),
         licence=fields.get("copyright", ""),
         date=bext.get("date") or fields.get("date", ""),

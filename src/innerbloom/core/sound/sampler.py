@@ -1,4 +1,4 @@
-"""Loops and root note in a WAV file: the `smpl` chunk, read and written.
+"""Loops and root note in a sound file: the `smpl` chunk of WAV, comments of FLAC and Ogg, read and written.
 
 Layout: RIFF Multimedia Programming Interface and Data Specifications 1.0, 1994 revision 3:
 nine unsigned 32-bit words, then six for each loop. Loop ends are inclusive; the fraction of
@@ -9,12 +9,22 @@ from __future__ import annotations
 
 import math
 import struct
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 from innerbloom.core.refusing import DECODER_ERRORS
+from innerbloom.core.sound.comments import (
+    COMMENTED,
+    add_comments,
+    loop_comments,
+    loop_of,
+    marker_comments,
+    read_comments,
+)
 from innerbloom.core.sound.loop import Direction, Loop
 from innerbloom.core.sound.metadata import append_chunk, riff_chunks
+from innerbloom.core.sound.takes import add_markers
 
 _HEAD = struct.Struct("<9I")
 _LOOP = struct.Struct("<6I")
@@ -31,7 +41,11 @@ class SamplerInfo:
 
 
 def read_sampler(path: Path) -> SamplerInfo | None:
-    """The first `smpl` chunk of a WAV file; None where there is none that makes sense."""
+    """The first `smpl` chunk of a WAV file, or what comments say; None where there is nothing that makes sense."""
+    if path.suffix.lower() in COMMENTED:
+        loop, root = loop_of(read_comments(path))
+        nothing = loop is None and root is None
+        return None if nothing else SamplerInfo(root, () if loop is None else (loop,))
     try:
         with path.open("rb") as file:
             for name, offset, size in riff_chunks(file):
@@ -58,6 +72,26 @@ def _parsed(data: bytes) -> SamplerInfo:
             loops.append(Loop(start, last + 1, direction, stay=plays == 0))
     root = unity + fraction / 2**32 if unity <= 127 else None
     return SamplerInfo(root, tuple(loops))
+
+
+def mark_sound(
+    path: Path,
+    rate: int,
+    *,
+    root: float | None = None,
+    loop: Loop | None = None,
+    markers: Sequence[int] = (),
+) -> None:
+    """Write root, loop and markers, in frames, into a file of a format that :func:`.write_sound` writes."""
+    if path.suffix.lower() in COMMENTED:
+        told = loop_comments(loop, root) | marker_comments(markers, rate)
+        if told:
+            add_comments(path, told)
+        return
+    if markers:
+        add_markers(path, markers)
+    if loop is not None or root is not None:
+        add_sampler(path, rate, root, loop)
 
 
 def add_sampler(path: Path, rate: int, root: float | None, loop: Loop | None) -> None:

@@ -15,6 +15,7 @@ from fractions import Fraction
 from pathlib import Path
 
 from innerbloom.core.refusing import DECODER_ERRORS
+from innerbloom.core.sound.comments import COMMENTED, markers_of, read_comments
 from innerbloom.core.sound.metadata import append_chunk, riff_chunks
 
 _TIME_REFERENCE = struct.Struct("<II")
@@ -58,7 +59,9 @@ class Take:
 
 
 def read_take(path: Path) -> Take:
-    """What a WAV file says; what cannot be read stays empty."""
+    """What a WAV file says, or comments of its markers; what cannot be read stays empty."""
+    if path.suffix.lower() in COMMENTED:
+        return Take(markers=markers_of(read_comments(path)))
     found: dict[str, object] = {}
     try:
         with path.open("rb") as file:
