@@ -10,7 +10,7 @@ import numpy as np
 from innerbloom.core.declare.parameters import default_record, engine_value
 from innerbloom.core.dsp.rates import RATE, TICK
 from innerbloom.core.effects import EFFECT_KINDS, Effect, Ticks
-from innerbloom.core.engine.chain import run_effect
+from innerbloom.core.engine.effect_slot import run_effect
 
 Moved = Callable[[float], dict[str, float | str]]
 """Settings at a moment in seconds."""

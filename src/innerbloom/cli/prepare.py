@@ -25,7 +25,9 @@ _TUNING = click.option("--tuning", default=440.0, show_default=True,
 
 @click.command()
 @many_files(
-    "RECORDING", "A .wav or .flac file; both keep loop and root, WAV how it was made, too.", suffix=".wav"
+    "RECORDING",
+    "A .wav or .flac file; both keep loop and root, WAV how it was made, too.",
+    suffix=".wav",
 )
 @click.option("--recipe", "recipe_path", required=True,
               type=click.Path(path_type=Path, dir_okay=False), help="A recipe as JSON.")  # fmt: skip

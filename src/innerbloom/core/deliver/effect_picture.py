@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from innerbloom.core.declare.parameters import settings_dtype, settings_row
 from innerbloom.core.dsp.rates import BLOCK, RATE, TICK
 from innerbloom.core.effects import EFFECT_KINDS, Effect, Ticks
-from innerbloom.core.engine.chain import run_effect
+from innerbloom.core.engine.effect_slot import run_effect
 from innerbloom.core.instrument.mixing import Effect as Described
 from innerbloom.core.materials.protocol import Materials
 

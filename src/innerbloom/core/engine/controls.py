@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from innerbloom.core.declare.parameters import engine_value, option
-from innerbloom.core.engine.chain import Tap
+from innerbloom.core.engine.effect_slot import Tap
 from innerbloom.core.engine.layers import LayerState, wanted_presences
 from innerbloom.core.engine.layout import Layout
 from innerbloom.core.engine.mixer import Mixer

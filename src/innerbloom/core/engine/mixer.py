@@ -11,8 +11,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from innerbloom.core.dsp.rates import SPAN, TICK
-from innerbloom.core.engine.chain import Chain, Tap
+from innerbloom.core.engine.chain import Chain
 from innerbloom.core.engine.clock import Moment
+from innerbloom.core.engine.effect_slot import Tap
 from innerbloom.core.engine.kernels.mixing import peak_of
 from innerbloom.core.engine.program import BusProgram, Program
 from innerbloom.core.engine.strip import PAST, Strip
