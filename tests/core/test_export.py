@@ -16,7 +16,9 @@ from mutagen.oggopus import OggOpus
 from mutagen.oggvorbis import OggVorbis
 from wavinfo import WavInfoReader
 
+from innerbloom.core.deliver.bundle import unpack_bundle, write_bundle
 from innerbloom.core.deliver.export import About, about_of, export_sound, file_stem
+from innerbloom.core.deliver.sources import beside
 from innerbloom.core.errors import BloomError, Cancelled
 from innerbloom.core.sound.comments import add_comments
 from innerbloom.core.sound.loop import Loop
@@ -24,6 +26,7 @@ from innerbloom.core.sound.metadata import Origin, read_origin
 from innerbloom.core.sound.sampler import read_sampler
 from innerbloom.core.sound.takes import read_take
 from innerbloom.core.sound.writing import SUFFIX
+from tests.engines import cloud
 from tests.shell import bloom
 from tests.sounds import RATE, db
 
@@ -204,6 +207,17 @@ def test_what_comments_say_is_read_back_as_it_was(source, tmp_path, form, loop, 
     export_sound(source, out, about, form=form)
     again = about_of(out)
     assert (again.root, again.loop, again.markers) == (root, loop, ABOUT.markers)
+    assert again.origin == ORIGIN
+
+
+def test_a_bundle_carries_what_its_recordings_say(source, tmp_path):
+    export_sound(source, tmp_path / "lid.wav", ABOUT, form="wav24")
+    document = cloud(root=57.0)
+    document.layers[0].sounds[0].path, document.layers[0].sounds[0].recording = "lid.wav", None
+    write_bundle(document, beside(tmp_path), tmp_path / "lid.zip")
+    opened = unpack_bundle(tmp_path / "lid.zip", tmp_path / "opened")
+    again = about_of(tmp_path / "opened" / opened.layers[0].sounds[0].path)
+    assert (again.root, again.loop, again.markers) == (57.25, ABOUT.loop, ABOUT.markers)
     assert again.origin == ORIGIN
 
 

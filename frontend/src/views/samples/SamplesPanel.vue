@@ -17,7 +17,7 @@ const FORMS = [
   { value: "wav24", word: "WAV 24" },
   { value: "wav16", word: "WAV 16", help: "16 bits, dithered" },
   { value: "wav32f", word: "WAV float" },
-  { value: "flac", word: "FLAC", help: "Smaller; the map holds the loop" },
+  { value: "flac", word: "FLAC", help: "24 bits, smaller, nothing lost" },
 ];
 const samples = useSamples();
 const project = useProject();

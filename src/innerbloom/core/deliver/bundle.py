@@ -23,6 +23,8 @@ from innerbloom.core.materials.protocol import Locate
 from innerbloom.core.refusing import refusing
 from innerbloom.core.sound.files import fold_down, read_blocks, sound_info
 from innerbloom.core.sound.metadata import read_origin
+from innerbloom.core.sound.sampler import mark_sound, read_sampler
+from innerbloom.core.sound.takes import read_take
 from innerbloom.core.sound.writing import write_sound
 
 DOCUMENT, ENSEMBLE = "instrument.json", "ensemble.json"
@@ -97,6 +99,9 @@ def _write_flac(source: Path, target: Path) -> float:
     blocks = (_scaled(block, scale) for block in read_blocks(source))
     channels = min(2, info.channels)
     write_sound(target, blocks, info.rate, channels, form="flac", origin=read_origin(source))
+    sampler, markers = read_sampler(source), read_take(source).markers
+    root, loops = (None, ()) if sampler is None else (sampler.root, sampler.loops)
+    mark_sound(target, info.rate, root=root, loop=next(iter(loops), None), markers=markers)
     return 0.0 if scale == 1.0 else float(-20.0 * np.log10(scale))
 
 
