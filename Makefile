@@ -7,6 +7,8 @@ SHELL := /bin/bash
 .SHELLFLAGS := -eu -o pipefail -c
 PY := .venv/bin/python
 STAMPS := .stamps
+# two at least: most tests wait for processes, and for what sounds
+JOBS := $(shell n=$$(nproc 2>/dev/null || echo 2); echo $$((n < 2 ? 2 : n)))
 # made from the description of the API, never by hand
 TYPES := frontend/src/api/schema.d.ts
 CORE_SOURCES := $(shell find src/innerbloom/core -name '*.py')
@@ -66,10 +68,10 @@ test: setup
 	@.ci/recordings
 	@$(MAKE) --no-print-directory $(STAMPS)/bytecode
 	@$(MAKE) --no-print-directory checks
-	@echo "Tests: computation on two cores, then what runs by the clock on its own, then the interface"
-	@$(PY) -m pytest -q -n 2 --dist loadgroup tests/core tests/reference tests/api --ignore=tests/api/test_live.py --ignore=tests/api/test_takes.py --ignore=tests/api/test_workers.py $(PYTEST)
+	@echo "Tests: computation on all cores, then what runs by the clock on its own, then the interface"
+	@$(PY) -m pytest -q -n $(JOBS) --dist loadfile --no-loadscope-reorder tests/core tests/reference tests/api --ignore=tests/api/test_live.py --ignore=tests/api/test_takes.py --ignore=tests/api/test_workers.py $(PYTEST)
 	@$(PY) -m pytest -q tests/api/test_live.py tests/api/test_takes.py tests/api/test_workers.py tests/trust $(PYTEST)
-	@$(PY) -m pytest -q -n 2 --dist loadfile tests/ui $(PYTEST)
+	@$(PY) -m pytest -q -n $(JOBS) --dist loadfile --no-loadscope-reorder tests/ui $(PYTEST)
 	@$(PY) -m pytest -q tests/wheel $(PYTEST)
 
 # 5,000 damaged recordings, 5,000 documents, 100 kills, every operation of the API: some 20 minutes, counts at the end
@@ -78,7 +80,7 @@ trust: setup
 
 # on every Python that is found, and with the oldest packages that are allowed
 wheel: setup
-	@BLOOM_ALL_PYTHONS=1 BLOOM_OLDEST=1 $(PY) -m pytest -q tests/wheel -rs $(PYTEST)
+	@BLOOM_PYTHONS="3.11 3.12 3.13" BLOOM_OLDEST=1 $(PY) -m pytest -q tests/wheel -rs $(PYTEST)
 
 checks: $(STAMPS)/python $(STAMPS)/npm $(TYPES)
 	@echo "Checks: ruff, mypy, layers; the front end's types, lint, format and unit tests"

@@ -27,6 +27,22 @@ settings.load_profile("bloom")
 
 RATE = 48_000
 
+LONGEST_FIRST = (
+    "core/test_readme.py", "core/test_batches.py", "core/test_demo.py", "reference/test_repair.py",
+    "reference/test_real_recordings.py", "core/test_real_command.py", "api/test_one_server.py",
+    "core/test_stems.py", "api/test_stalled.py", "reference/test_pitch_track.py",
+    "reference/test_voices.py", "core/test_night_job.py", "core/test_recordings.py",
+    "ui/test_story.py", "ui/test_bench_story.py", "ui/test_layer_story.py", "ui/test_walk_story.py",
+)  # fmt: skip
+"""Modules that take minutes, by ``--durations``: begun last, one of them would run on alone."""
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Begin with what takes longest; the others keep their order."""
+    here = Path(__file__).parent
+    ranks = {here / name: rank for rank, name in enumerate(LONGEST_FIRST)}
+    items.sort(key=lambda one: ranks.get(one.path, len(ranks)))
+
 
 class FakeLive:
     """Hands out tickets that no engine knows."""

@@ -10,7 +10,6 @@ from innerbloom.core.analysis.track import pitch_track, root_of, stability_cents
 from tests.sounds import RATE, gliding_tone, shaped
 
 # what librosa compiles is spoilt when two processes keep it at once, so one does all of it
-pytestmark = pytest.mark.xdist_group("librosa")
 
 T = np.arange(3 * RATE) / RATE
 RNG = np.random.default_rng(5)
@@ -45,14 +44,14 @@ def test_track_follows_known_curves(kind, hz):
 
 
 def test_at_least_as_accurate_as_librosa_pyin():
-    """librosa.pyin on the same files (its grid is 10 cents): median and gross errors."""
+    """librosa.pyin on the same files (its grid is 10 cents), told the octaves: median and gross errors."""
     ours, theirs = [], []
     for kind in ("vibrato", "glide"):
         wanted = curve(kind, 220.0)
         samples = gliding_tone(wanted) + 0.01 * RNG.standard_normal(len(T))
         ours.append(errors(pitch_track(shaped(samples), RATE), wanted))
         found, _, _ = librosa.pyin(
-            samples, fmin=60, fmax=1_000, sr=RATE, frame_length=4_096, hop_length=480
+            samples, fmin=110, fmax=440, sr=RATE, frame_length=4_096, hop_length=480
         )
         times = librosa.times_like(found, sr=RATE, hop_length=480)
         inside = np.isfinite(found) & (times > 0.15) & (times < 2.85)

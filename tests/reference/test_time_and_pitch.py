@@ -21,7 +21,6 @@ from innerbloom.demo.recordings import RECORDINGS, synthesise
 from tests.sounds import RATE, cents, db, gliding_tone, hz_near, shaped, vowel
 
 # what librosa compiles is spoilt when two processes keep it at once, so one does all of it
-pytestmark = pytest.mark.xdist_group("librosa")
 
 RNG = np.random.default_rng(8)
 T = np.arange(2 * RATE) / RATE

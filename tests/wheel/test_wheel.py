@@ -1,6 +1,6 @@
 """The wheel in clean environments: it installs, renders, serves its pages, reads what FFmpeg decodes.
 
-On the Python that runs the tests; with BLOOM_ALL_PYTHONS on all of 3.11 to 3.13 that are found, with
+On the Python that runs the tests; with BLOOM_PYTHONS on those of its versions that are found, with
 BLOOM_OLDEST with the oldest packages that are allowed, too (``make wheel``).
 """
 
@@ -24,7 +24,7 @@ from tests.servers import free_port
 ROOT = Path(__file__).parents[2]
 UV = Path(sys.executable).with_name("uv")
 HERE = "{}.{}".format(*sys.version_info)
-PYTHONS = ["3.11", "3.12", "3.13"] if os.environ.get("BLOOM_ALL_PYTHONS") else [HERE]
+PYTHONS = os.environ.get("BLOOM_PYTHONS", HERE).split()
 RESOLUTIONS = ["highest", *(["lowest-direct"] if os.environ.get("BLOOM_OLDEST") else [])]
 
 
