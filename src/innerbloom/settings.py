@@ -1176,6 +1176,8 @@ class CompressorEffectSettings(KindSettings):
     """Time constant of taking away. 0.1 to 200 ms."""
     release: float
     """Time constant of giving back. 5 to 4000 ms."""
+    look_ahead: float
+    """Its stream comes so much later, so that it takes away before something loud is there. 0 to 10 ms."""
     timing: Literal['as set', 'by itself']
     """By itself, both times follow how spiky the sound is, up to those that are set."""
     detector: Literal['peak', 'RMS']

@@ -8,7 +8,11 @@ import soxr
 
 from innerbloom.core.dsp.rates import RATE
 from innerbloom.core.effects import EFFECT_KINDS
+from innerbloom.core.effects.compressor import LookAhead
+from innerbloom.core.engine import Engine
 from innerbloom.core.sound.levels import loudness
+from tests.core.test_mixer import NOTE, mixed
+from tests.engines import click_db, edit, program_of
 from tests.recordings import effects
 from tests.streams import Around, noise, through, tone
 
@@ -58,6 +62,44 @@ def test_times_are_those_of_one_pole_smoothing(attack, release):
     t = np.arange(RATE // 2) / RATE * 1000
     back = 10 * (release * np.exp(-t / release) - attack * np.exp(-t / attack)) / (release - attack)
     np.testing.assert_allclose(taken[RATE // 2 :], back, atol=0.3)
+
+
+@pytest.mark.parametrize("ahead_ms", [1.0, 5.0, 10.0])
+def test_looking_ahead_has_taken_away_before_what_is_loud_is_there(ahead_ms):
+    """The closed form of the attack (eq. 17), begun so much earlier: 1 - exp(-ahead / attack)."""
+    settings = {**STILL, "threshold": -20, "ratio": 2, "knee": 0, "attack": 4, "release": 500}
+    step = np.full((RATE // 2, 2), 1e-3, np.float32)
+    step[RATE // 4 :] = 1.0
+    ahead = round(0.001 * ahead_ms * RATE)
+    made = through("compressor", step, made=LookAhead(ahead), **settings)[:, 0]
+    arrives = RATE // 4 + ahead
+    # to the sample: before it nothing is loud, and with it comes what is left of it
+    assert np.abs(made[:arrives]).max() < 1.1e-3
+    taken = -20 * np.log10(made[arrives])
+    assert taken == pytest.approx(10 * (1 - np.exp(-ahead_ms / 4)), abs=0.2)
+
+
+def test_looking_ahead_delays_what_is_quiet_by_so_much_and_changes_nothing_else():
+    quiet = noise(0.2, 0.001)
+    made = through("compressor", quiet, made=LookAhead(100), cuts=(1, 3, 8), **STILL, threshold=-20)
+    np.testing.assert_array_equal(made[100:], quiet[: len(made) - 100].astype(np.float32))
+    assert not made[:100].any()
+
+
+def test_a_compressor_in_a_document_is_as_late_as_it_looks_ahead_and_moves_there_without_a_click():
+    def looking(ms):
+        return mixed([{"effects": [
+            {"id": "e1", "kind": "compressor", "settings": {"look_ahead": ms, "threshold": -40}}
+        ]}])  # fmt: skip
+
+    engine = Engine(program_of(looking(0)), limited=False)
+    assert engine.latency == 0
+    sound = [engine.render(RATE // 2, [NOTE])]
+    for ms in (5, 0.5, 0):
+        edit(engine, program_of(looking(ms)))
+        sound.append(engine.render(RATE // 4))
+        assert engine.latency == round(0.001 * ms * RATE)
+    assert click_db(np.concatenate(sound)[RATE // 4 :]) < -60
 
 
 def test_times_by_itself_are_shorter_for_spiky_sounds():

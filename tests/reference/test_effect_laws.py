@@ -11,6 +11,7 @@ from innerbloom.core.declare.parameters import Choice, Parameter
 from innerbloom.core.dsp.partitioned import partitioned
 from innerbloom.core.dsp.rates import RATE, TICK
 from innerbloom.core.effects import EFFECT_KINDS
+from innerbloom.core.effects.compressor import LookAhead
 from innerbloom.core.engine import Engine
 from innerbloom.core.instrument.document import parse_instrument
 from innerbloom.core.performance.events import EditProgram, Event, SetParameter
@@ -19,7 +20,9 @@ from tests.streams import Around, noise, through, tone
 
 KINDS = list(EFFECT_KINDS)
 RESPONSE = partitioned(noise(0.4, 0.05, seed=3) * np.linspace(1, 0, 19_200)[:, None])
-MADE = {"embed": RESPONSE, "resonator": np.array([180.0, 320.0, 911.0])}
+MADE = {
+    "embed": RESPONSE, "resonator": np.array([180.0, 320.0, 911.0]), "compressor": LookAhead(70),
+}  # fmt: skip
 ENDLESS = {"freeze", "hold"}
 """What lets an effect go on for ever: not moved where it has to end."""
 

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -23,6 +25,7 @@ from innerbloom.core.dsp.dynamics import (
 from innerbloom.core.dsp.rates import RATE, TICK
 from innerbloom.core.effects.compiled import CompiledEffect, loudest_of
 from innerbloom.core.effects.kind import EffectKind, Ticks
+from innerbloom.core.materials.protocol import Materials
 
 # fmt: off
 COMPRESSOR: tuple[Declared, ...] = (
@@ -33,6 +36,9 @@ COMPRESSOR: tuple[Declared, ...] = (
     P("knee", "knee", "Level", "dB", 0, 24, 6, "Width of the bend at the threshold."),
     P("attack", "attack", "Time", "ms", 0.1, 200, 10, "Time constant of taking away.", "log"),
     P("release", "release", "Time", "ms", 5, 4_000, 180, "Time constant of giving back.", "log"),
+    P("look_ahead", "looks ahead", "Time", "ms", 0, 10, 0,
+      "Its stream comes so much later, so that it takes away before something loud is there.",
+      movable=False),
     Choice("timing", "times", ("as set", "by itself"), "as set",
            "By itself, both times follow how spiky the sound is, up to those that are set.",
            "Time"),
@@ -122,18 +128,55 @@ def _compress(x, heard, before, values, memory):
 
 
 class Compressor(CompiledEffect):
-    """One gain for both channels; shows what it takes away and the level it hears, in dB."""
+    """One gain for both channels; shows what it takes away and the level it hears, in dB.
+
+    What it hears is not delayed, and what it works on is, by its look-ahead.
+    """
 
     shown_count = 2
 
-    def __init__(self, made: object) -> None:
-        super().__init__(_compress, (np.zeros(1, STATE), np.array([0.0, FLOOR_DB])))
+    def __init__(self, made: LookAhead | None) -> None:
+        self.latency = 0 if made is None else made.frames
+        memory = (np.zeros(1, STATE), np.array([0.0, FLOOR_DB]))
+        super().__init__(_compress, memory, holds_s=self.latency / RATE)
+        self._line = np.zeros(2 * self.latency, np.float32)
 
     def _work(
         self, audio: NDArray[np.float32], before: NDArray[Any], values: NDArray[Any], ticks: Ticks
     ) -> float:
         heard = heard_by(audio, int(values["listens"][0]), ticks)
+        self._delay(audio)
         return float(_compress(audio, heard, before, values, self._memory))
+
+    def _delay(self, audio: NDArray[np.float32]) -> None:
+        if self.latency:
+            both = np.concatenate((self._line, audio))
+            audio[:] = both[: len(audio)]
+            self._line = both[len(audio) :]
+
+    def _forget(self) -> None:
+        super()._forget()
+        self._line = np.zeros_like(self._line)
+
+    def tail_s(self) -> float:
+        """What is still in the delay."""
+        return self.latency / RATE
+
+
+@dataclass(frozen=True)
+class LookAhead:
+    """By how many frames the stream lags behind what is heard."""
+
+    frames: int
+
+
+@cache
+def _looking_ahead(frames: int) -> LookAhead:
+    return LookAhead(frames)
+
+
+def _prepare(effect: Any, materials: Materials) -> LookAhead:
+    return _looking_ahead(round(0.001 * RATE * effect.settings.look_ahead))
 
 
 def heard_by(audio: NDArray[np.float32], listens: int, ticks: Ticks) -> NDArray[np.float32]:
@@ -153,6 +196,7 @@ KIND = EffectKind(
     Compressor,
     "Takes away what is loud, of its own stream or where another one is.",
     "Dynamics",
+    prepare=_prepare,
     listens=True,
     shows=("taken away", "level"),
     picture="levels",
