@@ -5,9 +5,11 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from innerbloom.core.engine import TICK, Engine
+from innerbloom.core.engine import BLOCK, TICK, Engine
 from innerbloom.core.performance.events import EditProgram, Event, Renew
 from innerbloom.live.effect_watch import EffectWatch
+from innerbloom.live.messages import Watch
+from innerbloom.live.mixing import SessionMixing
 from innerbloom.live.running_spectrum import HIGHEST_HZ, LOWEST_HZ, RunningSpectrum
 from tests.core.test_mixer import NOTE, effect, mixed
 from tests.effects import trial_effects
@@ -98,6 +100,63 @@ def test_nothing_is_shown_any_more_once_nothing_is_watched():
     engine.section.watch(None, None)
     engine.render(4 * TICK)
     assert len(tap.before) == shown > 0
+
+
+@pytest.mark.parametrize("place", ["plain", "with effects", "bus"])
+def test_a_stream_is_shown_as_it_leaves_at_its_level_and_watching_changes_nothing(place):
+    """One stream alone is what is heard, ahead of the limiter; a plain layer takes a shorter way."""
+    one = effect("e1", factor=0.5)
+    stream, document = {
+        "plain": ("l1", mixed([{"settings": {"level": -9}}])),
+        "with effects": ("l1", mixed([{"effects": [one]}])),
+        "bus": ("b1", mixed([{"output": "b1"}], buses=[("b1", one)])),
+    }[place]
+    if place == "bus":
+        document.buses[0].settings.level = -4
+    engine, pieces, sound = Engine(program_of(document), limited=False), [], []
+    for number in range(20):
+        engine.section.watch_stream(stream, lambda piece: pieces.append(piece.copy()))
+        sound.append(engine.render(4 * TICK, [NOTE] if number == 0 else []))
+    heard = np.concatenate(sound)
+    np.testing.assert_allclose(np.concatenate(pieces), heard, atol=1e-4)
+    plain = Engine(program_of(document), limited=False)
+    alone = [plain.render(4 * TICK, [NOTE] if number == 0 else []) for number in range(20)]
+    np.testing.assert_array_equal(heard, np.concatenate(alone))
+
+
+def test_only_the_stream_that_is_asked_for_is_shown_and_a_mute_silences_it():
+    document = mixed([{}, {"settings": {"mute": "on"}}])
+    shown = {}
+    for stream in ("l1", "l2"):
+        engine, pieces = Engine(program_of(document), limited=False), [np.zeros((1, 2))]
+        for number in range(10):
+            engine.section.watch_stream(stream, lambda piece, to=pieces: to.append(piece.copy()))
+            engine.render(4 * TICK, [NOTE] if number == 0 else [])
+        shown[stream] = np.abs(np.concatenate(pieces)).max()
+    assert shown["l1"] > 0.01
+    assert shown["l2"] == 0.0
+
+
+def test_meters_of_a_stream_are_those_of_the_whole_that_it_alone_makes():
+    engine = Engine(program_of(mixed([{}])), limited=False)
+    mixing = SessionMixing()
+    mixing.watch(Watch(do="watch", on=False, mix=True, stream="l1", effect=None))
+    for number in range(800):
+        mixing.begin_block(engine)
+        mixing.end_block(engine.render(BLOCK, [NOTE] if number == 0 else []))
+    seen = mixing.look(engine, None)
+    for name, value in seen["meters"].items():
+        assert seen["stream"]["meters"][name] == pytest.approx(value, abs=0.11), name
+    assert seen["meters"]["integrated"] > -40
+    assert seen["watched"] is None
+    # what leaves nothing is silent, and what is no longer watched is not told
+    mixing.watch(Watch(do="watch", on=False, mix=True, stream="l9"))
+    for _ in range(10):
+        mixing.begin_block(engine)
+        mixing.end_block(engine.render(BLOCK))
+    assert mixing.look(engine, None)["stream"]["meters"]["short_term"] < -90
+    mixing.watch(Watch(do="watch", on=True))
+    assert mixing.look(engine, None) is None
 
 
 def blocks(sound: np.ndarray, by: float = 1.0, into: EffectWatch | None = None) -> EffectWatch:

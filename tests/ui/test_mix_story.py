@@ -193,4 +193,12 @@ def test_the_spectrum_stands_behind_an_equaliser_and_a_compressor_tells_the_nois
     page.locator("[data-effect]").filter(has_text="Equaliser").first.click()
     expect(page.get_by_test_id("passing")).to_be_visible()
     expect(floor).to_have_count(0)
+    # meters of one stream, as long as it is looked at
+    stream(
+        page, built.json("GET", f"/api/instruments/{built.plain}")["document"]["layers"][0]["name"]
+    ).click()
+    meters = page.get_by_role("region", name="Meters")
+    expect(meters).to_contain_text("LUFS")
+    expect(meters).to_contain_text("since this was opened")
+    expect(meters).not_to_contain_text("limiter")
     page.keyboard.up("z")

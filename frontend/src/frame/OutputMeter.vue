@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Output level, left over right, falling slowly; says when the ceiling holds the level down. */
+/** Output level, left over right, falling slowly; remembers that the ceiling held the level down until that is looked at. */
 import { computed, ref, watch } from "vue";
 
 import { useLive } from "../stores/live";
@@ -12,7 +12,9 @@ const HOLD_MS = 1_200;
 const live = useLive();
 const shown = ref([LOWEST_DB, LOWEST_DB]);
 const peak = ref(LOWEST_DB);
-const heldDb = ref(0);
+/** The most that the ceiling took away since it was last looked at, dB; and whether it does now. */
+const worstDb = ref(0);
+const held = ref(false);
 let peakAt = 0;
 let heldAt = 0;
 
@@ -25,7 +27,8 @@ watch(
     const top = Math.max(...look.peaks.map(db));
     const now = performance.now();
     if (top >= peak.value || now - peakAt > HOLD_MS) [peak.value, peakAt] = [top, now];
-    if (look.held_db < -0.1 || now - heldAt > HOLD_MS) [heldDb.value, heldAt] = [look.held_db, now];
+    if (look.held_db < -0.1) [worstDb.value, heldAt] = [Math.min(worstDb.value, look.held_db), now];
+    held.value = now - heldAt < HOLD_MS;
     if (live.state !== "on") shown.value = [LOWEST_DB, LOWEST_DB];
   },
 );
@@ -35,22 +38,32 @@ const text = computed(() => (peak.value <= LOWEST_DB ? "silent" : `${decibels(pe
 </script>
 
 <template>
-  <div
-    class="flex items-center gap-2"
-    role="meter"
-    aria-label="Output level"
-    :aria-valuenow="Math.round(peak)"
-    :aria-valuemin="LOWEST_DB"
-    aria-valuemax="0"
-    :aria-valuetext="text"
-    title="Highest level of the output, and how much the ceiling takes away"
-  >
-    <div class="w-20 space-y-[3px]">
-      <div v-for="(level, i) in shown" :key="i" class="h-[5px] bg-hairline">
-        <div class="h-full" :class="level > -3 ? 'bg-warn' : 'bg-good'" :style="{ width: share(level) }" />
+  <div class="flex items-center gap-2">
+    <div
+      class="flex items-center gap-2"
+      role="meter"
+      aria-label="Output level"
+      :aria-valuenow="Math.round(peak)"
+      :aria-valuemin="LOWEST_DB"
+      aria-valuemax="0"
+      :aria-valuetext="text"
+      title="Highest level of the output"
+    >
+      <div class="w-20 space-y-[3px]">
+        <div v-for="(level, i) in shown" :key="i" class="h-[5px] bg-hairline">
+          <div class="h-full" :class="level > -3 ? 'bg-warn' : 'bg-good'" :style="{ width: share(level) }" />
+        </div>
       </div>
+      <span class="w-14 text-right text-soft">{{ text }}</span>
     </div>
-    <span class="w-14 text-right text-soft">{{ text }}</span>
-    <span v-if="heldDb < -0.1" class="text-warn">ceiling {{ decibels(heldDb) }}</span>
+    <button
+      v-if="worstDb < -0.1"
+      class="quiet !px-1 text-warn"
+      :class="{ 'font-semibold': held }"
+      :title="`The ceiling took away up to ${decibels(-worstDb)} dB. Click once you have seen it`"
+      @click="worstDb = 0"
+    >
+      ceiling {{ decibels(worstDb) }}
+    </button>
   </div>
 </template>

@@ -38,6 +38,13 @@ const NO_LOOK: Look = {
 const NOTHING_SEEN: Seen = { is: "seen", looks: 0, ranges: {}, clamped: {} };
 const RETRY_MS = [200, 500, 1_000, 2_000, 4_000];
 
+/** What of the mix is watched: the whole, and one stream or one effect by its id. */
+interface WatchedMix {
+  mix: boolean;
+  stream: string | null;
+  effect: string | null;
+}
+
 /** The live session: starting and stopping sound, staying connected, what sounds now. */
 export const useLive = defineStore("live", () => {
   const state = ref<State>("off");
@@ -60,8 +67,7 @@ export const useLive = defineStore("live", () => {
   const alongFrom = ref<number | null>(null);
   let tries = 0;
   let watching = false;
-  let watchingMix = false;
-  let watchedEffect: string | null = null;
+  let watchedMix: WatchedMix = { mix: false, stream: null, effect: null };
   let listenNumber = 0;
   /** What is played: an instrument or an ensemble. */
   const inHand = shallowRef<Playable | null>(null);
@@ -179,7 +185,7 @@ export const useLive = defineStore("live", () => {
     if (state.value === "on") made().send(message);
   }
 
-  const tellWatched = () => tell({ do: "watch", on: watching, mix: watchingMix, effect: watchedEffect });
+  const tellWatched = () => tell({ do: "watch", on: watching, ...watchedMix });
 
   /** Whether what moves is wanted for pictures. */
   function watchMovement(on: boolean): void {
@@ -188,11 +194,10 @@ export const useLive = defineStore("live", () => {
     tellWatched();
   }
 
-  /** Whether what the mixer does is wanted for pictures, and of which effect what passes it. */
-  function watchMix(on: boolean, effect: string | null): void {
-    if (on === watchingMix && effect === watchedEffect) return;
-    watchingMix = on;
-    watchedEffect = effect;
+  /** Whether what the mixer does is wanted for pictures, and of which stream and effect more than that. */
+  function watchMix(wanted: WatchedMix): void {
+    if (wanted.mix === watchedMix.mix && wanted.stream === watchedMix.stream && wanted.effect === watchedMix.effect) return;
+    watchedMix = wanted;
     tellWatched();
   }
 

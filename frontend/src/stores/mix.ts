@@ -98,7 +98,10 @@ export const useMix = defineStore("mix", () => {
     return instrument.mix({ do: "move effect", effect: id, chain, at });
   }
 
-  watch([users, () => effect.value?.effect.id ?? null] as const, ([count, id]) => live.watchMix(count > 0, count > 0 ? id : null));
+  watch([() => users.value > 0, chosen] as const, ([on, one]) => {
+    const stream = one?.what === "stream" && one.id !== WHOLE ? one.id : null;
+    live.watchMix({ mix: on, stream: on ? stream : null, effect: on && one?.what === "effect" ? one.id : null });
+  });
   watch(
     () => instrument.id,
     () => {

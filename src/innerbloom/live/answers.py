@@ -40,8 +40,29 @@ class Watched(TypedDict):
     floors: tuple[float, float] | None
 
 
+class Meters(TypedDict):
+    """Readings of one stream: see :class:`.MixWatch`.
+
+    Loudness in LUFS, ``range`` in LU, the highest true ``peak`` in dBTP, ``correlation`` -1..1.
+    """
+
+    momentary: float
+    short_term: float
+    integrated: float
+    range: float
+    peak: float
+    correlation: float
+
+
+class StreamMeters(TypedDict):
+    """Meters of the stream that is looked at, at its level, since that began."""
+
+    stream: str
+    meters: Meters
+
+
 class Mixing(TypedDict):
-    """What the mixer does now: see :class:`.MixLook` and :class:`.MixWatch`.
+    """What the mixer does now: see :class:`.MixLook`; ``spectrum`` and ``meters`` are of the whole.
 
     ``alone`` is the effect of which only the difference is heard.
     """
@@ -49,13 +70,9 @@ class Mixing(TypedDict):
     streams: dict[str, float]
     effects: dict[str, list[float]]
     spectrum: list[int]
-    momentary: float
-    short_term: float
-    integrated: float
-    range: float
-    peak: float
-    correlation: float
+    meters: Meters
     alone: str | None
+    stream: StreamMeters | None
     watched: Watched | None
 
 

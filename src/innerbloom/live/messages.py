@@ -85,11 +85,12 @@ class PadLetGo(_Message):
 
 
 class Watch(_Message):
-    """Whether what moves is to be shown, whether what the mixer does, and what passes one effect."""
+    """Whether what moves is to be shown, whether what the mixer does, what leaves one stream and passes one effect."""
 
     do: Literal["watch"]
     on: bool
     mix: bool = False
+    stream: str | None = Field(default=None, max_length=16)
     effect: str | None = Field(default=None, max_length=16)
 
 

@@ -15,6 +15,7 @@ from scipy.signal import sosfilt
 
 from innerbloom.core.dsp.rates import BLOCK, RATE
 from innerbloom.core.sound.levels import TruePeakMeter, k_weighting, loudness_range, lufs_of
+from innerbloom.live.answers import Meters
 from innerbloom.live.running_spectrum import RunningSpectrum
 
 _MOMENTARY, _SHORT = round(0.4 * RATE / BLOCK), round(3.0 * RATE / BLOCK)
@@ -29,7 +30,7 @@ def _spoken(power: float) -> float:
 
 
 class MixWatch:
-    """Takes in blocks of what is heard."""
+    """Takes in blocks of what is heard, of the whole or of one stream."""
 
     def __init__(self) -> None:
         self._spectrum = RunningSpectrum()
@@ -95,6 +96,17 @@ class MixWatch:
         left, right = self._spectrum.sound.astype(np.float64).T
         both = math.sqrt(float(left @ left) * float(right @ right))
         return float(left @ right) / both if both > 1e-12 else 1.0
+
+    def meters(self) -> Meters:
+        """All readings, rounded as they are shown."""
+        return {
+            "momentary": round(self.momentary, 1),
+            "short_term": round(self.short_term, 1),
+            "integrated": round(self.integrated, 1),
+            "range": round(self.range_lu, 1),
+            "peak": round(self.true_peak_db, 1),
+            "correlation": round(self.correlation, 2),
+        }
 
     def spectrum(self) -> list[int]:
         """Level of each band in dBFS, lowest band first; see :meth:`.RunningSpectrum.bands`."""

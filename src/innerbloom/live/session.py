@@ -20,7 +20,7 @@ from innerbloom.core.deliver.playable import (
 )
 from innerbloom.core.engine import BLOCK, ENGINE_RATE, Engine, Limiter
 from innerbloom.core.engine.ensemble import EnsembleEngine
-from innerbloom.core.engine.looking import look_at_map, look_at_mix, look_at_players
+from innerbloom.core.engine.looking import look_at_map, look_at_players
 from innerbloom.core.engine.telemetry import Watch, arrivals
 from innerbloom.core.errors import BloomError
 from innerbloom.core.materials.protocol import Materials
@@ -28,11 +28,10 @@ from innerbloom.core.performance.events import EditProgram, Event, SetParameter
 from innerbloom.core.performance.midi import MidiReader
 from innerbloom.core.performance.take import Plain
 from innerbloom.live import messages as m
-from innerbloom.live.answers import Answer, Look, Mixing, Moving, Seen, problem
-from innerbloom.live.effect_watch import EffectWatch
+from innerbloom.live.answers import Answer, Look, Moving, Seen, problem
 from innerbloom.live.engines import bend_range, plays, program_change, refused
 from innerbloom.live.heard import SessionListening
-from innerbloom.live.mix_watch import MixWatch
+from innerbloom.live.mixing import SessionMixing
 from innerbloom.live.newest import Newest
 from innerbloom.live.outgoing import Outgoing
 from innerbloom.live.playing import SessionPhrase
@@ -78,8 +77,7 @@ class LiveSession:
         self._peaks = np.zeros(2)
         self._limiter = Limiter()
         self._watch: Watch | None = None
-        self._mix: MixWatch | None = None
-        self._effect: EffectWatch | None = None
+        self._mixing = SessionMixing()
         self._alone: str | None = None
         self._recalls = SessionRecalls()
         self._phrase = SessionPhrase()
@@ -119,12 +117,7 @@ class LiveSession:
 
     def _watch_for(self, message: m.Watch) -> None:
         self._watch = Watch() if message.on else None
-        if not message.mix:
-            self._mix = None
-        elif self._mix is None:
-            self._mix = MixWatch()
-        if self._effect is None or self._effect.effect != message.effect:
-            self._effect = None if message.effect is None else EffectWatch(message.effect)
+        self._mixing.watch(message)
 
     def _state_asked(self, message: m.Recall | m.ChangePhrase) -> Answer | None:
         if isinstance(message, m.Recall):
@@ -276,11 +269,8 @@ class LiveSession:
         if self._engine is not None:
             self._phrase.walk(self._engine, BLOCK)
             if isinstance(self._engine, Engine):
-                watched = self._effect
-                self._engine.section.watch(None if watched is None else watched.effect, watched)
+                self._mixing.begin_block(self._engine)
             sound = self._engine.render(BLOCK)
-            if self._effect is not None:
-                self._effect.block(BLOCK)
             beside = self._takes.pass_on(sound)
             out += sound if beside is None else sound + beside
         if self._outgoing is not None and not self._outgoing.add_to(out):
@@ -290,8 +280,7 @@ class LiveSession:
             self._limiter.ceiling_db = self._engine.ceiling_db
         self._limiter.process(out)
         self._peaks = np.maximum(self._peaks, np.abs(out).max(axis=0))
-        if self._mix is not None:
-            self._mix.take_in(out)
+        self._mixing.end_block(out)
         share = (time.perf_counter() - start) / _BLOCK_S
         self._load += 0.05 * (share - self._load)
         self._share_out()
@@ -325,7 +314,7 @@ class LiveSession:
             "notes": engine.notes() if engine else [],
             "moved": self._moved,
             "moving": self._moving(),
-            "mix": self._mixing(),
+            "mix": self._mixing.look(engine, self._alone) if isinstance(engine, Engine) else None,
             "map": look_at_map(engine.section) if isinstance(engine, Engine) else None,
             "players": look_at_players(engine) if isinstance(engine, EnsembleEngine) else {},
             "due": self._recalls.waiting,
@@ -348,25 +337,6 @@ class LiveSession:
             "targets": np.stack((now.added, now.values, now.clamped), axis=1).round(4).tolist(),
             "keys": [f"{owner}.{parameter}" for owner, parameter in now.keys],
             "pad": (round(across, 4), round(up, 4)),
-        }
-
-    def _mixing(self) -> Mixing | None:
-        """What the mixer does, if the page watches it."""
-        if not isinstance(self._engine, Engine) or self._mix is None:
-            return None
-        seen = look_at_mix(self._engine.section)
-        return {
-            "streams": seen["streams"],
-            "effects": seen["effects"],
-            "spectrum": self._mix.spectrum(),
-            "momentary": round(self._mix.momentary, 1),
-            "short_term": round(self._mix.short_term, 1),
-            "integrated": round(self._mix.integrated, 1),
-            "range": round(self._mix.range_lu, 1),
-            "peak": round(self._mix.true_peak_db, 1),
-            "correlation": round(self._mix.correlation, 2),
-            "alone": self._alone,
-            "watched": None if self._effect is None else self._effect.look(),
         }
 
     def seen(self) -> Seen | None:

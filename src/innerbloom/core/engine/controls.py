@@ -16,6 +16,7 @@ from innerbloom.core.engine.mixer import Mixer
 from innerbloom.core.engine.modulation import Modulation
 from innerbloom.core.engine.program import Program
 from innerbloom.core.engine.snapshots import Settled, Standing
+from innerbloom.core.engine.strip import StreamTap
 from innerbloom.core.engine.voices import VoiceBook
 from innerbloom.core.instrument.catalogue import INSTRUMENT, LAYER
 from innerbloom.core.instrument.owners import WHOLE_ID
@@ -157,6 +158,12 @@ class Controls(ABC):
         for state in self.layers:
             state.strip.chain.watch(effect, tap)
         self.mixer.watch(effect, tap)
+
+    def watch_stream(self, stream: str | None, tap: StreamTap | None) -> None:
+        """Show what leaves one layer, or one shared bus, at its level; as :meth:`watch`."""
+        for state in self.layers:
+            state.strip.watch = tap if state.program.id == stream else None
+        self.mixer.watch_stream(stream, tap)
 
     def _alone(self) -> str | None:
         """The layer in whose chain the one effect stands that is heard alone."""

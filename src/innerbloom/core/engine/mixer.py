@@ -16,7 +16,7 @@ from innerbloom.core.engine.clock import Moment
 from innerbloom.core.engine.effect_slot import Tap
 from innerbloom.core.engine.kernels.mixing import peak_of
 from innerbloom.core.engine.program import BusProgram, Program
-from innerbloom.core.engine.strip import PAST, Strip
+from innerbloom.core.engine.strip import PAST, StreamTap, Strip, show
 from innerbloom.core.engine.ways import Delay, Fader, Way, gains_of, padded
 from innerbloom.core.instrument.owners import MAIN, WHOLE_ID
 
@@ -35,6 +35,7 @@ class BusStrip:
         self.delay = Delay()
         self._gone = 0
         self.peak = 0.0
+        self.watch: StreamTap | None = None
 
     def pass_on(self, out: NDArray[np.float32], moment: Moment, wait: int, stays: bool) -> bool:
         """Send what came in through its effects to the main bus; whether it is still open."""
@@ -47,7 +48,10 @@ class BusStrip:
         else:
             self.way.level[:] = self.way.level[-1]
         opened = self._opened(moment.ticks, stays)
-        self.way.add(out, audio, opened * self.way.level)
+        gains = opened * self.way.level
+        if self.watch is not None:
+            show(self.watch, audio, gains)
+        self.way.add(out, audio, gains)
         audio[:] = 0.0
         return stays or self.way.fader.value > 0.0
 
@@ -157,6 +161,11 @@ class Mixer:
         """As :meth:`.Chain.watch`, in shared buses and the main bus."""
         for chain in (self.main, *(bus.chain for bus in self.buses.values())):
             chain.watch(effect, tap)
+
+    def watch_stream(self, stream: str | None, tap: StreamTap | None) -> None:
+        """Show what leaves one shared bus."""
+        for id_, bus in self.buses.items():
+            bus.watch = tap if id_ == stream else None
 
     def _quieten(self, main: NDArray[np.float32], past: NDArray[np.float32]) -> None:
         """Take away what does not pass the shared bus that is heard alone."""

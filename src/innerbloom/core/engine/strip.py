@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import copy
+from collections.abc import Callable
 from typing import Protocol
 
 import numpy as np
@@ -34,6 +35,16 @@ class Buses(Protocol):
         """Frames that a stream of a latency waits for the slowest one."""
 
 
+StreamTap = Callable[[NDArray[np.float32]], None]
+"""Is shown what leaves a stream, shape (n, 2)."""
+
+
+def show(tap: StreamTap, audio: NDArray[np.float32], gains: NDArray[np.float64]) -> None:
+    """Show whole ticks of a stream to whoever watches, at the gain of each tick."""
+    each = np.repeat(gains[: len(audio) // TICK], TICK).astype(np.float32)
+    tap(audio * each[:, None])
+
+
 class Strip:
     """What one layer passes on its way to the buses.
 
@@ -57,6 +68,7 @@ class Strip:
         self._sends: dict[str, Way] = {}
         self._taps: dict[str, Fader] = {}
         self.peak = 0.0
+        self.watch: StreamTap | None = None
 
     def change(self, program: LayerProgram) -> None:
         """Go on as another program of the same layer says."""
@@ -65,7 +77,8 @@ class Strip:
 
     def copied(self) -> Strip:
         """The same, going its own way from here."""
-        other = copy.deepcopy(self, {id(self.chain): None, id(self.program): self.program})
+        kept = {id(self.chain): None, id(self.watch): None, id(self.program): self.program}
+        other = copy.deepcopy(self, kept)
         other.chain = self.chain.copied()
         return other
 
@@ -101,6 +114,8 @@ class Strip:
         if own is not self._plain_of[0] or self.heard is not self._plain_of[1]:
             self._plain, self._plain_of = own * self.heard, (own, self.heard)
         self.peak = -1.0
+        if bus is not None and self.watch is not None:
+            show(self.watch, bus.sum(axis=0)[: moment.ticks * TICK], self._plain)
         if bus is None:
             way.pass_by(self._plain, moment.ticks)
         else:
@@ -113,6 +128,8 @@ class Strip:
         # what still waits in the delay counts too
         self.peak = float(peak_of(audio))
         gains = self._own_gains(moment) * self.heard
+        if self.watch is not None:
+            show(self.watch, audio, gains)
         past = bool(
             moment.base[0, moment.layout.column(self.program.id, "effects")] == _PAST_EFFECTS
         )

@@ -190,7 +190,7 @@ const loud = (lufs: number) => (lufs <= -70 ? "silent" : `${lufs.toFixed(1).repl
         @click="choose(whole.id)"
       >
         <span class="font-serif text-lg">The whole</span>
-        <span class="ml-auto text-soft">{{ seen ? loud(seen.short_term) : "" }}</span>
+        <span class="ml-auto text-soft">{{ seen ? loud(seen.meters.short_term) : "" }}</span>
       </button>
       <div class="absolute" :style="px(layout.whole)"><WholePicture /></div>
       <div

@@ -41,16 +41,16 @@ const sendable = computed(() =>
 );
 const nameOf = (bus: string) => buses.value.find(({ id }) => id === bus)?.name ?? "";
 const meters = computed(() => {
-  const seen = mix.seen;
+  const seen = isWhole.value ? mix.seen?.meters : mix.seen?.stream?.stream === props.stream.id ? mix.seen.stream.meters : null;
   if (!seen) return [];
   const lufs = (value: number) => (value <= -70 ? "silent" : `${value.toFixed(1).replace("-", "\u2212")} LUFS`);
   return [
     { name: "momentary, 0.4 s", value: lufs(seen.momentary) },
     { name: "short-term, 3 s", value: lufs(seen.short_term) },
-    { name: "integrated, since the mix was opened", value: lufs(seen.integrated) },
+    { name: `integrated, since ${isWhole.value ? "the mix" : "this"} was opened`, value: lufs(seen.integrated) },
     { name: "loudness range since then", value: `${seen.range.toFixed(1)} LU` },
     { name: "highest true peak since then", value: `${seen.peak.toFixed(1).replace("-", "\u2212")} dBTP` },
-    { name: "limiter takes away", value: `${live.look.held_db.toFixed(1).replace("-", "\u2212")} dB` },
+    ...(isWhole.value ? [{ name: "limiter takes away", value: `${live.look.held_db.toFixed(1).replace("-", "\u2212")} dB` }] : []),
     { name: "correlation of left and right", value: seen.correlation.toFixed(2).replace("-", "\u2212") },
   ];
 });
@@ -125,7 +125,7 @@ async function remove(): Promise<void> {
         </p>
         <p v-else-if="!buses.length" class="mt-2 text-soft">There is no shared stream yet: add one under the picture.</p>
       </section>
-      <section v-if="isWhole" aria-label="Meters">
+      <section aria-label="Meters">
         <h3 class="heading mb-1">Meters</h3>
         <p v-if="!meters.length" class="text-soft">Sound is off.</p>
         <p v-for="one in meters" :key="one.name" class="flex justify-between">
