@@ -16,6 +16,7 @@ import PathChart from "../PathChart.vue";
 import SettingsGroup from "../SettingsGroup.vue";
 import BandHandles from "./BandHandles.vue";
 import EffectCurve from "./EffectCurve.vue";
+import EffectReadings from "./EffectReadings.vue";
 import { useEffectPicture } from "./effectPicture";
 
 const WIDTH = 320;
@@ -43,11 +44,8 @@ const groups = computed(() => {
 });
 const shown = computed(() => mix.seen?.effects[effect.value.id] ?? []);
 const levelNow = computed(() => (kind.value.shows.includes("level") ? (shown.value[kind.value.shows.indexOf("level")] ?? null) : null));
-/** What it takes away or adds now, in dB. */
-const changes = computed(() => kind.value.shows.flatMap((name, i) => (name === "level" ? [] : [{ name, db: shown.value[i] ?? 0 }])));
 /** What passes it now; that of the effect before may still be on its way. */
 const passing = computed(() => (mix.seen?.watched?.effect === effect.value.id ? mix.seen.watched : null));
-const floors = computed(() => (kind.value.picture === "levels" ? (passing.value?.floors ?? null) : null));
 const others = computed(() => [
   { value: "", word: "none" },
   ...(instrument.document?.layers ?? [])
@@ -59,13 +57,6 @@ const cost = computed(() => {
   if (!made) return "";
   const late = made.latency_ms > 0 ? `late by ${made.latency_ms.toFixed(1)} ms, made up for elsewhere` : "no delay";
   return `About ${(100 * made.cost).toFixed(1)} % of a core, ${late}.`;
-});
-
-/** By how much what is quiet comes out louder than it went in, in dB: as measured, or as it is set. */
-const lifts = computed(() => {
-  if (floors.value) return floors.value[1] - floors.value[0];
-  const quietest = picture.value?.points[0];
-  return kind.value.picture === "levels" && quietest ? quietest[1] - quietest[0] : 0;
 });
 
 function move(id: string, value: Value): void {
@@ -95,8 +86,6 @@ async function keep(name: string): Promise<void> {
     useNotices().complain(error);
   }
 }
-const width = (db: number) => `${Math.min(100, Math.abs(db) * 4)}%`;
-const signed = (db: number) => `${db < -0.05 ? "\u2212" : db > 0.05 ? "+" : ""}${Math.abs(db).toFixed(1)} dB`;
 </script>
 
 <template>
@@ -153,18 +142,13 @@ const signed = (db: number) => `${db < -0.05 ? "\u2212" : db > 0.05 ? "+" : ""}$
           @rest="instrument.rest(effect.id, $event, 'Equaliser')"
         />
       </div>
-      <div v-for="one in changes" :key="one.name" class="grid grid-cols-[6rem_minmax(0,1fr)_4rem] items-center gap-2">
-        <span class="text-soft">{{ one.name }}</span>
-        <span class="h-[6px] bg-hairline"><i class="block h-full bg-[var(--petal)]" :style="{ width: width(one.db) }" /></span>
-        <span class="text-right font-medium">{{ signed(one.db) }}</span>
-      </div>
-      <p v-if="floors" data-testid="noise-floor" title="The level that is exceeded nine tenths of the time, lately">
-        Noise floor {{ signed(floors[0]) }} in, {{ signed(floors[1]) }} out.
-      </p>
-      <p v-if="lifts > 1" class="text-soft">
-        What is quiet comes out {{ lifts.toFixed(1) }} dB louder, noise too.
-        <button class="text-focus hover:underline" @click="mix.add(found.stream.id, 'gate', found.at)">Add a gate before it</button>
-      </p>
+      <EffectReadings
+        :kind="kind"
+        :shown="shown"
+        :floors="passing?.floors ?? null"
+        :picture="picture"
+        @gate="mix.add(found.stream.id, 'gate', found.at)"
+      />
       <p v-if="kind.sound === 'one'" class="flex items-baseline gap-2">
         <span class="text-soft">{{ effect.sound ? "of" : "no sound yet" }}</span>
         <span class="min-w-0 flex-1 truncate font-serif" data-testid="effect-sound">{{ effect.sound?.name }}</span>

@@ -7,16 +7,15 @@ import PetalMark from "../../../charts/PetalMark.vue";
 import EditableName from "../../../controls/EditableName.vue";
 import Segments from "../../../controls/Segments.vue";
 import { useInstrument } from "../../../stores/instrument";
-import { useLive } from "../../../stores/live";
 import { type Stream, useMix } from "../../../stores/mix";
 import { useLiveMovement } from "../../../stores/movement";
 import { WHOLE } from "../../../stores/owners";
 import { useProject } from "../../../stores/project";
 import SettingsGroup from "../SettingsGroup.vue";
+import StreamMeters from "./StreamMeters.vue";
 
 const props = defineProps<{ stream: Stream }>();
 const instrument = useInstrument();
-const live = useLive();
 const mix = useMix();
 const project = useProject();
 useLiveMovement();
@@ -40,21 +39,6 @@ const sendable = computed(() =>
   buses.value.filter(({ id }) => id !== props.stream.layer?.output && sends.value.every(({ to }) => to !== id)),
 );
 const nameOf = (bus: string) => buses.value.find(({ id }) => id === bus)?.name ?? "";
-const meters = computed(() => {
-  const seen = isWhole.value ? mix.seen?.meters : mix.seen?.stream?.stream === props.stream.id ? mix.seen.stream.meters : null;
-  if (!seen) return [];
-  const lufs = (value: number) => (value <= -70 ? "silent" : `${value.toFixed(1).replace("-", "\u2212")} LUFS`);
-  return [
-    { name: "momentary, 0.4 s", value: lufs(seen.momentary) },
-    { name: "short-term, 3 s", value: lufs(seen.short_term) },
-    { name: `integrated, since ${isWhole.value ? "the mix" : "this"} was opened`, value: lufs(seen.integrated) },
-    { name: "loudness range since then", value: `${seen.range.toFixed(1)} LU` },
-    { name: "highest true peak since then", value: `${seen.peak.toFixed(1).replace("-", "\u2212")} dBTP` },
-    ...(isWhole.value ? [{ name: "limiter takes away", value: `${live.look.held_db.toFixed(1).replace("-", "\u2212")} dB` }] : []),
-    { name: "correlation of left and right", value: seen.correlation.toFixed(2).replace("-", "\u2212") },
-  ];
-});
-
 const move = (owner: string, id: string, value: Value) => instrument.move(owner, id, value);
 function rest(owner: string, id: string, value: Value, name: string): void {
   instrument.move(owner, id, value);
@@ -125,13 +109,7 @@ async function remove(): Promise<void> {
         </p>
         <p v-else-if="!buses.length" class="mt-2 text-soft">There is no shared stream yet: add one under the picture.</p>
       </section>
-      <section aria-label="Meters">
-        <h3 class="heading mb-1">Meters</h3>
-        <p v-if="!meters.length" class="text-soft">Sound is off.</p>
-        <p v-for="one in meters" :key="one.name" class="flex justify-between">
-          <span class="text-soft">{{ one.name }}</span><span class="font-medium">{{ one.value }}</span>
-        </p>
-      </section>
+      <StreamMeters :stream="stream.id" />
     </div>
   </aside>
 </template>
