@@ -1,11 +1,9 @@
 <script setup lang="ts">
 /** Bench: what in this recording can I use? */
 import { useLocalStorage } from "@vueuse/core";
-import { computed, ref, watch } from "vue";
+import { ref, watch } from "vue";
 import { useRoute, useRouter } from "vue-router";
 
-import { api, wanted } from "../../api/client";
-import { type LoopFound, number } from "../../api/types";
 import ExportDialog from "../../controls/ExportDialog.vue";
 import Segments from "../../controls/Segments.vue";
 import { useBench } from "../../stores/bench";
@@ -13,20 +11,16 @@ import { useShortcuts } from "../../frame/shortcuts";
 import { useField } from "../../stores/field";
 import { useShelf } from "../../stores/shelf";
 import { useLive } from "../../stores/live";
-import { useNotices } from "../../stores/notices";
 import { usePieces } from "../../stores/pieces";
-import { useProject } from "../../stores/project";
-import { noteOf } from "../../theme/words";
 import BenchHeader from "./BenchHeader.vue";
+import { useChanges } from "./changing";
 import CopyDialog from "./CopyDialog.vue";
 import { useHearing } from "./hearing";
 import KeepMaterial from "./KeepMaterial.vue";
 import LoopsFound from "./LoopsFound.vue";
 import MakeMore from "./MakeMore.vue";
-import { marksOf, onRecording } from "./marks";
 import NotesPanel from "./NotesPanel.vue";
 import Overview from "./Overview.vue";
-import type { Shown } from "./picture";
 import { usePitchInView } from "./pitchInView";
 import PictureSettings, { type Settings } from "./PictureSettings.vue";
 import PiecesPanel from "./PiecesPanel.vue";
@@ -34,8 +28,8 @@ import RecipePanel from "./RecipePanel.vue";
 import RootPanel from "./RootPanel.vue";
 import SeamPanel from "./SeamPanel.vue";
 import SoundPicture from "./SoundPicture.vue";
+import { useShownStage } from "./shownStage";
 import WorkState from "./WorkState.vue";
-import { useZoom } from "./zoom";
 
 const route = useRoute();
 const router = useRouter();
@@ -44,51 +38,16 @@ const field = useField();
 const shelf = useShelf();
 const live = useLive();
 const pieces = usePieces();
-const project = useProject();
 const settings = useLocalStorage<Settings>("bloom-bench-picture", { axis: "log", low: -95, high: -20, pitch: true });
 const copying = ref(false);
 const exporting = ref(false);
-/** What the recipe makes; where it has no steps, that is the recording itself. */
-const exportedStage = computed(() => (bench.after && bench.after.key !== bench.recording?.digest ? bench.after.key : null));
 const keeping = ref<InstanceType<typeof KeepMaterial>>();
 const seamPanel = ref<InstanceType<typeof SeamPanel>>();
 
-/** What the picture shows: a stage, or the recording where a step or pieces lie on that. */
-const stage = computed(() => {
-  const one = bench.stage;
-  if (!one || !bench.recording) return null;
-  if (!pieces.open && !(bench.face === "step" && onRecording(bench.step))) return one;
-  const m = bench.recording.measured;
-  return { ...one, ...m, key: bench.recording.digest, frames: Math.round(m.duration_s * m.rate), loops: [], root_how: "found" };
-});
-const { view, look, whole } = useZoom(() => stage.value?.frames);
-const { at: heardAt, isTone, listen, listenTone, turnTo } = useHearing(stage);
-const duration = computed(() => stage.value?.duration_s ?? 0);
-const shown = computed<Shown | null>(() =>
-  stage.value ? { key: stage.value.key, frames: stage.value.frames, rate: stage.value.rate, ...view.value } : null,
-);
+const onBench = useShownStage();
+const { stage, duration, shown, view, look, loudest, marks, isLoop, isNotes, currentLoop, asks, subtitle, exported } = onBench;
 const pitch = usePitchInView(shown);
-const loudest = computed(() => 10 ** (Math.max(-50, stage.value?.peak_dbfs ?? 0) / 20));
-const marks = computed(() =>
-  bench.face === "step" && !pieces.open && (bench.ready || onRecording(bench.step)) ? marksOf(bench.step, duration.value) : null,
-);
-const isLoop = computed(() => bench.ready && bench.face === "step" && bench.step?.do === "loop" && !pieces.open);
-const isNotes = computed(() => bench.ready && bench.face === "step" && bench.step?.do === "notes" && !pieces.open);
-const currentLoop = computed(() =>
-  isLoop.value ? { start: number(bench.step!, "start"), end: number(bench.step!, "end") || duration.value } : null,
-);
-/** A step that has to be shown a stretch before it does anything. */
-const asks = computed(
-  () => bench.face === "step" && !pieces.open && bench.step?.do === "denoise" && number(bench.step, "to") <= number(bench.step, "start"),
-);
-const subtitle = computed(() => {
-  if (asks.value) return "the recording: where is nothing but noise?";
-  if (pieces.open) return "the recording, in pieces";
-  if (!bench.ready && bench.working) return "as it was, until the steps are done";
-  if (bench.face === "before") return "as recorded";
-  if (bench.face === "after") return "after all steps";
-  return bench.chosen === 0 || onRecording(bench.step) ? "the recording" : `as it reaches step ${bench.chosen + 1}`;
-});
+const { at: heardAt, isTone, listen, listenTone, turnTo } = useHearing(stage);
 
 watch(
   () => route.params.id,
@@ -106,19 +65,7 @@ watch(
   { immediate: true },
 );
 
-// a new sound is shown whole; one that only changed keeps its place in view
-let before = { key: "", frames: 0 };
-watch(
-  stage,
-  (now) => {
-    if (!now || now.key === before.key) return;
-    if (now.frames !== before.frames) whole();
-    before = { key: now.key, frames: now.frames };
-  },
-  { immediate: true },
-);
-
-// -- hearing -------------------------------------------------------------------
+const { drag, drop, nudge, takeLoop, takeEdges, giveRoot, rename } = useChanges(onBench, listenTone);
 
 function toggleListening(): void {
   if (live.listeningTo) return live.hush();
@@ -128,71 +75,7 @@ function toggleListening(): void {
   listen(first);
 }
 
-// -- changing ------------------------------------------------------------------
-
-function drag(values: Record<string, number>): void {
-  bench.move(bench.chosen, values);
-  if (bench.step?.do === "tone" && live.listeningTo) listenTone();
-}
-
-function drop(values: Record<string, number>): void {
-  if (!Object.keys(values).length) return;
-  const name = bench.kind?.name ?? "";
-  void bench.change(bench.chosen, values, `${name}: ${bench.step?.do === "tone" ? "place" : "region"}`);
-}
-
-async function nudge(id: string, how: "ms" | "sample" | "zero", way: -1 | 1): Promise<void> {
-  const edge = marks.value?.edges.find((one) => one.id === id);
-  const rate = stage.value?.rate ?? 48_000;
-  let at = edge?.at ?? (bench.step ? number(bench.step, id) : 0);
-  if (how === "zero") {
-    try {
-      at = (await wanted(api.GET("/api/sounds/{digest}/snap", { params: { path: { digest: stage.value!.key }, query: { at, way } } }))).at;
-    } catch (error) {
-      return useNotices().complain(error);
-    }
-  } else at += way * (how === "ms" ? 1e-3 : 1 / rate);
-  at = Math.min(duration.value, Math.max(0, Math.round(at * rate) / rate));
-  await bench.change(bench.chosen, { [id]: at }, `Nudge ${edge?.word ?? id}`);
-}
-
-function takeLoop(loop: LoopFound): void {
-  void bench.change(
-    bench.chosen,
-    { start: loop.start, end: loop.end, crossfade: loop.crossfade_ms, direction: "forward", curve: "by likeness" },
-    "Take a loop",
-  );
-}
-
-/** The loop as it is offered so that its crossfade has room. */
-function takeEdges([start, end]: [number, number]): void {
-  void bench.change(bench.chosen, { start, end }, "Make room for the crossfade");
-}
-
-/** The root dragged on the picture, to the cent. */
-async function giveRoot(hz: number): Promise<void> {
-  const note = Math.round(100 * noteOf(hz, project.settings.tuning)) / 100;
-  await bench.withStep("root", { how: "given", note: Math.min(127, Math.max(0, note)) }, "Root");
-  bench.turnTo("after");
-}
-
-function split(at: number): void {
-  if (pieces.open) pieces.splitAt(at);
-}
-
-async function togglePieces(): Promise<void> {
-  if (pieces.open) return pieces.end();
-  await pieces.begin();
-}
-
-function rename(name: string): void {
-  const recording = bench.recording!;
-  const show = (now: string) => (bench.recording = { ...recording, name: now });
-  void field.edit(recording, { name }).then(() => {
-    show(name);
-    useNotices().say(`'${recording.name}' is called '${name}' now.`, () => void field.undo().then(() => show(recording.name)));
-  });
-}
+const togglePieces = () => (pieces.open ? pieces.end() : pieces.begin());
 
 /** What was decided of the pieces while they are open, else the recipe. */
 const back = (way: "undo" | "redo") => void (pieces.open ? pieces : bench).back(way);
@@ -258,7 +141,7 @@ useShortcuts({ leave: () => bench.turnTo("after") }, () => asks.value);
           @listen="listen"
           @drag="drag"
           @drop="drop"
-          @split="split"
+          @split="pieces.open && pieces.splitAt($event)"
           @nudge="nudge"
         />
         <p v-if="asks" class="floating pointer-events-none absolute bottom-7 left-2 z-20 px-3 py-1" role="status" data-testid="asks">
@@ -303,7 +186,7 @@ useShortcuts({ leave: () => bench.turnTo("after") }, () => asks.value);
         <KeepMaterial ref="keeping" />
       </div>
     </aside>
-    <ExportDialog :open="exporting" :recordings="[bench.recording.id]" :stage="exportedStage" @close="exporting = false" />
+    <ExportDialog :open="exporting" :recordings="[bench.recording.id]" :stage="exported" @close="exporting = false" />
     <CopyDialog :open="copying" @close="copying = false" />
   </div>
   <div v-else-if="shelf.loaded && !shelf.recordings.length" class="max-w-lg p-6 text-base">
