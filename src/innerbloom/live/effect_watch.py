@@ -42,7 +42,7 @@ class EffectWatch:
         """What went in and what came out of it, each of shape (n, 2)."""
         self._passed += len(after)
         self._after.take_in(after)
-        self._sums += [float(np.vdot(one, one)) for one in (before, after)]
+        self._sums += [float(one.reshape(-1) @ one.reshape(-1)) for one in (before, after)]
         self._frames += len(after)
         if self._frames >= _PIECE:
             into, out = self._sums / (2 * self._frames)

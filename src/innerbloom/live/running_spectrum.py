@@ -23,23 +23,24 @@ def _edges() -> NDArray[np.intp]:
 
 
 class RunningSpectrum:
-    """Takes in a stream, and gives the spectrum of its last 8,192 frames.
-
-    Attributes
-    ----------
-    sound : ndarray of shape (8192, 2)
-        The newest frames last.
-    """
+    """Takes in a stream, and gives the spectrum of its last 8,192 frames."""
 
     def __init__(self) -> None:
-        self.sound = np.zeros((_WINDOW, 2), np.float32)
+        self._ring, self._at = np.zeros((_WINDOW, 2), np.float32), 0
         self._edges = _edges()
+
+    @property
+    def sound(self) -> NDArray[np.float32]:
+        """The last 8,192 frames, shape (8192, 2), the newest last."""
+        return np.concatenate((self._ring[self._at :], self._ring[: self._at]))
 
     def take_in(self, piece: NDArray[np.float32]) -> None:
         """The next frames, shape (n, 2)."""
         piece = piece[-_WINDOW:]
-        self.sound[: _WINDOW - len(piece)] = self.sound[len(piece) :]
-        self.sound[_WINDOW - len(piece) :] = piece
+        until_end = min(len(piece), _WINDOW - self._at)
+        self._ring[self._at : self._at + until_end] = piece[:until_end]
+        self._ring[: len(piece) - until_end] = piece[until_end:]
+        self._at = (self._at + len(piece)) % _WINDOW
 
     def bands(self) -> list[int]:
         """Level of each band in dBFS, lowest band first, whole numbers."""
