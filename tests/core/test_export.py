@@ -20,6 +20,10 @@ from innerbloom.core.deliver.bundle import unpack_bundle, write_bundle
 from innerbloom.core.deliver.export import About, about_of, export_sound, file_stem
 from innerbloom.core.deliver.sources import beside
 from innerbloom.core.errors import BloomError, Cancelled
+from innerbloom.core.prepare.clip import Clip
+from innerbloom.core.prepare.lineage import Lineage
+from innerbloom.core.prepare.recipe import Recipe
+from innerbloom.core.prepare.source import write_clip
 from innerbloom.core.sound.comments import add_comments
 from innerbloom.core.sound.loop import Loop
 from innerbloom.core.sound.metadata import Origin, read_origin
@@ -210,15 +214,31 @@ def test_what_comments_say_is_read_back_as_it_was(source, tmp_path, form, loop, 
     assert again.origin == ORIGIN
 
 
-def test_a_bundle_carries_what_its_recordings_say(source, tmp_path):
-    export_sound(source, tmp_path / "lid.wav", ABOUT, form="wav24")
+def bundled(folder):
+    """What lid.wav says of itself after it has travelled in a bundle."""
     document = cloud(root=57.0)
     document.layers[0].sounds[0].path, document.layers[0].sounds[0].recording = "lid.wav", None
-    write_bundle(document, beside(tmp_path), tmp_path / "lid.zip")
-    opened = unpack_bundle(tmp_path / "lid.zip", tmp_path / "opened")
-    again = about_of(tmp_path / "opened" / opened.layers[0].sounds[0].path)
+    write_bundle(document, beside(folder), folder / "lid.zip")
+    opened = unpack_bundle(folder / "lid.zip", folder / "opened")
+    return about_of(folder / "opened" / opened.layers[0].sounds[0].path)
+
+
+def test_a_bundle_carries_what_its_recordings_say(source, tmp_path):
+    export_sound(source, tmp_path / "lid.wav", ABOUT, form="wav24")
+    again = bundled(tmp_path)
     assert (again.root, again.loop, again.markers) == (57.25, ABOUT.loop, ABOUT.markers)
     assert again.origin == ORIGIN
+
+
+def test_a_loop_without_pitch_has_no_root_in_a_bundle_either(source, tmp_path):
+    """Its WAV file needs a key for the loop, and its lineage says that there is none."""
+    noise = np.random.default_rng(1).uniform(-0.3, 0.3, (RATE, 1)).astype(np.float32)
+    clip = Clip(noise, RATE, loop=ABOUT.loop)
+    lineage = Lineage("rain.wav", "0" * 64, Recipe(steps=[]))
+    write_clip(tmp_path / "lid.wav", clip, form="wav24", root=None, lineage=lineage)
+    assert read_sampler(tmp_path / "lid.wav").root == 60.0
+    again = bundled(tmp_path)
+    assert (again.root, again.loop) == (None, ABOUT.loop)
 
 
 def test_comments_do_not_touch_the_sound(source, tmp_path):

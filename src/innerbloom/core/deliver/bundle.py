@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from innerbloom.core.atomic import written_whole
 from innerbloom.core.declare.sound import Sound
+from innerbloom.core.deliver.export import about_of, mark_known
 from innerbloom.core.deliver.playable import Playable, parse_playable
 from innerbloom.core.ensemble.document import Ensemble, instruments_in, with_instruments
 from innerbloom.core.errors import BundleError
@@ -22,9 +23,6 @@ from innerbloom.core.instrument.document import Instrument, sounds_of
 from innerbloom.core.materials.protocol import Locate
 from innerbloom.core.refusing import refusing
 from innerbloom.core.sound.files import fold_down, read_blocks, sound_info
-from innerbloom.core.sound.metadata import read_origin
-from innerbloom.core.sound.sampler import mark_sound, read_sampler
-from innerbloom.core.sound.takes import read_take
 from innerbloom.core.sound.writing import write_sound
 
 DOCUMENT, ENSEMBLE = "instrument.json", "ensemble.json"
@@ -98,10 +96,9 @@ def _write_flac(source: Path, target: Path) -> float:
     scale = np.float32(1.0 if peak <= 1.0 else 0.999 / peak)
     blocks = (_scaled(block, scale) for block in read_blocks(source))
     channels = min(2, info.channels)
-    write_sound(target, blocks, info.rate, channels, form="flac", origin=read_origin(source))
-    sampler, markers = read_sampler(source), read_take(source).markers
-    root, loops = (None, ()) if sampler is None else (sampler.root, sampler.loops)
-    mark_sound(target, info.rate, root=root, loop=next(iter(loops), None), markers=markers)
+    about = about_of(source)
+    write_sound(target, blocks, info.rate, channels, form="flac", origin=about.origin)
+    mark_known(target, about, info.rate)
     return 0.0 if scale == 1.0 else float(-20.0 * np.log10(scale))
 
 

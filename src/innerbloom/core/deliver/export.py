@@ -138,7 +138,7 @@ def export_sound(
         blocks = _dithered(blocks)
     with written_whole(target) as beside:
         write_sound(beside, blocks, wanted, info.channels, form=form, origin=about.origin)
-        _add_what_is_known(beside, about, wanted, wanted / info.rate)
+        mark_known(beside, about, wanted, wanted / info.rate)
 
 
 def export_samples(
@@ -160,7 +160,8 @@ def export_samples(
         source.unlink(missing_ok=True)
 
 
-def _add_what_is_known(path: Path, about: About, rate: int, ratio: float) -> None:
+def mark_known(path: Path, about: About, rate: int, ratio: float = 1.0) -> None:
+    """Write root, loop and markers into a file of ``rate``, which is ``ratio`` times the source's."""
     loop = about.loop
     if loop is not None:
         loop = replace(loop, start=round(loop.start * ratio), end=round(loop.end * ratio))
