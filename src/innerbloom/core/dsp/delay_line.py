@@ -48,6 +48,32 @@ def read_cubic(ring, at, frames):
 
 
 @borrowing
+def read_cubic_ramp(out, span, part, step):
+    """A stretch whose delay moves straight on, within one frame: :func:`read_cubic` as vector code.
+
+    Parameters
+    ----------
+    out : float32 array, shape (frames,)
+        Filled.
+    span : float32 array, shape (frames + 3,)
+        What was written, unbroken, from two frames before the first to one after the last.
+    part : float
+        Of a frame, by which the delay was longer than a whole number before the first; it stays
+        within 0..1.
+    step : float
+        By how much it grows from frame to frame.
+    """
+    oldest, older, here, newer = span, span[1:], span[2:], span[3:]
+    for i in range(len(out)):
+        x = np.float32(part + step * (i + 1))
+        low, high = x + np.float32(1.0), x - np.float32(1.0)
+        far = x - np.float32(2.0)
+        out[i] = np.float32(0.5) * high * far * (
+            low * here[i] - np.float32(1.0 / 3.0) * x * newer[i]
+        ) + np.float32(0.5) * low * x * (np.float32(1.0 / 3.0) * high * oldest[i] - far * older[i])
+
+
+@borrowing
 def glide(state, aim, share):
     """One tick of a delay on its way to another: it sets off and arrives without a jerk.
 

@@ -14,6 +14,7 @@ import numpy as np
 from scipy.signal import firwin
 
 from innerbloom.core.compiling import borrowing
+from innerbloom.core.dsp.fir import add_fir
 from innerbloom.core.dsp.rates import RATE, TICK
 
 TIMES = 4
@@ -26,53 +27,68 @@ _FILTER = firwin(_TAPS, 24_000, window=("kaiser", 9.6), fs=TIMES * RATE)
 UP = np.ascontiguousarray((TIMES * _FILTER).reshape(PHASE_TAPS, TIMES).T[:, ::-1], np.float32)
 """Taps of each phase, last one first, shape (TIMES, PHASE_TAPS)."""
 
-DOWN = np.ascontiguousarray(_FILTER[::-1], np.float32)
+DOWN = np.ascontiguousarray(_FILTER[::-1].reshape(PHASE_TAPS, TIMES).T, np.float32)
+"""Every fourth tap, last one first, shape (TIMES, PHASE_TAPS)."""
 
-UP_HISTORY, DOWN_HISTORY = PHASE_TAPS - 1, _TAPS - 1
+LINE = PHASE_TAPS + TICK
+"""Samples at the lower rate that a filter looks at, a tick and what came before it."""
+
+_BEFORE = PHASE_TAPS - 1
 
 
 @borrowing
-def upsample(out, line, x, at, stride):
+def upsample(out, line, rows, x):
     """A tick of one channel at four times the rate.
 
     Parameters
     ----------
     out : float32 array, shape (TIMES * TICK,)
         Filled.
-    line : float32 array, shape (UP_HISTORY + TICK,)
+    line : float32 array, shape (LINE,)
         What it remembers.
-    x : float32 array; every ``stride``-th sample from ``at`` on is one channel
+    rows : float32 array, shape (TIMES, TICK)
+        Scratch.
+    x : float32 array
+        Every other sample is one channel.
     """
-    for i in range(UP_HISTORY):
+    for i in range(_BEFORE):
         line[i] = line[TICK + i]
     for i in range(TICK):
-        line[UP_HISTORY + i] = x[at + i * stride]
+        line[_BEFORE + i] = x[2 * i]
     for phase in range(TIMES):
-        taps = UP[phase]
+        row = rows[phase]
         for i in range(TICK):
-            total = np.float32(0.0)
-            for k in range(PHASE_TAPS):
-                total += taps[k] * line[i + k]
-            out[TIMES * i + phase] = total
+            row[i] = np.float32(0.0)
+        add_fir(row, line, UP[phase])
+    for i in range(TICK):
+        for phase in range(TIMES):
+            out[TIMES * i + phase] = rows[phase, i]
 
 
 @borrowing
-def downsample(x, at, stride, line, fine):
-    """A tick of one channel from four times the rate; what came before lies in ``line``.
+def downsample(x, lines, row, fine):
+    """A tick of one channel from four times the rate.
 
     Parameters
     ----------
     x : float32 array
-        Filled at every ``stride``-th sample from ``at`` on.
-    line : float32 array, shape (DOWN_HISTORY + TIMES * TICK,)
+        Filled at every other sample.
+    lines : float32 array, shape (TIMES, LINE)
+        What it remembers: every fourth sample each.
+    row : float32 array, shape (TICK,)
+        Scratch.
     fine : float32 array, shape (TIMES * TICK,)
     """
-    for i in range(DOWN_HISTORY):
-        line[i] = line[TIMES * TICK + i]
-    for i in range(TIMES * TICK):
-        line[DOWN_HISTORY + i] = fine[i]
+    for phase in range(TIMES):
+        for i in range(PHASE_TAPS):
+            lines[phase, i] = lines[phase, TICK + i]
+    # the filter's middle lies between two samples, so the newest is one place on
     for i in range(TICK):
-        total = np.float32(0.0)
-        for k in range(_TAPS):
-            total += DOWN[k] * line[TIMES * i + k]
-        x[at + i * stride] = total
+        lines[TIMES - 1, _BEFORE + i] = fine[TIMES * i]
+        for phase in range(TIMES - 1):
+            lines[phase, PHASE_TAPS + i] = fine[TIMES * i + phase + 1]
+        row[i] = np.float32(0.0)
+    for phase in range(TIMES):
+        add_fir(row, lines[phase], DOWN[phase])
+    for i in range(TICK):
+        x[2 * i] = row[i]

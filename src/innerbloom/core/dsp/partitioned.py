@@ -23,6 +23,8 @@ import scipy.fft
 from numpy.typing import NDArray
 
 from innerbloom.core.compiling import borrowing
+from innerbloom.core.dsp.fft import forward, inverse, scratch_for, transform_of
+from innerbloom.core.dsp.fir import add_fir
 from innerbloom.core.dsp.rates import TICK
 
 HEAD = 256
@@ -87,22 +89,6 @@ def partitioned(response: NDArray[np.float32]) -> Response:
 
 
 @borrowing
-def _fir(out, history, taps):
-    """The newest of a history through a few taps, added to ``out``; last tap first."""
-    # tap by tap over the whole stretch, which becomes vector code
-    for k in range(0, HEAD, 4):
-        a, b, c, d = taps[k], taps[k + 1], taps[k + 2], taps[k + 3]
-        for i in range(len(out)):
-            at = np.uint64(i + k)
-            out[i] += (
-                a * history[at]
-                + b * history[at + np.uint64(1)]
-                + c * history[at + np.uint64(2)]
-                + d * history[at + np.uint64(3)]
-            )
-
-
-@borrowing
 def _through_head(out, history, x, head):
     """Both channels of a stretch of shape (frames, 2) through the head, added to ``out``."""
     frames = len(x)
@@ -112,7 +98,7 @@ def _through_head(out, history, x, head):
             line[i] = line[len(line) - HEAD + 1 + i]
         for i in range(frames):
             line[HEAD - 1 + i] = x[i, channel]
-        _fir(out[channel], line[: HEAD - 1 + frames], head[min(channel, len(head) - 1)])
+        add_fir(out[channel], line[: HEAD - 1 + frames], head[min(channel, len(head) - 1)])
         # the newest lies at the end
         for i in range(HEAD - 2, -1, -1):
             line[len(line) - HEAD + 1 + i] = line[frames + i]
@@ -136,11 +122,27 @@ def _multiply(sums, heard, of, newest, first, count):
 
 
 @borrowing
-def _multiply_all(sums, heard, of, newest):
-    """The same for both channels and all partitions."""
+def _convolve(made, heard, spectra, of, sums, newest, work):
+    """A block of both channels in one go: taken in, multiplied, and given back.
+
+    Parameters
+    ----------
+    made, heard : float32 arrays, shape (2, 2 * block)
+        Filled, and the last two blocks.
+    spectra : float32 array, shape (2, 2, parts, bins)
+        A ring of those of each channel, real parts first.
+    sums : float32 array, shape (2, 2, bins)
+        Zeros.
+    work : (Transform, float32 array)
+        Tables and scratch.
+    """
+    table, scratch = work
     for channel in range(2):
-        one = min(channel, len(of) - 1)
-        _multiply(sums[channel], heard[channel], of[one], newest, 0, of.shape[2])
+        into, total = spectra[channel], sums[channel]
+        forward(into[0, newest], into[1, newest], heard[channel], table, scratch)
+        one = of[min(channel, len(of) - 1)]
+        _multiply(total, into, one, newest, 0, of.shape[2])
+        inverse(made[channel], total[0], total[1], table, scratch)
 
 
 class _Size:
@@ -156,21 +158,27 @@ class _Size:
         self.newest = 0
         self.work: list[tuple[str, int, int]] = []
         self._every, self._done = 1, 0
+        self._table = transform_of(2 * spectra.block)
+        self._made = np.zeros((2, 2 * spectra.block), np.float32)
+        self._scratch = scratch_for(2 * spectra.block)
 
     def copied(self) -> _Size:
         other = copy.copy(self)
-        for name in ("heard", "spectra_heard", "sums"):
+        for name in ("heard", "spectra_heard", "sums", "_made", "_scratch"):
             setattr(other, name, getattr(self, name).copy())
         other.work = list(self.work)
         return other
 
-    def begin(self, block: NDArray[np.float32]) -> None:
-        """Take in a block that is complete, shape (2, block): its work is to be done."""
+    def take_in(self, block: NDArray[np.float32]) -> None:
+        """Go on with a block that is complete, shape (2, block)."""
         size = self.spectra.block
         self.heard[:, :size] = self.heard[:, size:]
         self.heard[:, size:] = block
         self.newest = (self.newest + 1) % self.parts
         self.sums[:] = 0.0
+
+    def begin(self) -> None:
+        """Spread the work on the block that was taken in over the time until the next."""
         pieces = [
             ("multiply", channel, first)
             for channel in range(2)
@@ -187,29 +195,33 @@ class _Size:
 
     def at_once(self) -> NDArray[np.float32]:
         """All work in one go; both channels' blocks."""
-        self.work.clear()
-        spectra, found = self.spectra, scipy.fft.rfft(self.heard)
-        self.spectra_heard[:, 0, self.newest] = found.real
-        self.spectra_heard[:, 1, self.newest] = found.imag
-        _multiply_all(self.sums, self.spectra_heard, spectra.values, self.newest)
-        whole = scipy.fft.irfft(self.sums[:, 0] + 1j * self.sums[:, 1])
-        return np.asarray(whole[:, spectra.block :])
+        _convolve(
+            self._made,
+            self.heard,
+            self.spectra_heard,
+            self.spectra.values,
+            self.sums,
+            self.newest,
+            (self._table, self._scratch),
+        )
+        return self._made[:, self.spectra.block :]
 
     def step(self) -> tuple[int, NDArray[np.float32]] | None:
         """Do one piece of work; a channel and its block where one is finished."""
         what, channel, first = self.work.pop(0)
         self._done += 1
-        spectra, heard = self.spectra, self.spectra_heard[channel]
+        spectra, heard, sums = self.spectra, self.spectra_heard[channel], self.sums[channel]
         of = min(channel, len(spectra.values) - 1)
         if what == "take in":
-            found = scipy.fft.rfft(self.heard[channel])
-            heard[0, self.newest], heard[1, self.newest] = found.real, found.imag
+            into = heard[:, self.newest]
+            forward(into[0], into[1], self.heard[channel], self._table, self._scratch)
         elif what == "multiply":
             count = min(_CHUNK, self.parts - first)
-            _multiply(self.sums[channel], heard, spectra.values[of], self.newest, first, count)
+            _multiply(sums, heard, spectra.values[of], self.newest, first, count)
         else:
-            whole = scipy.fft.irfft(self.sums[channel, 0] + 1j * self.sums[channel, 1])
-            return channel, whole[spectra.block :]
+            made = self._made[channel]
+            inverse(made, sums[0], sums[1], self._table, self._scratch)
+            return channel, made[spectra.block :]
         return None
 
 
@@ -270,19 +282,21 @@ class Convolver:
         """What is due of a size at some ticks."""
         if tick % size.ticks == 0:
             end = (tick * TICK) % self._input.shape[1] or self._input.shape[1]
-            size.begin(self._input[:, end - size.spectra.block : end])
-            if size.spectra.first == size.spectra.block:
+            size.take_in(self._input[:, end - size.spectra.block : end])
+            if size.spectra.first > size.spectra.block:
+                size.begin()
+            else:
                 # heard from now on
-                for channel, sound in enumerate(size.at_once()):
-                    self._add(size, channel, sound, tick)
+                self._add(size, slice(None), size.at_once(), tick)
         while size.due(until - 1):
             made = size.step()
             if made is not None:
                 self._add(size, *made, tick)
 
-    def _add(self, size: _Size, channel: int, sound: NDArray[np.float32], tick: int) -> None:
+    def _add(
+        self, size: _Size, channel: int | slice, sound: NDArray[np.float32], tick: int
+    ) -> None:
         ended = TICK * (tick - tick % size.ticks)
         # a block is heard from its beginning on, later by the first tap of its size
-        ahead = self._ahead[channel]
-        at = (ended - size.spectra.block + size.spectra.first) % len(ahead)
-        ahead[at : at + len(sound)] += sound
+        at = (ended - size.spectra.block + size.spectra.first) % self._ahead.shape[1]
+        self._ahead[channel, at : at + size.spectra.block] += sound

@@ -84,7 +84,7 @@ class _Vectors:
         return self.times(z, fit)
 
 
-def _data(context: Any, builder: Any, signature: Any, args: Any, number: int) -> Any:
+def elements(context: Any, builder: Any, signature: Any, args: Any, number: int) -> Any:
     """Where the elements of an argument lie."""
     return context.make_array(signature.args[number])(context, builder, args[number]).data
 
@@ -105,7 +105,7 @@ def add_ramp(typing: Any, out: Any, audio: Any, at: Any, level: Any) -> Any:
 
     def write(context: Any, builder: Any, signature: Any, args: Any) -> Any:
         v = _Vectors(builder)
-        to, source = (_data(context, builder, signature, args, i) for i in range(2))
+        to, source = (elements(context, builder, signature, args, i) for i in range(2))
         gain = [v.spread(builder.extract_value(args[3], i)) for i in range(2)]
         for i in range(len(_FRAMES)):
             first = builder.add(args[2], ir.Constant(args[2].type, i * LANES))
@@ -135,7 +135,7 @@ def add_partial(typing: Any, left: Any, right: Any, turn: Any, levels: Any) -> A
 
     def write(context: Any, builder: Any, signature: Any, args: Any) -> Any:
         v = _Vectors(builder)
-        channels = [_data(context, builder, signature, args, i) for i in range(2)]
+        channels = [elements(context, builder, signature, args, i) for i in range(2)]
         start, pace, bend, far_c, far_s = (
             v.spread(builder.extract_value(args[2], i)) for i in range(5)
         )

@@ -74,7 +74,8 @@ class CompiledEffect(Effect):
         if not values.flags.c_contiguous:
             values = np.ascontiguousarray(values)
         if self.by_number:
-            values = values.view(np.float64).reshape(len(values), -1)
+            width = values.dtype.itemsize // 8
+            values = np.ndarray((len(values), width), np.float64, values)
         before = values[:1] if self._before is None else self._before
         made = self._work(audio.reshape(-1), before, values, ticks)
         self._before, self._asleep = values[-1:], False

@@ -13,10 +13,9 @@ from innerbloom.core.dsp.antiderivative import curve, shaped
 from innerbloom.core.dsp.dynamics import gain_of_db
 from innerbloom.core.dsp.hysteresis import HYSTERONS, play
 from innerbloom.core.dsp.oversampling import (
-    DOWN_HISTORY,
     LATENCY,
+    LINE,
     TIMES,
-    UP_HISTORY,
     downsample,
     upsample,
 )
@@ -51,9 +50,8 @@ _MOST_TONE = 19_999.0
 
 CHANNEL = np.dtype(
     [
-        ("up", np.float32, (UP_HISTORY + TICK,)),
-        ("down", np.float32, (DOWN_HISTORY + TIMES * TICK,)),
-        ("fine", np.float32, (TIMES * TICK,)),
+        ("up", np.float32, (LINE,)), ("down", np.float32, (TIMES, LINE)),
+        ("fine", np.float32, (TIMES * TICK,)), ("rows", np.float32, (TIMES, TICK)),
         ("curve", np.float64, (5,)),
         ("dry", np.float64),  # one sample late, as the curve is
         ("field", np.float64), ("hysterons", np.float64, (HYSTERONS,)),
@@ -138,9 +136,9 @@ def _drive(x, before, values, memory):
         out_step = (gain_of_db(s.gain) - out) / TICK
         for c in range(2):
             channel, at = channels[c], 2 * tick * TICK + c
-            upsample(channel.fine, channel.up, x, at, 2)
+            upsample(channel.fine, channel.up, channel.rows, x[at:])
             _shape_tick(channel, s, path, mix)
-            downsample(x, at, 2, channel.down, channel.fine)
+            downsample(x[at:], channel.down, channel.rows[0], channel.fine)
             _finish(x, at, channel, lean != 0.0 or to_lean != 0.0, tone, out, out_step)
     return loudest_of(x)
 

@@ -10,7 +10,7 @@ References
 from __future__ import annotations
 
 import math
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,7 +19,7 @@ from innerbloom.core.compiling import borrowing
 from innerbloom.core.declare.parameters import Choice, Declared
 from innerbloom.core.declare.parameters import Parameter as P
 from innerbloom.core.dsp.rates import RATE, TICK, TICK_S
-from innerbloom.core.effects.compiled import CompiledEffect
+from innerbloom.core.effects.compiled import CompiledEffect, number_of
 from innerbloom.core.effects.kind import EffectKind, Ticks
 from innerbloom.core.materials.described import PartialsRequest
 from innerbloom.core.materials.protocol import Materials, Stretch
@@ -55,82 +55,140 @@ RESONATOR: tuple[Declared, ...] = (
 )
 # fmt: on
 
+_FIRST_TUNING, _LAST_TUNING = number_of(RESONATOR, "tuned"), number_of(RESONATOR, "stretch")
 _GLIDE = 1.0 - math.exp(-TICK_S / 0.03)
 _FADE = 1.0 - math.exp(-TICK_S / 0.02)
 _HIGHEST_HZ = 18_000.0
+_REACHED = 1e-6
+"""Share by which what is on its way may be off when it has arrived."""
 
-MODE = np.dtype(
-    [
-        ("hz", np.float64), ("gain", np.float64),  # at the end of the last tick
-        ("real", np.float64, (2,)), ("imag", np.float64, (2,)),
-    ]
-)  # fmt: skip
+_LN_2, _LN_10 = math.log(2.0), math.log(10.0)
+
+MODE = np.dtype([(name, np.float64) for name in ("hz", "gain", "radius", "aim")])
+"""What a resonance is at the end of a tick, and the gain that it is on its way to."""
+
+
+class Modes(NamedTuple):
+    """What a resonator remembers, and room for a tick of it.
+
+    modes : MODE array, shape (MODES,)
+    states : float64 array, shape (2, 2, MODES)
+        The complex number of each, by channel: real parts, then imaginary ones.
+    turns : float64 array, shape (2, MODES)
+        By what they are multiplied at every frame: real parts, then imaginary ones.
+    gains : float64 array, shape (2, 2, MODES)
+        How loud each is, by channel: before a tick, and how much more from frame to frame.
+    wet : float32 array, shape (2 * TICK,)
+    """
+
+    modes: NDArray[Any]
+    states: NDArray[np.float64]
+    turns: NDArray[np.float64]
+    gains: NDArray[np.float64]
+    wet: NDArray[np.float32]
 
 
 @borrowing
-def _radius_of(s, hz, lowest):
-    """How much of a resonance is left a frame later."""
+def _aim(mode, s, hz, lowest):
+    """What a resonance at ``hz`` is to be: how much of it is left a frame later, and its gain.
+
+    What rings long is fed less, but not so that it is lost.
+    """
     octaves = max(math.log2(hz / lowest), 0.0)
-    seconds = 0.001 * s.decay * 2.0 ** (-0.01 * s.damping * octaves)
-    return math.exp(-6.9078 / (max(seconds, 0.005) * RATE))
+    seconds = 0.001 * s.decay * math.exp(-_LN_2 * 0.01 * s.damping * octaves)
+    mode.radius = math.exp(-6.9078 / (max(seconds, 0.005) * RATE))
+    root = math.sqrt(1.0 - mode.radius)
+    level = math.exp(_LN_10 / 20.0 * (s.brightness * octaves + s.gain))
+    mode.aim = 2.0 * level * root * math.sqrt(root) / math.sqrt(s.modes)
 
 
 @borrowing
-def _level_of(s, hz, lowest, radius, count):
-    """Gain into a resonance: what rings long is fed less, but not so that it is lost."""
-    octaves = max(math.log2(hz / lowest), 0.0)
-    level = 10.0 ** ((s.brightness * octaves + s.gain) / 20.0)
-    return 2.0 * level * (1.0 - radius) ** 0.75 / math.sqrt(count)
+def _towards(value, aim, share):
+    """A step towards an aim, which is reached in the end."""
+    moved = value + share * (aim - value)
+    return aim if abs(aim - moved) <= _REACHED * abs(aim) else moved
 
 
 @borrowing
-def _ring(x, wet, mode, base, to_hz, to_gain, radius, place):
-    """A tick of one resonance of both channels, added to ``wet``."""
-    hz, gain = mode.hz, mode.gain
-    gain_step = (to_gain - gain) / TICK
-    angle = 2.0 * math.pi * 0.5 * (hz + to_hz) / RATE
-    turn_real, turn_imag = radius * math.cos(angle), radius * math.sin(angle)
+def _tune(s, same, k, hz, lowest, memory):
+    """Bring one resonance on its way by a tick; whether it sounds.
+
+    Nothing is reckoned again for one that has arrived, where settings are the ``same`` as a tick ago.
+    """
+    mode, states, turns, gains = memory.modes[k], memory.states, memory.turns, memory.gains
+    heard = k < np.int64(s.modes) and 10.0 < hz < _HIGHEST_HZ
+    if mode.gain == 0.0:
+        mode.hz, states[:, :, k], turns[:, k], gains[:, :, k] = hz, 0.0, 0.0, 0.0
+        if not heard:
+            return False
+    elif heard and same and hz == mode.hz and mode.gain == mode.aim:
+        for c in range(2):
+            gains[c, 0, k] += TICK * gains[c, 1, k]
+            gains[c, 1, k] = 0.0
+        return True
+    to_hz = _towards(mode.hz, hz, _GLIDE) if heard else mode.hz
+    _aim(mode, s, to_hz, lowest)
+    if not heard:
+        mode.aim = 0.0
+    to_gain = _towards(mode.gain, mode.aim, _FADE)
+    if not heard and to_gain < 1e-9:
+        to_gain = 0.0
+    angle = math.pi * (mode.hz + to_hz) / RATE
+    turns[0, k], turns[1, k] = mode.radius * math.cos(angle), mode.radius * math.sin(angle)
+    place = 0.01 * s.spread * (2.0 * ((0.618034 * k) % 1.0) - 1.0) if k else 0.0
     for c in range(2):
-        real, imag, level = mode.real[c], mode.imag[c], gain
         side = math.sqrt(1.0 + (2 * c - 1) * place)
-        for i in range(TICK):
-            level += gain_step
-            fresh = turn_real * real - turn_imag * imag + x[base + 2 * i + c]
-            imag = turn_real * imag + turn_imag * real
-            real = fresh
-            wet[2 * i + c] += np.float32(level * side * real)
-        mode.real[c] = real if abs(real) > 1e-12 else 0.0
-        mode.imag[c] = imag if abs(imag) > 1e-12 else 0.0
+        gains[c, 0, k], gains[c, 1, k] = side * mode.gain, side * (to_gain - mode.gain) / TICK
     mode.hz, mode.gain = to_hz, to_gain
+    return True
+
+
+@borrowing
+def _sets_the_same(s, last):
+    """Whether resonances last, and are as loud and as far apart, as a tick ago."""
+    return (
+        s.decay == last.decay
+        and s.damping == last.damping
+        and s.brightness == last.brightness
+        and s.gain == last.gain
+        and s.spread == last.spread
+        and s.modes == last.modes
+    )
+
+
+@borrowing
+def _ring(x, wet, used, turns, states, gains):
+    """A tick of the first resonances of one channel, all at once; every other sample is its own."""
+    real, imag, turn_real, turn_imag = states[0], states[1], turns[0], turns[1]
+    gain, step = gains[0], gains[1]
+    for i in range(TICK):
+        fed, total, after = np.float64(x[2 * i]), 0.0, np.float64(i + 1)
+        for k in range(used):
+            a, b = real[k], imag[k]
+            fresh = turn_real[k] * a - turn_imag[k] * b + fed
+            imag[k] = turn_real[k] * b + turn_imag[k] * a
+            real[k] = fresh
+            total += (gain[k] + step[k] * after) * fresh
+        wet[2 * i] = np.float32(total)
+    for k in range(used):
+        # no denormals once the sound has gone
+        if abs(real[k]) < 1e-12 and abs(imag[k]) < 1e-12:
+            real[k] = imag[k] = 0.0
 
 
 @borrowing
 def _resonate(x, before, values, wanted, memory):
-    modes, wet = memory
-    loudest = np.float32(0.0)
+    wet, loudest = memory.wet, np.float32(0.0)
     for tick in range(len(values)):
         s = values[tick]
         last = before[0] if tick == 0 else values[tick - 1]
-        base, count = 2 * tick * TICK, np.int64(s.modes)
-        wet[:] = np.float32(0.0)
-        lowest = wanted[0]
+        base, used = 2 * tick * TICK, 0
+        same = _sets_the_same(s, last)
         for k in range(MODES):
-            mode, hz = modes[k], wanted[k]
-            heard = k < count and 10.0 < hz < _HIGHEST_HZ
-            if not heard and mode.gain == 0.0:
-                continue
-            if mode.gain == 0.0:
-                mode.hz, mode.real[:], mode.imag[:] = hz, 0.0, 0.0
-            to_hz = mode.hz
-            if heard:
-                to_hz += _GLIDE * (hz - mode.hz)
-            radius = _radius_of(s, to_hz, lowest)
-            aim = _level_of(s, to_hz, lowest, radius, count) if heard else 0.0
-            gain = mode.gain + _FADE * (aim - mode.gain)
-            if not heard and gain < 1e-9:
-                gain = 0.0
-            place = 0.01 * s.spread * (2.0 * ((0.618034 * k) % 1.0) - 1.0) if k else 0.0
-            _ring(x, wet, mode, base, to_hz, gain, radius, place)
+            if _tune(s, same, k, wanted[k], wanted[0], memory):
+                used = k + 1
+        for c in range(2):
+            _ring(x[base + c :], wet[c:], used, memory.turns, memory.states[c], memory.gains[c])
         for i in range(2 * TICK):
             loudest = max(loudest, abs(wet[i]))
             share = (i // 2 + 1.0) / TICK
@@ -143,20 +201,29 @@ class Resonator(CompiledEffect):
     """Complex numbers that turn and shrink, fed by the stream."""
 
     def __init__(self, made: NDArray[np.float64] | None) -> None:
-        super().__init__(
-            _resonate, (np.zeros(MODES, MODE), np.zeros(2 * TICK, np.float32)), holds_s=0.1
+        memory = Modes(
+            np.zeros(MODES, MODE),
+            np.zeros((2, 2, MODES)),
+            np.zeros((2, MODES)),
+            np.zeros((2, 2, MODES)),
+            np.zeros(2 * TICK, np.float32),
         )
+        super().__init__(_resonate, memory, holds_s=0.1)
         self._partials = np.zeros(0) if made is None else made
         self._keys: tuple[float, ...] = ()
+        self._wanted = np.zeros(MODES)
+        self._wanted_of: tuple[Any, ...] | None = None
 
     def _work(
         self, audio: NDArray[np.float32], before: NDArray[Any], values: NDArray[Any], ticks: Ticks
     ) -> float:
         self._keys = ticks.keys or self._keys
-        wanted = self._wanted(values[-1])
-        return float(_resonate(audio, before, values, wanted, self._memory))
+        of = (values[-1].item()[_FIRST_TUNING : _LAST_TUNING + 1], self._keys)
+        if of != self._wanted_of:
+            self._wanted, self._wanted_of = self._frequencies(values[-1]), of
+        return float(_resonate(audio, before, values, self._wanted, self._memory))
 
-    def _wanted(self, s: Any) -> NDArray[np.float64]:
+    def _frequencies(self, s: Any) -> NDArray[np.float64]:
         """Frequencies of all resonances in Hz, rising; 0 where there is none."""
         hz = np.zeros(MODES)
         found = self._tuned(_TUNED[int(s["tuned"])], float(s["root"]), int(s["steps"]))[:MODES]

@@ -29,11 +29,11 @@ def _entering(program: EffectProgram) -> Slot:
 def _pass(slots: list[Slot], audio: NDArray[np.float32], moment: Moment) -> None:
     """Send whole ticks through a chain, in place."""
     settings = [slot.settings(moment) for slot in slots]
-    both = zip(slots, settings, strict=True)
-    fed = Fed(any(slot.stands_beside(values) for slot, values in both))
+    both = list(zip(slots, settings, strict=True))
+    fed = Fed(any(slot.stands_beside(one) for slot, one in both))
     fed.note(audio)
-    for slot, values in zip(slots, settings, strict=True):
-        slot.process(audio, moment, values, fed)
+    for slot, one in both:
+        slot.process(audio, moment, one, fed)
 
 
 class Chain:

@@ -46,6 +46,10 @@ class Moment(NamedTuple):
     keys: tuple[float, ...]
     stream_of: Callable[[str], NDArray[np.float32] | None]
 
+    def levels_of(self, owner: str) -> NDArray[np.float64]:
+        """The level of an owner in dB, with movement, shape (ticks,)."""
+        return self.moved[:, self.layout.column(owner, "level")]
+
     def settings_of(self, owner: str) -> NDArray[Any]:
         """The settings of an owner by name, with movement, shape (ticks,)."""
         return self.layout.view(owner, self.moved)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import copy
 from collections.abc import Callable
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,6 +18,7 @@ from innerbloom.core.engine.program import EffectProgram
 from innerbloom.core.engine.ways import Delay, Fader
 
 _ON = option(EFFECT, "on", "on")
+_BESIDE = [one.id for one in EFFECT].index("beside")
 _STEP = 0.1
 """Share of the way between off and on made in a tick (time constant 13 ms)."""
 
@@ -29,6 +30,24 @@ Tap = Callable[[NDArray[np.float32], NDArray[np.float32]], None]
 
 ENTER_TICKS = 4
 """Ticks in which what goes into an effect that joins a chain comes up from silence."""
+
+
+class SlotSettings(NamedTuple):
+    """What an effect is set to in some ticks.
+
+    Attributes
+    ----------
+    values : record array, shape (ticks,)
+        By name.
+    on : bool
+        Whether it is on at the beginning.
+    beside : ndarray, shape (ticks,), or None
+        How far it stands beside the one before, 0..1; None where not at all.
+    """
+
+    values: NDArray[Any]
+    on: bool
+    beside: NDArray[np.float64] | None
 
 
 class Slot:
@@ -47,8 +66,8 @@ class Slot:
         ]
         self._silent_for = -(-self.effect.latency // TICK)
         self.entering = 0
-        self._last = default_record(declared)
-        self._chosen: tuple[float, ...] | None = None
+        self._last = default_record(declared).view(np.float64).reshape(1, -1)
+        self._chosen: list[float] | None = None
         self._turn: _Turn | None = None
         self._was_beside: float | None = None
         self.alone = False
@@ -70,43 +89,50 @@ class Slot:
         other._turn = None if self._turn is None else self._turn.copied()
         return other
 
-    def settings(self, moment: Moment) -> NDArray[Any]:
+    def settings(self, moment: Moment) -> SlotSettings:
         """Its settings; the last ones where it is on its way out and has none any more."""
-        if not moment.knows(self.program.id, self._declared):
-            return np.repeat(self._last, moment.ticks)
-        values = moment.rows_of(self.program.id, self._width).view(self._type)[:, 0]
-        self._note_choices(values)
-        self._last = values[-1:]
-        return values
+        if moment.knows(self.program.id, self._declared):
+            rows = moment.rows_of(self.program.id, self._width)
+            self._note_choices(rows)
+            self._last = rows[-1:]
+        else:
+            rows = np.repeat(self._last, moment.ticks, axis=0)
+        # a record array over the same numbers, made without the checks of a view
+        values = np.ndarray((len(rows),), self._type, rows)
+        shares = rows[:, _BESIDE].tolist()
+        beside = 0.01 * rows[:, _BESIDE] if any(shares) else None
+        return SlotSettings(values, bool(rows[0, 0] == _ON), beside)
 
-    def _note_choices(self, values: NDArray[Any]) -> None:
+    def _note_choices(self, rows: NDArray[np.float64]) -> None:
         """Where another word is chosen, what was chosen before fades out beside it."""
-        first = values[0].item()
-        chosen = tuple(first[place] for place, _ in self._choices)
+        if not self._choices:
+            return
+        first = rows[0].tolist()
+        chosen = [first[place] for place, _ in self._choices]
         if self.heard and self._chosen is not None and chosen != self._chosen:
             words = {id_: one for (_, id_), one in zip(self._choices, self._chosen, strict=True)}
             self._turn = _Turn(self.effect.copied(), words)
         self._chosen = chosen
 
     def process(
-        self, audio: NDArray[np.float32], moment: Moment, values: NDArray[Any], fed: Fed
+        self, audio: NDArray[np.float32], moment: Moment, settings: SlotSettings, fed: Fed
     ) -> None:
         """Send whole ticks through, past whoever watches."""
         if self.tap is None:
-            self._process(audio, moment, values, fed)
+            self._process(audio, moment, settings, fed)
             return
         before = audio.copy()
-        self._process(audio, moment, values, fed)
+        self._process(audio, moment, settings, fed)
         self.tap(before, audio)
 
     def _process(
-        self, audio: NDArray[np.float32], moment: Moment, values: NDArray[Any], fed: Fed
+        self, audio: NDArray[np.float32], moment: Moment, settings: SlotSettings, fed: Fed
     ) -> None:
         """Send whole ticks through, easing between off and on."""
-        wanted = 1.0 if values["on"][0] == _ON else 0.0
+        wanted = 1.0 if settings.on else 0.0
         if self.heard is None:
             self.heard = wanted
-        beside = self._beside(values) if fed.wanted else None
+        beside = self._beside(settings) if fed.wanted else None
         if not fed.wanted:
             self._was_beside = 0.0
         late = self._late(audio)
@@ -118,7 +144,7 @@ class Slot:
             return
         if self.entering:
             self._enter(audio)
-        ticks = moment.seen_by(values, self.program.listens_to)
+        ticks = moment.seen_by(settings.values, self.program.listens_to)
         if beside is None:
             fed.note(audio)
             self._run_eased(audio, ticks, wanted, late)
@@ -159,19 +185,20 @@ class Slot:
         )
         audio -= gains.astype(np.float32)[:, None] * before
 
-    def stands_beside(self, values: NDArray[Any]) -> bool:
+    def stands_beside(self, settings: SlotSettings) -> bool:
         """Whether it takes, or took at the end of the last tick, what the one before it took."""
-        return bool(self._was_beside) or bool(values["beside"].any())
+        return bool(self._was_beside) or settings.beside is not None
 
-    def _beside(self, values: NDArray[Any]) -> NDArray[np.float32] | None:
+    def _beside(self, settings: SlotSettings) -> NDArray[np.float32] | None:
         """How far it stands beside the one before at each frame; None where not at all."""
-        now = 0.01 * values["beside"]
+        count = len(settings.values)
+        now = np.zeros(count) if settings.beside is None else settings.beside
         before = now[0] if self._was_beside is None else self._was_beside
         ends = np.concatenate(([before], now))
         self._was_beside = float(ends[-1])
         if not ends.any():
             return None
-        moments = np.arange(1, len(values) * TICK + 1) / TICK
+        moments = np.arange(1, count * TICK + 1) / TICK
         return np.interp(moments, np.arange(len(ends)), ends).astype(np.float32)[:, None]
 
     def _run_beside(

@@ -17,7 +17,7 @@ from innerbloom.core.engine.effect_slot import Tap
 from innerbloom.core.engine.kernels.mixing import peak_of
 from innerbloom.core.engine.program import BusProgram, Program
 from innerbloom.core.engine.strip import PAST, StreamTap, Strip, show
-from innerbloom.core.engine.ways import Delay, Fader, Way, gains_of, padded
+from innerbloom.core.engine.ways import Delay, Fader, LevelGains, Way, padded
 from innerbloom.core.instrument.owners import MAIN, WHOLE_ID
 
 _LEFT_BY = 64
@@ -44,9 +44,9 @@ class BusStrip:
         self.peak = max(self.peak, float(peak_of(audio)))
         self.delay.process(audio, wait)
         if stays:
-            self.way.level = padded(gains_of(moment.settings_of(self.program.id)["level"]))
+            self.way.level = self.way.of_level.at(moment.levels_of(self.program.id))
         else:
-            self.way.level[:] = self.way.level[-1]
+            self.way.keep_level()
         opened = self._opened(moment.ticks, stays)
         gains = opened * self.way.level
         if self.watch is not None:
@@ -85,7 +85,7 @@ class Mixer:
         self._past_delay, self._direct_delay = Delay(), Delay()
         self._used = self._past_used = False
         self._output = Way(MAIN, 1.0)
-        self._latest, self._level, self._gains = 0, np.nan, np.ones(SPAN)
+        self._latest, self._level = 0, LevelGains()
         self._alone: str | None = None
         self._others = Fader(1.0)
 
@@ -146,7 +146,7 @@ class Mixer:
         self._past_used = self._past_used or not self._past_delay.empty
         if self._past_used:
             main += past
-        self._output.add(out, main, self._levels(moment))
+        self._output.add(out, main, self._level.at(moment.levels_of(WHOLE_ID)))
         self._used = True
 
     def hear_difference(self, effect: str | None) -> None:
@@ -192,26 +192,11 @@ class Mixer:
             bus.peak = 0.0
         return found
 
-    def _levels(self, moment: Moment) -> NDArray[np.float64]:
-        """Gains of the instrument's level at the end of each tick."""
-        levels = moment.moved[:, moment.layout.column(WHOLE_ID, "level")]
-        if levels[0] == levels[-1] == self._level:
-            return self._gains
-        self._gains = padded(gains_of(levels))
-        self._level = np.nan
-        if levels[0] == levels[-1]:
-            # what has settled stays as it is
-            self._level = levels[0]
-            self._gains[:] = self._gains[0]
-        return self._gains
-
     def _rests(self, moment: Moment) -> bool:
         """Whether nothing is on its way and nothing moves, so that a silent span is none."""
         if self.buses or not self.main.empty or not self._past_delay.empty:
             return False
-        column = moment.layout.column(WHOLE_ID, "level")
-        first, last = moment.moved[0, column], moment.moved[-1, column]
-        return bool(first == last == self._level and self._direct_delay.empty)
+        return self._direct_delay.empty and self._level.rests_at(moment.levels_of(WHOLE_ID))
 
     def ringing(self) -> bool:
         """Whether something is still to come out."""

@@ -13,10 +13,9 @@ from innerbloom.core.declare.parameters import option
 from innerbloom.core.dsp.rates import SPAN, TICK
 from innerbloom.core.engine.chain import Chain
 from innerbloom.core.engine.clock import Moment
-from innerbloom.core.engine.kernels.finish import QUIETEST_DB
 from innerbloom.core.engine.kernels.mixing import peak_of
 from innerbloom.core.engine.program import LayerProgram
-from innerbloom.core.engine.ways import Delay, Fader, Way, gains_of, padded
+from innerbloom.core.engine.ways import Delay, Fader, LevelGains, Way, audible_gains_of
 from innerbloom.core.instrument.catalogue import LAYER, SEND
 
 _PAST_EFFECTS = option(LAYER, "effects", "past")
@@ -60,8 +59,8 @@ class Strip:
         self.chain = Chain(program.effects)
         self.presence = Fader(presence)
         self.heard = np.ones(SPAN)
-        self._own, self._level = np.ones(SPAN), np.nan
-        self._plain = self._own
+        self._own = LevelGains(audible_gains_of)
+        self._plain = np.ones(SPAN)
         self._plain_of: tuple[object, object] = (None, None)
         self._delay = Delay()
         self._outputs: dict[str, Way] = {}
@@ -144,17 +143,7 @@ class Strip:
 
     def _own_gains(self, moment: Moment) -> NDArray[np.float64]:
         """Gains of the layer's own level; a voice that differs from it brings the difference."""
-        column = moment.layout.column(self.program.id, "level")
-        if moment.base[0, column] == moment.base[-1, column] == self._level:
-            return self._own
-        levels = moment.base[:, column]
-        self._own = padded(10.0 ** (np.maximum(levels, QUIETEST_DB) / 20.0))
-        self._level = np.nan
-        if levels[0] == levels[-1]:
-            # what has settled stays as it is
-            self._level = levels[0]
-            self._own[:] = self._own[0]
-        return self._own
+        return self._own.at(moment.base[:, moment.layout.column(self.program.id, "level")])
 
     def _to_outputs(
         self,
@@ -193,18 +182,19 @@ class Strip:
         for send, way in list(self._sends.items()):
             tapped = self.heard
             if send in now and moment.knows(send):
-                values = moment.settings_of(send)
-                way.level = padded(gains_of(values["level"]))
-                wanted = 0.0 if values["tap"][0] == _BEFORE else 1.0
-                after = self._taps.setdefault(send, Fader(wanted)).ramp(wanted, ticks)
-                tapped = self.heard + after * (gains - self.heard)
+                way.level = way.of_level.at(moment.levels_of(send))
+                tap = moment.moved[0, moment.layout.column(send, "tap")]
+                wanted = 0.0 if tap == _BEFORE else 1.0
+                after = self._taps.setdefault(send, Fader(wanted))
+                tapped = after.between(self.heard, gains, wanted, ticks)
             else:
                 # one that is gone keeps the level it had in the end
-                way.level[:] = way.level[-1]
+                way.keep_level()
             opened = way.fader.ramp(through if send in now else 0.0, ticks)
+            opened = tapped * way.level * opened
             if silent:
-                way.pass_by(tapped * way.level * opened, ticks)
+                way.pass_by(opened, ticks)
             else:
-                way.add(mixer.input_of(way.bus), audio, tapped * way.level * opened)
+                way.add(mixer.input_of(way.bus), audio, opened)
             if send not in now and way.fader.value == 0.0:
                 del self._sends[send]

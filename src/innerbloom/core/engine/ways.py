@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -33,6 +35,17 @@ class Fader:
             made[tick] = self.value
         return made
 
+    def between(
+        self, one: NDArray[np.float64], other: NDArray[np.float64], wanted: float, ticks: int
+    ) -> NDArray[np.float64]:
+        """One of two gains, or what lies between them on the way from one to the other."""
+        share = self.ramp(wanted, ticks)
+        if share is _SHUT:
+            return one
+        if share is _OPEN:
+            return other
+        return one + share * (other - one)
+
 
 def gains_of(levels: NDArray[np.float64]) -> NDArray[np.float64]:
     """Linear gains of levels in dB, where the lowest is silence."""
@@ -44,6 +57,38 @@ def padded(values: NDArray[np.float64]) -> NDArray[np.float64]:
     made = np.full(SPAN, values[-1])
     made[: len(values)] = values
     return made
+
+
+def audible_gains_of(levels: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The same where the lowest level is not quite silence."""
+    return np.asarray(10.0 ** (np.maximum(levels, QUIETEST_DB) / 20.0))
+
+
+class LevelGains:
+    """The gains of a level in dB, reckoned again only where it moves.
+
+    Parameters
+    ----------
+    gains_of : callable
+        Gives linear gains of levels.
+    """
+
+    def __init__(
+        self, gains_of: Callable[[NDArray[np.float64]], NDArray[np.float64]] = gains_of
+    ) -> None:
+        self._gains_of = gains_of
+        self._gains, self._settled = np.ones(SPAN), np.nan
+
+    def at(self, levels: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Gains at the end of each tick, shape (SPAN,): the same array while nothing moves."""
+        if not self.rests_at(levels):
+            self._gains = padded(self._gains_of(levels))
+            self._settled = levels[0] if (levels == levels[0]).all() else np.nan
+        return self._gains
+
+    def rests_at(self, levels: NDArray[np.float64]) -> bool:
+        """Whether it has settled where these levels are."""
+        return bool(levels.tolist().count(self._settled) == len(levels))
 
 
 class Delay:
@@ -83,7 +128,7 @@ class Way:
     def __init__(self, bus: str, open_: float) -> None:
         self.bus = bus
         self.fader = Fader(open_)
-        self.level = np.ones(SPAN)
+        self.level, self.of_level = np.ones(SPAN), LevelGains()
         self._last: float | None = None if open_ else 0.0
 
     def add(
@@ -107,6 +152,10 @@ class Way:
         before = float(gains[0]) if self._last is None else self._last
         self._last = float(gains[ticks - 1])
         add_groups(out, bus, ticks, before, gains)
+
+    def keep_level(self) -> None:
+        """Stay at the level of the end of the last tick."""
+        self.level = np.full(SPAN, self.level[-1])
 
     def come_in(self) -> None:
         """Go on from silence."""

@@ -97,15 +97,27 @@ class Network(NamedTuple):
 @borrowing
 def _read_between(out, ring, at, frames, to, gain, to_gain):
     """Add a tick of a ring whose delay and gain move straight from one to another."""
-    mask = len(ring) - 1
+    mask, step = len(ring) - 1, (to_gain - gain) / TICK
+    whole = np.int64(math.floor(frames))
+    first = (at - whole) & mask
+    if frames == to and 1 <= first <= len(ring) - TICK:
+        _read_steady(out, ring[first - 1 :], frames - whole, gain, step)
+        return
     for i in range(TICK):
         share = (i + 1.0) / TICK
         delay = frames + share * (to - frames)
-        whole = math.floor(delay)
-        first, part = at + i - np.int64(whole), np.float32(delay - whole)
+        whole = np.int64(math.floor(delay))
+        first, part = at + i - whole, np.float32(delay - whole)
         here, before = ring[first & mask], ring[(first - 1) & mask]
-        level = np.float32(gain + share * (to_gain - gain))
-        out[i] += level * (here + part * (before - here))
+        out[i] += np.float32(gain + step * (i + 1)) * (here + part * (before - here))
+
+
+@borrowing
+def _read_steady(out, span, part, gain, step):
+    """The same where the delay stays, and nothing of the ring is broken."""
+    before, here, part = span, span[1:], np.float32(part)
+    for i in range(TICK):
+        out[i] += np.float32(gain + step * (i + 1)) * (here[i] + part * (before[i] - here[i]))
 
 
 @borrowing
@@ -125,13 +137,14 @@ def _take_in(x, base, was, last, s, room):
     to_gain = gain_or_silence(s.early, _NO_EARLY_DB)
     reach, to_reach = _early_frames(was), _early_frames(state.size[1])
     for c in range(2):
+        here, after = rings[c, at & mask :], rings[2 + c, at & mask :]
         for i in range(TICK):
-            rings[c, (at + i) & mask] = x[base + 2 * i + c]
+            here[i] = x[base + 2 * i + c]
         sides[c, :] = np.float32(0.0)
         early[c, :] = np.float32(0.0)
         _read_between(sides[c], rings[c], at, before, state.pre_delay[1], 1.0, 1.0)
         for i in range(TICK):
-            rings[2 + c, (at + i) & mask] = sides[c, i]
+            after[i] = sides[c, i]
         if gain > 0.0 or to_gain > 0.0:
             for tap in range(_EARLY_TAPS):
                 place, level = _EARLY[c, tap, 0], _EARLY[c, tap, 1]

@@ -111,14 +111,15 @@ def absorb(x, c, state):
     b0, b1, a1, h0, h1, p1 = c[1], c[2], c[3], c[4], c[5], c[6]
     g, step = c[7], (c[0] - c[7]) / len(x)
     s1, s2 = state[0], state[1]
+    # each state depends on its last one by a single product, which is soonest done
+    of_input, of_between = b1 - a1 * b0, h1 - p1 * h0
     for i in range(len(x)):
         g += step
         value = g * x[i]
         between = b0 * value + s1
-        s1 = b1 * value - a1 * between
-        out = h0 * between + s2
-        s2 = h1 * between - p1 * out
-        x[i] = np.float32(out)
+        s1 = of_input * value - a1 * s1
+        x[i] = np.float32(h0 * between + s2)
+        s2 = of_between * between - p1 * s2
     c[7] = c[0]
     state[0] = s1 if abs(s1) > 1e-15 else 0.0
     state[1] = s2 if abs(s2) > 1e-15 else 0.0

@@ -19,7 +19,7 @@ import math
 import numpy as np
 
 from innerbloom.core.compiling import borrowing
-from innerbloom.core.dsp.delay_line import read_cubic, ring_size
+from innerbloom.core.dsp.delay_line import read_cubic, read_cubic_ramp, ring_size
 from innerbloom.core.dsp.rates import RATE, TICK
 
 LINES = 16
@@ -71,10 +71,10 @@ def sway_of(phase, line, amount):
 def read_line(out, ring, at, frames, to):
     """A tick of a line whose delay moves straight from ``frames`` to ``to``."""
     step, mask = (to - frames) / TICK, len(ring) - 1
-    if step == 0.0 and frames == math.floor(frames):
-        whole = at - np.int64(frames)
-        for i in range(TICK):
-            out[i] = ring[(whole + i) & mask]
+    whole = math.floor(frames + step)
+    first = (at - np.int64(whole)) & mask
+    if whole == math.floor(to) and 2 <= first < len(ring) - TICK:
+        read_cubic_ramp(out, ring[first - 2 : first + TICK + 1], frames - whole, step)
         return
     for i in range(TICK):
         frames += step
@@ -112,12 +112,13 @@ def sum_lines(left, right, lines):
 @borrowing
 def write_line(ring, at, fed, line, sides, side):
     """A tick into a line: what comes round, and what goes in."""
-    mask = len(ring) - 1
+    # a ring holds whole ticks: none of them is broken
+    here, fresh = ring[at & (len(ring) - 1) :], sides[side]
     sign = np.float32(1.0 if (line // 2) % 2 == 0 else -1.0)
     for i in range(TICK):
-        value = fed[i] + sign * sides[side, i]
+        value = fed[i] + sign * fresh[i]
         # no denormals once the sound has gone
-        ring[(at + i) & mask] = value if abs(value) > 1e-15 else np.float32(0.0)
+        here[i] = value if abs(value) > np.float32(1e-15) else np.float32(0.0)
 
 
 @borrowing
@@ -136,8 +137,22 @@ def diffuse(x, rings, at, amount, decay_s, side):
         frames, ring = ALL_PASSES[number] + 22 * side * (number + 1) // 2, rings[number]
         most = 10.0 ** (-3.0 * frames / (RATE * _DIES_WITHIN * decay_s))
         gain = np.float32(min(_MOST_GAIN * amount, most))
+        here, first = ring[at & mask :], (at - frames) & mask
+        if first <= ALL_PASS_RING - TICK:
+            _pass_on(x, here, ring[first:], gain)
+            continue
         for i in range(TICK):
-            late = ring[(at + i - frames) & mask]
+            late = ring[(first + i) & mask]
             into = x[i] - gain * late
-            ring[(at + i) & mask] = into if abs(into) > np.float32(1e-15) else np.float32(0.0)
+            here[i] = into if abs(into) > np.float32(1e-15) else np.float32(0.0)
             x[i] = late + gain * into
+
+
+@borrowing
+def _pass_on(x, here, before, gain):
+    """A tick of one all-pass in place, where nothing of its ring is broken."""
+    for i in range(TICK):
+        late = before[i]
+        into = x[i] - gain * late
+        here[i] = into if abs(into) > np.float32(1e-15) else np.float32(0.0)
+        x[i] = late + gain * into
