@@ -53,6 +53,18 @@ def test_a_true_peak_lies_between_samples():
     assert watch.true_peak_db == pytest.approx(-6.02, abs=0.5)
 
 
+@pytest.mark.parametrize("blocks", [1, 7, 8, 9, 75])
+def test_readings_know_every_block_whenever_they_are_asked_for(blocks):
+    sound = noise(blocks * BLOCK / RATE + 0.01, 0.1)[: blocks * BLOCK]
+    once, often = watched(sound), MixWatch()
+    for at in range(0, len(sound), BLOCK):
+        often.take_in(sound[at : at + BLOCK])
+        often.meters()
+    assert often.meters() == once.meters()
+    assert often.momentary == pytest.approx(once.momentary, abs=1e-6)
+    assert once.true_peak_db >= 20 * np.log10(np.abs(sound).max()) - 1e-6
+
+
 def test_silence_is_a_number_and_correlation_knows_sides():
     silent = watched(np.zeros((RATE, 2), np.float32))
     assert silent.momentary == silent.integrated == -99.0
