@@ -93,7 +93,7 @@ def _ensemble(materials: HeldMaterials, notes: int) -> None:
 
 def main() -> None:
     # as the live process has it
-    sys.setswitchinterval(0.0005)
+    sys.setswitchinterval(0.00005)
     noise = np.random.default_rng(1).standard_normal((4 * ENGINE_RATE, 1)).astype(np.float32)
     materials = HeldMaterials(prepare_material(0.1 * noise, ENGINE_RATE))
     _map(materials)

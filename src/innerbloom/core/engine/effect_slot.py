@@ -136,6 +136,9 @@ class Slot:
         if not fed.wanted:
             self._was_beside = 0.0
         late = self._late(audio)
+        if self._just_works(wanted) and not fed.wanted:
+            run_effect(self.effect, audio, moment.seen_by(settings.values, self.program.listens_to))
+            return
         if self.heard == wanted == 0.0:
             if beside is None:
                 fed.note(audio)
@@ -151,8 +154,16 @@ class Slot:
         else:
             self._run_beside(audio, ticks, wanted, beside, fed)
         fed.latency += self.effect.latency
-        if self.alone or self.difference.value > 0.0:
+        if self._hears_difference():
             self._leave_difference(audio, late)
+
+    def _just_works(self, wanted: float) -> bool:
+        """Whether it is on and nothing about it changes, as is so nearly always."""
+        changes = self.entering or self._turn is not None
+        return self.heard == wanted == 1.0 and not changes and not self._hears_difference()
+
+    def _hears_difference(self) -> bool:
+        return self.alone or self.difference.value > 0.0
 
     def _enter(self, audio: NDArray[np.float32]) -> None:
         """Let what goes in begin softly: it would come out of a delay as a click."""
@@ -171,7 +182,7 @@ class Slot:
         return late
 
     def _needs_dry(self) -> bool:
-        return self.alone or self.difference.value > 0.0 or self.heard not in (0.0, 1.0)
+        return self._hears_difference() or self.heard not in (0.0, 1.0)
 
     def _leave_difference(self, audio: NDArray[np.float32], before: NDArray[np.float32]) -> None:
         """Take what went in away from what came out, as far as only the difference is wanted."""
