@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import ctypes
+import shutil
+import subprocess
+import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -20,6 +24,21 @@ def in_turn(candidates: dict[str, Callable[[], object]], rounds: int = 9) -> dic
             run()
             times[name].append(time.perf_counter() - start)
     return {name: float(np.median(found)) for name, found in times.items()}
+
+
+def compiled_c(source: Path) -> ctypes.CDLL | None:
+    """What gcc makes of a file of C, as fast as it can; None where there is no gcc."""
+    if shutil.which("gcc") is None:
+        return None
+    built = Path(tempfile.mkdtemp()) / f"{source.stem}.so"
+    flags = ["-O3", "-march=native", "-ffast-math", "-shared", "-fPIC"]
+    subprocess.run(["gcc", *flags, str(source), "-o", str(built), "-lm"], check=True)
+    return ctypes.CDLL(str(built))
+
+
+def pointer(array: np.ndarray) -> ctypes.c_void_p:
+    """Where an array lies, as C is told."""
+    return array.ctypes.data_as(ctypes.c_void_p)
 
 
 def say(name: str, value: str) -> None:

@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 import ctypes
-import shutil
-import subprocess
-import tempfile
 from pathlib import Path
 
 import numba
 import numpy as np
 
-from common import in_turn, say
+from common import compiled_c, in_turn, pointer, say
 from innerbloom.core.layers.cloud.grain import add_grain
 
 COUNT, FRAMES, STEP = 20_000, 64, 2.04
@@ -54,15 +51,10 @@ def plain(count: int) -> None:
 
 
 def c_version():
-    if shutil.which("gcc") is None:
+    library = compiled_c(Path(__file__).with_name("grain.c"))
+    if library is None:
         return None
-    folder = Path(tempfile.mkdtemp())
-    library = folder / "grain.so"
-    source = Path(__file__).with_name("grain.c")
-    flags = ["-O3", "-march=native", "-ffast-math", "-shared", "-fPIC"]
-    subprocess.run(["gcc", *flags, str(source), "-o", str(library), "-lm"], check=True)
-    function = ctypes.CDLL(str(library)).many
-    pointer = lambda array: array.ctypes.data_as(ctypes.c_void_p)  # noqa: E731
+    function = library.many
     args = (
         ctypes.c_int64(COUNT), pointer(OUT), pointer(AUDIO), pointer(PLACES), ctypes.c_double(STEP),
         pointer(WEIGHTS), pointer(INDEX),

@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 import ctypes
-import shutil
-import subprocess
-import tempfile
 from pathlib import Path
 
 import numba
 import numpy as np
 
-from common import in_turn, say
+from common import compiled_c, in_turn, pointer, say
 from innerbloom.core.declare.curves import TABLE_STEPS
 from innerbloom.core.dsp.drive import DRIVE, HISTORY, SIDE, drive
 from innerbloom.core.dsp.filter import run_section, set_section
@@ -109,22 +106,8 @@ def routes_of(count: int):
     return routing, schedule, VoiceTick(0, 0, 1, np.uint64(1), voice, named, row, row.copy(), False)
 
 
-def pointer(array: np.ndarray) -> ctypes.c_void_p:
-    return array.ctypes.data_as(ctypes.c_void_p)
-
-
-def library() -> ctypes.CDLL | None:
-    if shutil.which("gcc") is None:
-        return None
-    built = Path(tempfile.mkdtemp()) / "twins.so"
-    source = Path(__file__).with_name("twins.c")
-    flags = ["-O3", "-march=native", "-ffast-math", "-shared", "-fPIC"]
-    subprocess.run(["gcc", *flags, str(source), "-o", str(built), "-lm"], check=True)
-    return ctypes.CDLL(str(built))
-
-
 def main() -> None:
-    c = library()
+    c = compiled_c(Path(__file__).with_name("twins.c"))
     if c is None:
         say("C", "there is no gcc here")
         return

@@ -20,9 +20,9 @@ _START_S = 120.0
 
 _STARTED_WITHIN_S = 40.0
 
-_ARENAS = 1
-"""Of the C library's memory. With one for each thread, what a thread that has compiled an instrument gave
-back stayed its own: an hour of playing came to 417 MB, with one arena to 374 (mallopt(3), M_ARENA_MAX; bench/soak.py)."""
+_ALLOCATION = {"MALLOC_ARENA_MAX": "1", "MALLOC_MMAP_THRESHOLD_": str(1 << 17)}
+"""How the engine's process allocates: with an arena of each thread, and with large blocks kept among
+small ones (the limit rises by itself unless it is fixed), it grew by steps for an hour."""
 
 
 class LiveProcess:
@@ -104,7 +104,7 @@ class LiveProcess:
         ]  # fmt: skip
         process = subprocess.Popen(
             command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True,
-            env=os.environ | {"MALLOC_ARENA_MAX": str(_ARENAS)},
+            env=os.environ | _ALLOCATION,
         )  # fmt: skip
         with self._lock:
             self._process = process
