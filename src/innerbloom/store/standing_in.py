@@ -1,4 +1,4 @@
-"""One recording standing in for others: the same stretches, and loops of about the same length."""
+"""One recording standing in for others: stretches that are alike, and loops of about the same length."""
 
 from __future__ import annotations
 
@@ -6,8 +6,9 @@ from collections.abc import Callable
 
 from sqlalchemy.orm import Session
 
+from innerbloom.core.analysis.alike import Looks, alike_start, looks_at
 from innerbloom.core.declare.sound import Sound
-from innerbloom.core.errors import BloomError
+from innerbloom.core.errors import BloomError, SoundFileError
 from innerbloom.core.instrument.catalogue import LAYER_KINDS
 from innerbloom.core.instrument.layering import FoundLoop
 from innerbloom.core.instrument.standing_in import loop_like
@@ -21,8 +22,8 @@ StandIns = Callable[[str, Sound, float], tuple[Sound, FoundLoop | None]]
 def stand_ins(db: Session, files: FileStore, row: Recording) -> StandIns:
     """What stands for a sound of a layer, for :func:`.swap_all`.
 
-    A stretch lies at the same share of the recording as it did in the old one, and is as long,
-    as far as the recording goes. A loop is looked for in the stretch: the one that closes best
+    A stretch is as long as the old one, as far as the recording goes, and lies where the recording is as
+    the old one was there (:mod:`.alike`), or at the same share of it where the old one is missing. A loop is looked for in the stretch: the one that closes best
     among those that are at least half as long as the old one.
 
     Raises
@@ -35,10 +36,13 @@ def stand_ins(db: Session, files: FileStore, row: Recording) -> StandIns:
         raise BloomError(f"'{row.name}' stands for its own kind only: swap sounds one by one.")
     seconds = row.measured["duration_s"]
 
+    looks = _LooksOf(files)
+
     def stand_in(kind: str, old: Sound, loop_ms: float) -> tuple[Sound, FoundLoop | None]:
         if old.cycle is not None:
             raise BloomError(f"'{old.name}' is a wavetable: swap these sounds one by one.")
-        sound = _stretched(db, whole, old, seconds)
+        before = with_digest(db, old.recording) if old.recording else None
+        sound = _stretched(before, whole, old, seconds, looks)
         if not LAYER_KINDS[kind].loops:
             return sound, None
         if written is not None and sound.start == whole.start and sound.length == whole.length:
@@ -48,11 +52,34 @@ def stand_ins(db: Session, files: FileStore, row: Recording) -> StandIns:
     return stand_in
 
 
-def _stretched(db: Session, whole: Sound, old: Sound, seconds: float) -> Sound:
-    before = with_digest(db, old.recording) if old.recording else None
+class _LooksOf:
+    """What recordings are like all along, each looked at once."""
+
+    def __init__(self, files: FileStore) -> None:
+        self._files = files
+        self._found: dict[tuple[str, float], Looks] = {}
+
+    def __call__(self, digest: str, about: float) -> Looks:
+        key = (digest, round(about, 1))
+        if key not in self._found:
+            self._found[key] = looks_at(self._files.readable(digest), about)
+        return self._found[key]
+
+
+def _stretched(
+    before: Recording | None, whole: Sound, old: Sound, seconds: float, looks: _LooksOf
+) -> Sound:
     whole = whole.model_copy(update={"analysis": old.analysis})
     if before is None or (old.start == 0.0 and old.length is None):
         return whole
-    start = min(seconds * old.start / before.measured["duration_s"], max(0.0, seconds - 0.02))
-    length = None if old.length is None else min(old.length, seconds - start)
-    return whole.model_copy(update={"start": round(start, 4), "length": length})
+    was = before.measured["duration_s"]
+    length = min(old.length or was - old.start, seconds)
+    share = min(old.start / was, max(0.0, 1.0 - length / seconds))
+    try:
+        there = looks(whole.recording or "", share)
+        start = alike_start(looks(before.digest, share), old.start, length, there, share)
+    except SoundFileError:
+        start = seconds * share
+    start = max(0.0, min(start, seconds - length))
+    kept = None if old.length is None and start + length >= seconds else length
+    return whole.model_copy(update={"start": round(start, 4), "length": kept})

@@ -90,11 +90,16 @@ class FeatureCollector:
         self._bands.append((10.0 * np.log10(bands + 10.0 ** (_FLOOR_DB / 10.0))).astype(np.float32))
         self._kept = self._kept[count * LOOK :]
 
+    def looks(self) -> tuple[NDArray[np.float32], Strength]:
+        """Bands and onsets, as :class:`TakeFeatures` has them; nothing can be fed afterwards."""
+        self._take(self._stream.resample_chunk(np.zeros(1, np.float32), last=True))
+        return np.concatenate(
+            [*self._bands, np.zeros((0, 36), np.float32)]
+        ), self._onsets.strength()
+
     def features(self, read: Read, rate: int) -> TakeFeatures:
         """All there is, loops searched in the stillest stretches; nothing can be fed afterwards."""
-        self._take(self._stream.resample_chunk(np.zeros(1, np.float32), last=True))
-        bands = np.concatenate([*self._bands, np.zeros((0, 36), np.float32)])
-        onsets = self._onsets.strength()
+        bands, onsets = self.looks()
         level = _levels(onsets, len(bands))
         return TakeFeatures(bands, level, onsets, _loops(bands, level, read, rate))
 
