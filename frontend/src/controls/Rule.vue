@@ -1,9 +1,11 @@
 <script setup lang="ts">
 /** The one control for continuous values: a horizontal measuring rule. */
-import { computed, nextTick, ref } from "vue";
+import { computed, ref } from "vue";
 
 import type { Parameter } from "../api/types";
-import { fromShare, graduations, rounded, spoken, toShare, typed } from "./scale";
+import RuleEnds from "./RuleEnds.vue";
+import RuleValue from "./RuleValue.vue";
+import { fromShare, graduations, rounded, spoken, toShare } from "./scale";
 
 const props = defineProps<{
   parameter: Parameter;
@@ -23,9 +25,7 @@ const emit = defineEmits<{
 }>();
 
 const line = ref<HTMLElement>();
-const entry = ref<HTMLInputElement>();
-const typing = ref(false);
-const text = ref("");
+const said = ref<InstanceType<typeof RuleValue>>();
 const marks = computed(() => graduations(props.parameter));
 const share = computed(() => toShare(props.parameter, props.value));
 const shown = computed(() => spoken(props.parameter, props.value));
@@ -36,36 +36,6 @@ const help = computed(() => {
 /** The band as it is dragged; the given one otherwise. */
 const pulled = ref<[number, number] | null>(null);
 const shownBand = computed(() => pulled.value ?? props.band ?? null);
-let end: 0 | 1 | null = null;
-
-function takeEnd(event: PointerEvent, which: 0 | 1): void {
-  (event.currentTarget as Element).setPointerCapture(event.pointerId);
-  end = which;
-  pulled.value = [...(props.band ?? [props.value, props.value])];
-}
-
-function pullEnd(event: PointerEvent): void {
-  if (end === null || !line.value || !pulled.value) return;
-  const box = line.value.getBoundingClientRect();
-  pulled.value[end] = fromShare(props.parameter, (event.clientX - box.left) / box.width);
-}
-
-function dropEnd(): void {
-  if (end !== null && pulled.value) emit("band", ...pulled.value);
-  end = null;
-  pulled.value = null;
-}
-
-function nudgeEnd(event: KeyboardEvent, which: 0 | 1): void {
-  const by = { ArrowRight: 0.01, ArrowUp: 0.01, ArrowLeft: -0.01, ArrowDown: -0.01 }[event.key];
-  if (by === undefined || !props.band) return;
-  event.preventDefault();
-  event.stopPropagation();
-  const moved: [number, number] = [...props.band];
-  moved[which] = fromShare(props.parameter, toShare(props.parameter, moved[which]) + by);
-  emit("band", ...moved);
-}
-
 function dropped(event: DragEvent): void {
   const id = event.dataTransfer?.getData("text/x-bloom-source");
   if (id && props.parameter.movable) emit("source", id);
@@ -128,7 +98,7 @@ function key(event: KeyboardEvent): void {
     Home: () => set(props.parameter.low),
     End: () => set(props.parameter.high),
     Delete: () => set(props.parameter.default),
-    Enter: () => (event.shiftKey && props.parameter.movable ? emit("ask") : void type()),
+    Enter: () => (event.shiftKey && props.parameter.movable ? emit("ask") : void said.value?.type()),
   };
   const step = steps[event.key];
   if (!step || event.ctrlKey || event.metaKey) return;
@@ -142,40 +112,13 @@ function wheel(event: WheelEvent): void {
   event.preventDefault();
   nudge((event.deltaY < 0 ? 1 : -1) * (event.shiftKey ? FINE : 1));
 }
-
-async function type(): Promise<void> {
-  text.value = shown.value;
-  typing.value = true;
-  await nextTick();
-  entry.value?.select();
-}
-
-function typedIn(): void {
-  if (!typing.value) return;
-  typing.value = false;
-  const value = typed(props.parameter, text.value);
-  if (value !== null) set(value);
-}
 </script>
 
 <template>
   <div class="min-w-0" :class="{ 'flex flex-row-reverse items-center gap-2': compact }">
     <div class="flex items-baseline justify-between gap-2" :class="{ 'w-[4.6rem] shrink-0 !gap-1 text-xs': compact }">
       <span class="truncate text-soft" :title="help">{{ parameter.name }}</span>
-      <input
-        v-if="typing"
-        ref="entry"
-        v-model="text"
-        class="w-full max-w-24 rounded-sm border border-focus bg-sheet px-1 text-right font-semibold"
-        :aria-label="`${parameter.group} ${parameter.name}, typed`"
-        @keydown.enter.stop="typedIn"
-        @keydown.esc.stop="typing = false"
-        @keydown.stop
-        @blur="typedIn"
-      />
-      <button v-else class="font-semibold whitespace-nowrap" tabindex="-1" :title="`Type a value for ${parameter.name}`" @click="type">
-        {{ shown }}
-      </button>
+      <RuleValue ref="said" :parameter="parameter" :value="value" @set="set" />
     </div>
     <div class="relative" :class="{ 'flex-1': compact }">
       <div
@@ -233,21 +176,7 @@ function typedIn(): void {
           </svg>
         </div>
       </div>
-      <div v-if="ends && shownBand" class="pointer-events-none absolute inset-x-1 top-[6px] h-0">
-        <button
-          v-for="which in [0, 1] as const"
-          :key="`e${which}`"
-          class="range-end pointer-events-auto"
-          :style="{ left: `${100 * toShare(parameter, shownBand[which])}%` }"
-          :aria-label="`${which ? 'End' : 'Beginning'} of the range of ${parameter.name}: ${spoken(parameter, shownBand[which])}`"
-          :title="`${spoken(parameter, shownBand[which])}: drag, or arrow keys`"
-          :data-end="which"
-          @pointerdown.stop="takeEnd($event, which)"
-          @pointermove.stop="pullEnd"
-          @pointerup.stop="dropEnd"
-          @keydown="nudgeEnd($event, which)"
-        />
-      </div>
+      <RuleEnds v-if="ends && band" v-model:pulled="pulled" :parameter="parameter" :band="band" @band="(...to) => emit('band', ...to)" />
     </div>
   </div>
 </template>

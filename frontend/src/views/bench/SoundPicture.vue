@@ -14,6 +14,7 @@ import type { Marks } from "./marks";
 import PictureMarks from "./PictureMarks.vue";
 import type { Settings } from "./PictureSettings.vue";
 import RootLine from "./RootLine.vue";
+import { usePictureHands, useScroll } from "./pictureHands";
 import {
   type Area,
   drawOnsetStrength,
@@ -122,105 +123,15 @@ const { width, height, ask } = useDrawing(canvas, paint, [
   colours,
 ]);
 
-// -- the pointer ---------------------------------------------------------------
-
-type Held = { what: "edge"; id: string } | { what: "region"; from: number } | { what: "pan"; x: number; from: number; to: number };
-let held: Held | null = null;
-let pressed = { x: 0, y: 0, moved: false };
-
-const atX = (px: number) =>
-  Math.min(seconds(props.shown.frames), Math.max(0, seconds(props.shown.from + (px / width.value) * (props.shown.to - props.shown.from))));
-const place = (event: PointerEvent | MouseEvent | WheelEvent) => {
-  const box = canvas.value!.getBoundingClientRect();
-  return { x: event.clientX - box.left, y: event.clientY - box.top };
-};
-
-function down(event: PointerEvent): void {
-  if (event.button > 1) return;
-  const { x: px, y } = place(event);
-  (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
-  pressed = { x: px, y, moved: false };
-  const pans = y > wave.value.height || event.button === 1 || event.altKey;
-  held = pans ? { what: "pan", x: px, from: props.shown.from, to: props.shown.to } : { what: "region", from: atX(px) };
-}
-
-function grab(event: PointerEvent, id: string): void {
-  event.stopPropagation();
-  (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
-  pressed = { ...place(event), moved: false };
-  held = { what: "edge", id };
-}
-
-function move(event: PointerEvent): void {
-  if (!held) return;
-  const { x: px } = place(event);
-  if (Math.abs(px - pressed.x) > 3) pressed.moved = true;
-  if (!pressed.moved) return;
-  if (held.what === "pan") {
-    const by = ((held.x - px) / width.value) * (held.to - held.from);
-    emit("view", held.from + by, held.to + by);
-  } else emit("drag", dragged(px));
-}
-
-function dragged(px: number): Record<string, number> {
-  const edges = props.marks?.edges ?? [];
-  const at = atX(px);
-  if (held?.what === "edge") return { [held.id]: within(held.id, at) };
-  if (held?.what !== "region" || !edges.length) return {};
-  if (edges.length === 1) return { [edges[0]!.id]: at };
-  return { [edges[0]!.id]: Math.min(held.from, at), [edges[1]!.id]: Math.max(held.from, at) };
-}
-
-/** Edges do not pass each other: a region keeps at least two samples. */
-function within(id: string, at: number): number {
-  const [one, other] = props.marks!.edges;
-  const least = 2 / props.shown.rate;
-  if (!other) return at;
-  return id === one!.id ? Math.min(at, other.at - least) : Math.max(at, one!.at + least);
-}
-
-function up(event: PointerEvent): void {
-  if (!held) return;
-  const { x: px } = place(event);
-  if (!pressed.moved && held.what !== "edge") emit("listen", atX(px));
-  else if (pressed.moved && held.what !== "pan") emit("drop", dragged(px));
-  held = null;
-}
-
-function wheel(event: WheelEvent): void {
-  event.preventDefault();
-  const span = props.shown.to - props.shown.from;
-  if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)) {
-    const by = ((event.deltaX || event.deltaY) / width.value) * span;
-    emit("view", props.shown.from + by, props.shown.to + by);
-    return;
-  }
-  const at = props.shown.from + (place(event).x / width.value) * span;
-  zoom(Math.exp(event.deltaY * 0.0022), at);
-}
-
-function zoom(factor: number, at = (props.shown.from + props.shown.to) / 2): void {
-  emit("view", at - (at - props.shown.from) * factor, at + (props.shown.to - at) * factor);
-}
-
-function key(event: KeyboardEvent): void {
-  if (event.ctrlKey || event.metaKey) return;
-  const span = props.shown.to - props.shown.from;
-  const moves: Record<string, () => void> = {
-    ArrowLeft: () => emit("view", props.shown.from - span / 10, props.shown.to - span / 10),
-    ArrowRight: () => emit("view", props.shown.from + span / 10, props.shown.to + span / 10),
-    "+": () => zoom(0.6),
-    "=": () => zoom(0.6),
-    "-": () => zoom(1 / 0.6),
-    Home: () => emit("view", 0, span),
-    End: () => emit("view", props.shown.frames - span, props.shown.frames),
-    "0": () => emit("view", 0, props.shown.frames),
-  };
-  if (!moves[event.key]) return;
-  event.preventDefault();
-  event.stopPropagation();
-  moves[event.key]!();
-}
+const picture = { canvas, width, waveHeight: () => wave.value.height, shown: () => props.shown, marks: () => props.marks };
+const view = (from: number, to: number) => emit("view", from, to);
+const { wheel, key } = useScroll(picture, view);
+const { down, grab, move, up, letGo, at } = usePictureHands(picture, {
+  view,
+  listen: (seconds) => emit("listen", seconds),
+  drag: (values) => emit("drag", values),
+  drop: (values) => emit("drop", values),
+});
 </script>
 
 <template>
@@ -235,8 +146,8 @@ function key(event: KeyboardEvent): void {
     @pointerdown="down"
     @pointermove="move"
     @pointerup="up"
-    @pointercancel="held = null"
-    @dblclick="emit('split', atX(place($event).x))"
+    @pointercancel="letGo"
+    @dblclick="emit('split', at($event))"
     @wheel="wheel"
     @keydown="key"
   >
