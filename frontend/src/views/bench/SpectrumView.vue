@@ -14,6 +14,7 @@ import { useLive } from "../../stores/live";
 import { useSpectrum } from "../../stores/spectrum";
 import BenchHeader from "./BenchHeader.vue";
 import { useKeeping } from "./keeping";
+import KeepPanel from "./KeepPanel.vue";
 import Overview from "./Overview.vue";
 import type { Shown } from "./picture";
 import PictureSettings, { type Settings } from "./PictureSettings.vue";
@@ -184,19 +185,7 @@ const { keep, grow } = useKeeping({
           </p>
         </section>
       </div>
-      <div class="flex shrink-0 flex-col gap-2 border-t border-hairline px-5 pt-2 pb-3">
-        <button
-          class="action-main py-2"
-          :disabled="!spectrum.made"
-          title="Put the spectrum as it is now on the shelf, with its settings"
-          @click="keep"
-        >
-          Keep on the shelf
-        </button>
-        <button class="action py-1.5" :disabled="!spectrum.made" title="Keeps it, and makes an instrument that plays it" @click="grow">
-          Grow an instrument from it
-        </button>
-      </div>
+      <KeepPanel what="spectrum" including="settings" plays="plays it" :disabled="!spectrum.made" @keep="keep" @grow="grow" />
     </aside>
   </div>
 </template>

@@ -7,7 +7,6 @@ import ExportChoices from "../../controls/ExportChoices.vue";
 import MenuButton from "../../controls/MenuButton.vue";
 import MenuChoice from "../../controls/MenuChoice.vue";
 import TableMap from "../../charts/TableMap.vue";
-import Waveform from "../../charts/Waveform.vue";
 import { useShelf } from "../../stores/shelf";
 import { useLive } from "../../stores/live";
 import { useNotices } from "../../stores/notices";
@@ -16,6 +15,8 @@ import BenchHeader from "./BenchHeader.vue";
 import EditsPanel from "./EditsPanel.vue";
 import FramePanel from "./FramePanel.vue";
 import { useKeeping } from "./keeping";
+import KeepPanel from "./KeepPanel.vue";
+import TakenFrom from "./TakenFrom.vue";
 import TakenPanel from "./TakenPanel.vue";
 import WavesPanel from "./WavesPanel.vue";
 import WorkState from "./WorkState.vue";
@@ -32,8 +33,6 @@ const recorded = computed(() => (table.source?.kind === "recording" ? table.sour
 const taken = computed(() => recorded.value?.sound ?? null);
 const cycles = computed(() => (table.source?.kind === "cycles" ? table.source.sounds.map(({ name }) => name).join(", ") : ""));
 const original = computed(() => shelf.byDigest.get(taken.value?.recording ?? ""));
-const total = computed(() => original.value?.duration_s ?? 0);
-const marks = computed(() => (total.value ? (table.made?.seconds ?? []).map((at) => at / total.value) : []));
 const byHand = computed(() => recorded.value?.spread === "hand");
 const subtitle = computed(() => {
   const made = table.made;
@@ -49,7 +48,6 @@ const subtitle = computed(() => {
 const heard = computed(() =>
   live.listeningTo === taken.value?.recording ? "original" : live.listeningTo === table.made?.swept && table.made?.swept ? "swept" : null,
 );
-const playhead = computed(() => (heard.value && total.value && live.look.listening !== null ? live.look.listening / total.value : null));
 
 onMounted(async () => {
   if (!(await table.open(props.id))) await router.replace("/field");
@@ -63,20 +61,6 @@ function hear(what: "original" | "swept", at = 0): void {
   if (heard.value === what && at === 0) return live.hush();
   const key = what === "original" ? taken.value?.recording : table.made?.swept;
   if (key) live.listen(key, at);
-}
-
-/** A click on the recording: a place to take a frame from, or from where to listen. */
-function clicked(event: MouseEvent): void {
-  const box = (event.currentTarget as HTMLElement).getBoundingClientRect();
-  const at = Math.round(1e4 * ((event.clientX - box.left) / box.width) * total.value) / 1e4;
-  if (!byHand.value) return hear("original", at);
-  const near = (6 / box.width) * total.value;
-  void table.edit("Places", ({ source }) => {
-    if (source.kind !== "recording") return;
-    const { places } = source;
-    const left = places.filter((one) => Math.abs(one - at) > near);
-    source.places = left.length < places.length ? left : [...places, at].sort((a, b) => a - b);
-  });
 }
 
 function rename(name: string): void {
@@ -130,44 +114,7 @@ async function read(event: Event): Promise<void> {
           @change="read"
         />
       </BenchHeader>
-      <div v-if="taken && original" class="mt-2 flex items-center gap-3">
-        <button
-          class="relative h-12 min-w-0 flex-1 border border-hairline bg-sheet"
-          :class="byHand ? 'cursor-crosshair' : 'cursor-text'"
-          :aria-label="byHand ? 'Places to take frames from' : `Listen to ${original.name} from here`"
-          :title="byHand ? 'Click to add a place, or to take one away' : 'Click to listen from there; lines are where frames are taken'"
-          data-testid="taken-from"
-          @click="clicked"
-        >
-          <Waveform :digest="original.digest" colour="wave" />
-          <i
-            v-for="(at, i) in marks"
-            :key="i"
-            class="pointer-events-none absolute inset-y-0 w-px"
-            :class="i === table.chosen ? 'bg-ink' : 'bg-[color-mix(in_srgb,var(--lichen)_60%,transparent)]'"
-            :style="{ left: `${100 * at}%` }"
-          />
-          <i
-            v-if="playhead !== null"
-            class="pointer-events-none absolute inset-y-0 w-0.5 bg-[var(--madder)]"
-            :style="{ left: `${100 * playhead}%` }"
-          />
-        </button>
-        <span class="flex shrink-0 flex-col">
-          <button class="quiet text-left" :class="{ 'font-semibold': heard === 'original' }" title="Enter" @click="hear('original')">
-            {{ heard === "original" ? "Stop" : "Hear the recording" }}
-          </button>
-          <button
-            class="quiet text-left"
-            :class="{ 'font-semibold': heard === 'swept' }"
-            :disabled="!table.made?.swept"
-            title="The frames before any edit, swept as fast and as high as the recording went (Shift Enter)"
-            @click="hear('swept')"
-          >
-            {{ heard === "swept" ? "Stop" : "Hear the table swept" }}
-          </button>
-        </span>
-      </div>
+      <TakenFrom v-if="taken && original" :original="original" :by-hand="byHand" :heard="heard" @hear="hear" />
       <div class="relative mt-2 min-h-32 flex-1 border border-hairline bg-sheet">
         <TableMap
           v-if="table.picture"
@@ -193,24 +140,14 @@ async function read(event: Event): Promise<void> {
         </section>
         <EditsPanel />
       </div>
-      <div class="flex shrink-0 flex-col gap-2 border-t border-hairline px-5 pt-2 pb-3">
-        <button
-          class="action-main py-2"
-          :disabled="!table.made || !!table.problem"
-          title="Put the table as it is now on the shelf, with its recipe"
-          @click="keep"
-        >
-          Keep on the shelf
-        </button>
-        <button
-          class="action py-1.5"
-          :disabled="!table.made || !!table.problem"
-          title="Keeps it, and makes an instrument that moves through it"
-          @click="grow"
-        >
-          Grow an instrument from it
-        </button>
-      </div>
+      <KeepPanel
+        what="table"
+        including="recipe"
+        plays="moves through it"
+        :disabled="!table.made || !!table.problem"
+        @keep="keep"
+        @grow="grow"
+      />
     </aside>
   </div>
 </template>

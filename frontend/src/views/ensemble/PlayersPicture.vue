@@ -5,17 +5,17 @@ import { computed, ref } from "vue";
 
 import { number, type Parameter, type Player, word } from "../../api/types";
 import { PETAL_MARKS } from "../../charts/petals";
-import { fromShare, spoken, toShare } from "../../controls/scale";
+import { spoken, toShare } from "../../controls/scale";
 import { useEnsemble } from "../../stores/ensemble";
 import { useLive } from "../../stores/live";
 import { useProject } from "../../stores/project";
 import { noteName } from "../../theme/words";
+import { usePlayersDrag } from "./playersDrag";
 
 const KEYS = 128;
 const FOOT = 22;
 const SLOPE = 5;
 const REACH = 0.72;
-const EDGE_PX = 6;
 const DARK = [1, 3, 6, 8, 10];
 
 const ensemble = useEnsemble();
@@ -84,53 +84,7 @@ function about(player: Player): string {
 const outline = (one: Shape) =>
   `M${one.left} ${one.base}L${one.left + SLOPE} ${one.top}L${one.right - SLOPE} ${one.top}L${one.right} ${one.base}`;
 
-type Part = "level" | "key_low" | "key_high";
-let held: { id: string; part: Part } | null = null;
-
-/** Which part of a player a place is on: its ends, or its height. */
-function partAt(one: Shape, event: PointerEvent): Part {
-  const at = event.clientX - outer.value!.getBoundingClientRect().left;
-  if (Math.abs(at - one.left) <= EDGE_PX) return "key_low";
-  return Math.abs(at - one.right) <= EDGE_PX ? "key_high" : "level";
-}
-
-const cursor = ref("ns-resize");
-function hover(one: Shape, event: PointerEvent): void {
-  if (!held) cursor.value = partAt(one, event) === "level" ? "ns-resize" : "ew-resize";
-}
-
-function down(one: Shape, event: PointerEvent): void {
-  if (event.button !== 0) return;
-  event.preventDefault();
-  ensemble.chosenId = one.player.id;
-  (event.currentTarget as Element).setPointerCapture(event.pointerId);
-  held = { id: one.player.id, part: partAt(one, event) };
-}
-
-let moved = false;
-function move(one: Shape, event: PointerEvent): void {
-  hover(one, event);
-  if (!held || held.id !== one.player.id) return;
-  const area = outer.value!.getBoundingClientRect();
-  moved = true;
-  if (held.part === "level") {
-    const share = (one.base - (event.clientY - area.top)) / (row.value * REACH);
-    ensemble.move(held.id, "level", fromShare(level.value, share));
-    return;
-  }
-  const low = held.part === "key_low";
-  const key = Math.min(127, Math.max(0, Math.round(((event.clientX - area.left) / area.width) * KEYS) - (low ? 0 : 1)));
-  const other = number(one.player.settings, low ? "key_high" : "key_low");
-  // an end never passes the other
-  ensemble.move(held.id, held.part, low ? Math.min(key, other) : Math.max(key, other));
-}
-
-function up(one: Shape): void {
-  const now = held;
-  held = null;
-  if (now && moved) ensemble.rest(now.id, { [now.part]: number(one.player.settings, now.part) }, `${one.player.name} ${now.part}`);
-  moved = false;
-}
+const { cursor, down, move, up } = usePlayersDrag(outer, { keys: KEYS, level, rise: () => row.value * REACH });
 </script>
 
 <template>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Record from the microphone: level, countdown, markers; safe on the server as it runs. */
 import { useLocalStorage } from "@vueuse/core";
-import { computed, ref, shallowRef, watch } from "vue";
+import { ref, shallowRef, watch } from "vue";
 
 import { api, wanted } from "../../api/client";
 import DialogFrame from "../../frame/DialogFrame.vue";
@@ -9,9 +9,9 @@ import { type Input, type Progress, Recorder } from "../../live/capture";
 import { useField } from "../../stores/field";
 import { useJobs } from "../../stores/jobs";
 import { useNotices } from "../../stores/notices";
-import { duration } from "../../theme/words";
 import CaptureInput from "./CaptureInput.vue";
 import CaptureLeftOver from "./CaptureLeftOver.vue";
+import CaptureMeter from "./CaptureMeter.vue";
 
 const props = defineProps<{ open: boolean }>();
 const emit = defineEmits<{ close: [] }>();
@@ -27,14 +27,6 @@ const input = useLocalStorage<Input>("bloom-capture", { device: "", channels: 2,
 const heard = ref(false);
 const peakHeld = ref(0);
 let timer: ReturnType<typeof setInterval> | undefined;
-
-const level = computed(() => Math.max(0, Math.min(1, 1 + Math.log10(Math.max(progress.value.peak, 1e-3)) / 3)));
-const clipped = computed(() => peakHeld.value >= 0.999);
-const clock = computed(() => {
-  const whole = Math.floor(progress.value.seconds);
-  const two = (part: number) => String(part).padStart(2, "0");
-  return `${two(Math.floor(whole / 60))}:${two(whole % 60)}.${Math.floor(10 * (progress.value.seconds - whole))}`;
-});
 
 watch(
   () => props.open,
@@ -170,28 +162,12 @@ function close(ask = true): void {
       <span class="text-soft">Nothing is kept until you start.</span>
     </div>
     <template v-else>
-      <div class="mt-4 flex items-baseline gap-4">
-        <span class="font-serif text-xl" role="timer">{{ state === "counting" ? `in ${count}` : clock }}</span>
-        <span class="flex-1 text-soft"
-          ><template v-if="state === 'running'">{{ duration(progress.safe) }} safe; up to 30 minutes</template></span
-        >
-        <span v-if="clipped" class="font-semibold text-bad">clipped: turn the input down</span>
-      </div>
-      <div
-        class="relative mt-2 h-2 bg-hairline"
-        role="meter"
-        aria-label="Input level"
-        aria-valuemin="0"
-        aria-valuemax="1"
-        :aria-valuenow="Number(level.toFixed(2))"
-      >
-        <i
-          class="block h-full"
-          :class="progress.peak > 0.9 ? 'bg-bad' : progress.peak > 0.5 ? 'bg-warn' : 'bg-good'"
-          :style="{ width: `${100 * level}%` }"
-        />
-      </div>
-      <p class="mt-1 text-xs text-soft">60 dB from left to right; aim for two thirds.</p>
+      <CaptureMeter
+        :progress="progress"
+        :peak-held="peakHeld"
+        :countdown="state === 'counting' ? count : null"
+        :running="state === 'running'"
+      />
       <div class="mt-4 flex items-center gap-2">
         <button v-if="state === 'ready'" class="action-main" @click="countDown">Start in 3 seconds</button>
         <label v-if="state !== 'stopped'" class="flex items-center gap-1.5" title="Use headphones: a loudspeaker feeds back"

@@ -5,21 +5,18 @@ import { computed, nextTick, onMounted, ref, watch } from "vue";
 import { useRouter } from "vue-router";
 
 import ExportDialog from "../../controls/ExportDialog.vue";
-import MenuButton from "../../controls/MenuButton.vue";
-import MenuChoice from "../../controls/MenuChoice.vue";
 import ViewHelp from "../../frame/ViewHelp.vue";
-import { NO_FILTERS, useField } from "../../stores/field";
+import { useField } from "../../stores/field";
 import { useShortcuts } from "../../frame/shortcuts";
 import { useInstrument } from "../../stores/instrument";
 import { useLive } from "../../stores/live";
-import { useTable } from "../../stores/table";
 import TableDialog from "../bench/TableDialog.vue";
 import { duration } from "../../theme/words";
-import CaptureDialog from "./CaptureDialog.vue";
-import CardDialog from "./CardDialog.vue";
+import AddRecordings from "./AddRecordings.vue";
 import FieldFilters from "./FieldFilters.vue";
 import ImportReport from "./ImportReport.vue";
 import LedgerHeading from "./LedgerHeading.vue";
+import NothingHere from "./NothingHere.vue";
 import PickedBar from "./PickedBar.vue";
 import RecordingDetail from "./RecordingDetail.vue";
 import RecordingLedger from "./RecordingLedger.vue";
@@ -29,12 +26,9 @@ const field = useField();
 const live = useLive();
 const router = useRouter();
 const search = ref<HTMLInputElement>();
-const files = ref<HTMLInputElement>();
-const folder = ref<HTMLInputElement>();
+const adding = ref<InstanceType<typeof AddRecordings>>();
 const over = ref(false);
 const started = ref<Record<string, number>>({});
-const capturing = ref(false);
-const fromCard = ref(false);
 const cycles = ref(false);
 /** What is to go out as files. */
 const exported = ref<number[]>([]);
@@ -76,28 +70,9 @@ function toggleListening(): void {
   else listen(chosen.digest, 0);
 }
 
-function choose(event: Event): void {
-  const input = event.target as HTMLInputElement;
-  void field.add([...(input.files ?? [])]);
-  input.value = "";
-}
-
-/** A table to begin with: a sine, and another that moves its phase more and more. */
-async function buildTable(): Promise<void> {
-  const operators = [{ id: "o1" }, { id: "o2", harmonic: 2, start: 0.001, end: 2, into: "o1" }];
-  const id = await useTable().make({ document: { name: "Built wavetable", source: { kind: "waves", operators } } });
-  if (id !== null) await field.load().then(() => router.push(`/bench/${id}`));
-}
-
 async function drop(event: DragEvent): Promise<void> {
   over.value = false;
   if (event.dataTransfer) await field.add(await droppedFiles(event.dataTransfer));
-}
-
-function showAll(): void {
-  field.query = "";
-  field.wantedOnly = { ...NO_FILTERS };
-  void field.find();
 }
 
 const card = ref<InstanceType<typeof RecordingDetail>>();
@@ -146,21 +121,13 @@ useShortcuts({
           aria-label="Find recordings"
           @keydown.esc="field.query = ''"
         />
-        <MenuButton word="Add recordings" button-class="action-main" width="w-60">
-          <MenuChoice @click="files?.click()">Choose files</MenuChoice>
-          <MenuChoice @click="folder?.click()">Choose a folder</MenuChoice>
-          <MenuChoice @click="capturing = true">Capture from the microphone</MenuChoice>
-          <MenuChoice @click="fromCard = true">Take off a recorder's card</MenuChoice>
-          <MenuChoice @click="buildTable" class="border-t border-hairline">Build a wavetable from waves</MenuChoice>
-        </MenuButton>
-        <input ref="files" type="file" multiple hidden data-testid="files" aria-label="Files to add" @change="choose" />
-        <input ref="folder" type="file" webkitdirectory hidden aria-label="Folder to add" @change="choose" />
+        <AddRecordings ref="adding" />
       </div>
       <div v-if="field.loaded" class="mt-1 flex min-h-8 items-center gap-3">
         <FieldFilters class="flex-1" />
         <PickedBar v-if="field.picked.length" @export="exported = field.picked" @cycles="cycles = true" />
       </div>
-      <ImportReport @folder="folder?.click()" />
+      <ImportReport @folder="adding?.folder()" />
       <LedgerHeading v-if="field.recordings.length" />
       <RecordingLedger
         v-if="field.recordings.length"
@@ -170,23 +137,7 @@ useShortcuts({
         @listen="(one, at) => listen(one.digest, at)"
         @open="grow"
       />
-      <div v-if="field.loaded && !field.recordings.length" class="mb-auto max-w-lg pb-24 text-base">
-        <template v-if="field.filtered">
-          <p>
-            Nothing on the shelf matches<template v-if="field.query"> “{{ field.query }}”</template
-            ><template v-else> these filters</template>.
-          </p>
-          <button class="action mt-3" @click="showAll">Show all recordings</button>
-        </template>
-        <template v-else>
-          <p class="font-serif text-lg">The shelf is empty.</p>
-          <p class="mt-2 text-soft">
-            Drop sound files or a folder anywhere here. Each is measured and shown with its waveform, root note and loudness; your files
-            stay as they are.
-          </p>
-          <button class="action-main mt-4" @click="files?.click()">Choose files</button>
-        </template>
-      </div>
+      <NothingHere v-if="field.loaded && !field.recordings.length" @files="adding?.files()" />
     </section>
     <!-- until the chosen sound's own card has come, nothing on the one before can be pressed -->
     <RecordingDetail
@@ -206,8 +157,6 @@ useShortcuts({
       @close="cycles = false"
     />
     <ExportDialog :open="exported.length > 0" :recordings="exported" @close="exported = []" />
-    <CaptureDialog :open="capturing" @close="capturing = false" />
-    <CardDialog :open="fromCard" @close="fromCard = false" />
     <div v-if="over" class="drop-here pointer-events-none fixed inset-3 z-30 grid place-items-center font-serif text-lg">
       Drop recordings or a folder to add them
     </div>

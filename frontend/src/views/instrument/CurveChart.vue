@@ -5,6 +5,7 @@ import { computed, ref, watch } from "vue";
 import { bent as slope } from "../../charts/bend";
 import type { Point } from "../../api/types";
 import { useProject } from "../../stores/project";
+import { useFreeDrawing } from "./freeDrawing";
 
 const props = defineProps<{ points: Point[]; free?: number[]; low?: number; label: string; now?: number | null; drawing?: boolean }>();
 const emit = defineEmits<{ points: [points: Point[]]; free: [values: number[]] }>();
@@ -13,11 +14,11 @@ const W = 320;
 const H = 130;
 const R = 5;
 const MOST = 64;
-const FREE = 128;
 
 const svg = ref<SVGSVGElement>();
 const held = ref<Point[]>([]);
 const strokes = ref<number[]>([]);
+const pen = useFreeDrawing(strokes);
 watch(
   () => props.points,
   (points) => (held.value = points.map(([t, v, b]) => [t, v, b])),
@@ -55,7 +56,6 @@ function place(event: MouseEvent): [number, number] {
 
 let point = -1;
 let stretch: { at: number; y: number; bend: number } | null = null;
-let last: [number, number] | null = null;
 
 function takePoint(event: PointerEvent, i: number): void {
   (event.currentTarget as Element).setPointerCapture(event.pointerId);
@@ -70,12 +70,11 @@ function takeStretch(event: PointerEvent, i: number): void {
 function draw(event: PointerEvent): void {
   if (!props.drawing) return;
   (event.currentTarget as Element).setPointerCapture(event.pointerId);
-  if (strokes.value.length !== FREE) strokes.value = Array.from({ length: FREE }, (_, i) => i / (FREE - 1));
-  last = place(event);
+  pen.begin(place(event));
 }
 
 function move(event: PointerEvent): void {
-  if (last) return drawTo(place(event));
+  if (pen.under()) return pen.to(place(event));
   if (stretch) {
     const [, v] = held.value[stretch.at]!;
     const rises = held.value[stretch.at + 1]![1] >= v ? 1 : -1;
@@ -90,19 +89,8 @@ function move(event: PointerEvent): void {
   held.value[point] = [time, v, held.value[point]![2]];
 }
 
-function drawTo([t, v]: [number, number]): void {
-  const [from, was] = last!;
-  const first = Math.round(Math.min(from, t) * (FREE - 1));
-  const final = Math.round(Math.max(from, t) * (FREE - 1));
-  for (let i = first; i <= final; i++) {
-    const share = t === from ? 1 : (i / (FREE - 1) - from) / (t - from);
-    strokes.value[i] = Math.min(1, Math.max(0, was + (v - was) * Math.min(1, Math.max(0, share))));
-  }
-  last = [t, v];
-}
-
 function up(): void {
-  if (last)
+  if (pen.under())
     emit(
       "free",
       strokes.value.map((v) => Number(v.toFixed(4))),
@@ -110,7 +98,7 @@ function up(): void {
   else if (point >= 0 || stretch) store();
   point = -1;
   stretch = null;
-  last = null;
+  pen.end();
 }
 
 function store(): void {

@@ -10,6 +10,7 @@ import { useDrawing } from "../../composables/drawing";
 import { useInstrument } from "../../stores/instrument";
 import { useLive } from "../../stores/live";
 import { useMovement } from "../../stores/movement";
+import SpeakAs from "./SpeakAs.vue";
 
 type Axis = components["schemas"]["Axis"];
 const NO_AXIS: Axis = { what: "", low: 0, high: 1, low_words: "", high_words: "" };
@@ -157,25 +158,6 @@ function nudge(event: KeyboardEvent): void {
   put(set.value.x + 0.01 * by[0], set.value.y + 0.01 * by[1]);
   store();
 }
-
-const others = computed(() =>
-  (instrument.document?.layers ?? []).map(({ id, name }, at) => ({ id, name, at })).filter(({ at }) => at !== props.index),
-);
-/** The layer that is followed now, by what moves the point. */
-const followed = computed(() => {
-  const moved = (instrument.document?.routes ?? []).filter(
-    ({ target, parameter }) => target === props.layer.id && (parameter === "across" || parameter === "up"),
-  );
-  const follower = (instrument.document?.modulators ?? []).find(
-    ({ id, kind }) => kind === "follower" && moved.some(({ source }) => source === `m:${id}`),
-  );
-  return others.value.find(({ id }) => id === follower?.follows)?.at ?? "";
-});
-async function speak(event: Event): Promise<void> {
-  const chosen = (event.target as HTMLSelectElement).value;
-  const other = chosen === "" ? null : Number(chosen);
-  await instrument.act({ do: "resemble", layer: props.index, other });
-}
 </script>
 
 <template>
@@ -204,18 +186,6 @@ async function speak(event: Event): Promise<void> {
         <span class="pointer-events-none absolute bottom-4 left-1 text-xs text-soft">{{ ends[1]!.low }}</span>
       </template>
     </div>
-    <figcaption v-if="others.length" class="mt-1 flex items-center gap-2">
-      <span class="text-soft">speak as</span>
-      <select
-        class="field min-w-0 flex-1 !py-0.5"
-        :value="followed"
-        aria-label="Layer to speak as"
-        title="Grains follow how bright and how loud another layer is"
-        @change="speak"
-      >
-        <option value="">no other layer</option>
-        <option v-for="{ id, name, at } in others" :key="id" :value="at">{{ name }}</option>
-      </select>
-    </figcaption>
+    <SpeakAs :layer="layer" :index="index" />
   </figure>
 </template>

@@ -12,13 +12,13 @@ import UndoRedo from "../../controls/UndoRedo.vue";
 import ViewHelp from "../../frame/ViewHelp.vue";
 import { useShortcuts } from "../../frame/shortcuts";
 import { useDeliver } from "../../stores/deliver";
-import { useLive } from "../../stores/live";
 import { useTimeline } from "../../stores/timeline";
 import DeliverWays from "../deliver/DeliverWays.vue";
 import ClipPanel from "./ClipPanel.vue";
 import ClockPanel from "./ClockPanel.vue";
 import FilmScreen from "./FilmScreen.vue";
 import LaneRow from "./LaneRow.vue";
+import PictureTransport from "./PictureTransport.vue";
 import PlaceDialog from "./PlaceDialog.vue";
 import { provideScale } from "./scale";
 import ScenePanel from "./ScenePanel.vue";
@@ -27,12 +27,10 @@ import TimelineRuler from "./TimelineRuler.vue";
 
 const HEAD_PX = 128;
 const LANE_PX = 58;
-const MOST_CLOSER = 8;
 const route = useRoute();
 const router = useRouter();
 const timeline = useTimeline();
 const deliver = useDeliver();
-const live = useLive();
 deliver.way = "picture";
 
 const doc = computed(() => timeline.document);
@@ -50,7 +48,6 @@ const pixels = computed(() => track.value / frames.value);
 provideScale(pixels);
 const view = computed(() => ({ from: scrolled.value / pixels.value, to: (scrolled.value + width.value) / pixels.value }));
 const headX = computed(() => HEAD_PX + (timeline.head + 0.5) * pixels.value);
-const early = computed(() => doc.value?.scenes[0] === undefined);
 
 watch(
   () => route.params.id,
@@ -149,35 +146,7 @@ useShortcuts({
           <FilmScreen ref="screen" class="aspect-video h-full max-w-[56%] shrink-0" />
           <ScenePanel class="flex-1" />
         </div>
-        <div class="mt-2 flex items-center gap-1">
-          <button class="action w-16" :title="timeline.playing ? 'Stop (Enter)' : 'Play from the playhead (Enter)'" @click="toggle">
-            {{ timeline.playing ? "Stop" : "Play" }}
-          </button>
-          <button
-            class="quiet flex items-center gap-1.5"
-            :disabled="timeline.playing || !live.inHand"
-            :title="`Play ${live.inHand?.name ?? 'an instrument'} to the picture; the take is placed where you played`"
-            @click="timeline.record()"
-          >
-            <i class="size-2 rounded-full bg-bad" />{{ timeline.recording ? "Recording" : "Play to it" }}
-          </button>
-          <button class="quiet" title="A frame back (,)" aria-label="−1 frame" @click="timeline.goTo(timeline.head - 1)">&minus;1</button>
-          <button class="quiet" title="A frame on (.)" aria-label="+1 frame" @click="timeline.goTo(timeline.head + 1)">+1</button>
-          <span class="flex-1" />
-          <button
-            v-if="timeline.told?.cuts"
-            class="quiet"
-            :class="early ? 'font-medium text-focus' : ''"
-            @click="timeline.act({ do: 'scenes at cuts' })"
-          >
-            Scenes at the film's {{ timeline.told.cuts }} {{ timeline.told.cuts === 1 ? "cut" : "cuts" }}
-          </button>
-          <button class="quiet" @click="timeline.act({ do: 'add scene', frame: timeline.head })">+ Scene here</button>
-          <span class="flex" title="How closely it is looked at">
-            <button class="quiet" aria-label="See more of the picture at once" :disabled="closer === 0" @click="closer--">&minus;</button>
-            <button class="quiet" aria-label="Look more closely" :disabled="closer >= MOST_CLOSER" @click="closer++">+</button>
-          </span>
-        </div>
+        <PictureTransport v-model:closer="closer" @toggle="toggle" />
         <div ref="scroller" class="relative mt-1 min-h-0 flex-1 overflow-auto" data-testid="lanes">
           <div class="relative" :style="{ width: `${HEAD_PX + track}px` }">
             <div class="sticky top-0 z-10 flex bg-paper">

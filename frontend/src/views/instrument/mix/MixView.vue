@@ -3,14 +3,14 @@
 import { useElementSize } from "@vueuse/core";
 import { computed, ref } from "vue";
 
-import PetalMark from "../../../charts/PetalMark.vue";
-import { number, word } from "../../../api/types";
 import { useInstrument } from "../../../stores/instrument";
 import { type Stream, useLiveMix, useMix } from "../../../stores/mix";
 import { useProject } from "../../../stores/project";
 import AddEffect from "./AddEffect.vue";
-import { bend, dropAt, layOut, type Row, stationAt, WHOLE_CHAIN, widthAt } from "./layout";
+import { dropAt, layOut, type Row, stationAt, WHOLE_CHAIN, widthAt } from "./layout";
 import Station from "./Station.vue";
+import StreamName from "./StreamName.vue";
+import { isPast, useStreamWays } from "./streamWays";
 import WholePicture from "./WholePicture.vue";
 
 const instrument = useInstrument();
@@ -25,47 +25,10 @@ const whole = computed(() => mix.streams.at(-1)!);
 const seen = computed(() => mix.seen);
 
 const colourOf = (stream: Stream) => (stream.petal ? `var(--${stream.petal})` : "var(--ink-soft)");
-const past = (stream: Stream) => stream.layer !== null && word(stream.layer.settings, "effects") === "past";
 /** In whole pixels, so that little movement repaints nothing. */
 const thick = (row: Row) => Math.round(widthAt(seen.value?.streams[row.stream.id], row.height));
-const level = (settings: object) => {
-  const db = number(settings as Record<string, number>, "level");
-  return db <= -60 ? "silent" : `${db < 0 ? "\u2212" : db > 0 ? "+" : ""}${Math.abs(db).toFixed(1)} dB`;
-};
 
-/** The stream's way after its chain: to a shared stream, to the whole, or past all effects. */
-function wayOf(row: Row): string {
-  const { chainEnd, label, whole: place, rows } = layout.value;
-  const output = row.stream.layer?.output;
-  const shared = rows.find(({ stream }) => stream.id === output);
-  if (past(row.stream)) return bend(chainEnd, row.y, width.value, place.top + place.height + WHOLE_CHAIN - 6);
-  if (shared)
-    return `${bend(chainEnd, row.y, chainEnd + 40, (row.y + shared.y) / 2)} ${bend(chainEnd + 40, (row.y + shared.y) / 2, label, shared.y).replace("M", "L")}`;
-  const share = (rows.indexOf(row) + 0.5) / rows.length;
-  return bend(chainEnd, row.y, place.left, place.top + place.height * (0.1 + 0.8 * share));
-}
-
-interface Sent {
-  id: string;
-  x: number;
-  from: Row;
-  to: Row;
-  db: number;
-  words: string;
-  order: number;
-}
-const sends = computed<Sent[]>(() => {
-  const { rows, sendX } = layout.value;
-  const count = new Map<string, number>();
-  return rows.flatMap((from) =>
-    (from.stream.layer?.sends ?? []).flatMap(({ id, to, settings }) => {
-      const row = rows.find(({ stream }) => stream.id === to);
-      const order = count.get(to) ?? 0;
-      count.set(to, order + 1);
-      return row ? [{ id, x: sendX.get(to)!, from, to: row, db: number(settings, "level"), words: level(settings), order }] : [];
-    }),
-  );
-});
+const { wayOf, sends } = useStreamWays(layout, width);
 
 const over = ref<string | null>(null);
 function allow(event: DragEvent, stream: string): void {
@@ -83,9 +46,6 @@ function drop(event: DragEvent, stream: Stream): void {
   const x = event.clientX - box.value!.getBoundingClientRect().left;
   const others = stream.effects.filter(({ id }) => id !== effect).length;
   void mix.move(effect, stream.id, stream.id === whole.value.id ? others : dropAt(layout.value, x, others));
-}
-function carry(event: DragEvent, stream: Stream): void {
-  event.dataTransfer?.setData("text/x-bloom-stream", stream.id);
 }
 const chosenStream = (id: string) => mix.chosen?.what === "stream" && mix.chosen.id === id;
 const choose = (id: string) => (mix.chosen = { what: "stream", id });
@@ -126,28 +86,14 @@ const loud = (lufs: number) => (lufs <= -70 ? "silent" : `${lufs.toFixed(1).repl
           @dragleave="over = null"
           @drop.prevent="drop($event, row.stream)"
         />
-        <button
-          class="absolute left-0 flex items-center gap-1.5 rounded-sm pr-1 text-left leading-4"
-          :class="chosenStream(row.stream.id) ? 'bg-sheet shadow-[inset_0_0_0_1px_var(--ink)]' : 'hover:bg-sheet'"
+        <StreamName
+          class="absolute left-0"
           :style="{ top: `${row.y - row.height / 2}px`, width: `${layout.label - 10}px`, height: `${row.height}px` }"
-          :aria-pressed="chosenStream(row.stream.id)"
-          :draggable="row.stream.layer !== null"
-          :title="row.stream.layer ? 'Its level and where it goes; drag it onto a shared stream to send' : 'Its name and level'"
-          @click="choose(row.stream.id)"
-          @dragstart="carry($event, row.stream)"
-        >
-          <PetalMark v-if="row.stream.petal" class="ml-1 shrink-0" :petal="row.stream.petal" />
-          <span class="min-w-0 flex-1" :class="{ 'pl-1': !row.stream.petal }">
-            <span class="block truncate font-serif text-[15px]" :class="{ italic: row.stream.bus }">{{ row.stream.name }}</span>
-            <span v-if="row.height > 30" class="block truncate text-xs text-soft">
-              {{
-                row.stream.layer
-                  ? `${row.stream.layer.kind}, ${level(row.stream.layer.settings)}`
-                  : `shared, ${level(row.stream.bus!.settings)}`
-              }}
-            </span>
-          </span>
-        </button>
+          :stream="row.stream"
+          :chosen="chosenStream(row.stream.id)"
+          :tall="row.height > 30"
+          @choose="choose(row.stream.id)"
+        />
         <div v-for="(effect, i) in row.stream.effects" :key="effect.id" class="absolute" :style="px(stationAt(layout, row, i))">
           <Station
             v-bind="{ effect, at: i, chain: row.stream.id, count: row.stream.effects.length }"
@@ -164,7 +110,7 @@ const loud = (lufs: number) => (lufs <= -70 ? "silent" : `${lufs.toFixed(1).repl
           />
         </div>
         <span
-          v-if="past(row.stream)"
+          v-if="isPast(row.stream)"
           class="pointer-events-none absolute truncate text-xs text-soft"
           :style="{ left: `${layout.label + 34}px`, top: `${row.y + 9}px` }"
           >past all shared effects: it stays clean</span
