@@ -17,6 +17,7 @@ import sys
 import threading
 import time
 from contextlib import closing, suppress
+from http.client import HTTPException
 from pathlib import Path
 from typing import Any
 from urllib.error import HTTPError
@@ -61,7 +62,8 @@ class Doing(threading.Thread):
         self._random = random.Random(seed)
 
     def run(self) -> None:
-        with suppress(OSError, ValueError):
+        # an answer may be cut off in its middle
+        with suppress(OSError, ValueError, HTTPException):
             while True:
                 try:
                     getattr(self, f"_{self._what}")()

@@ -119,24 +119,26 @@ function rename(name: string): void {
       >
         Duplicate
       </button>
-      <button
-        class="quiet !px-1"
-        :disabled="index === 0"
-        title="Move up"
-        aria-label="Move the layer up"
-        @click.stop="instrument.act({ do: 'move', layer: index, to: index - 1 }).then((done) => done && instrument.layerIndex--)"
-      >
-        &uarr;
-      </button>
-      <button
-        class="quiet !px-1"
-        :disabled="index === count - 1"
-        title="Move down"
-        aria-label="Move the layer down"
-        @click.stop="instrument.act({ do: 'move', layer: index, to: index + 1 }).then((done) => done && instrument.layerIndex++)"
-      >
-        &darr;
-      </button>
+      <span class="whitespace-nowrap">
+        <button
+          class="quiet !px-1"
+          :disabled="index === 0"
+          title="Move up"
+          aria-label="Move the layer up"
+          @click.stop="instrument.act({ do: 'move', layer: index, to: index - 1 }).then((done) => done && instrument.layerIndex--)"
+        >
+          &uarr;
+        </button>
+        <button
+          class="quiet !px-1"
+          :disabled="index === count - 1"
+          title="Move down"
+          aria-label="Move the layer down"
+          @click.stop="instrument.act({ do: 'move', layer: index, to: index + 1 }).then((done) => done && instrument.layerIndex++)"
+        >
+          &darr;
+        </button>
+      </span>
       <button
         class="quiet !px-1"
         :disabled="count === 1"

@@ -21,7 +21,6 @@ import { useEffectPicture } from "./effectPicture";
 
 const WIDTH = 320;
 const HEIGHT = 150;
-
 const instrument = useInstrument();
 const mix = useMix();
 useLiveMovement();
