@@ -61,9 +61,9 @@ class _Arithmetic:
         return self.builder.shuffle_vector(first, unset, nowhere)
 
     def load(self, data: _Complex, at: Any) -> _Complex:
-        return _Complex(*(self._load(part, at) for part in data))
+        return _Complex(*(self.load_part(part, at) for part in data))
 
-    def _load(self, data: Any, at: Any) -> Any:
+    def load_part(self, data: Any, at: Any) -> Any:
         place = self.builder.bitcast(self.builder.gep(data, [at]), self.vector.as_pointer())
         return self.builder.load(place, align=4)
 
@@ -109,10 +109,10 @@ def _arrays(context: Any, builder: Any, signature: Any, args: Any) -> tuple[_Com
 
 
 @intrinsic
-def first_four(
+def radix4_first(
     typing: Any, x: Any, y: Any, to_x: Any, to_y: Any, table: Any, at: Any, reach: Any
 ) -> Any:
-    """``first_four(x, y, to_x, to_y, table, at, reach)``: four butterflies of the first pass.
+    """``radix4_first(x, y, to_x, to_y, table, at, reach)``: four butterflies of the first pass.
 
     Parameters
     ----------
@@ -134,7 +134,7 @@ def first_four(
         inputs = [v.load(source, _along(builder, at, reach, k)) for k in range(4)]
         turns = [
             _Complex(
-                *(v._load(rows, _along(builder, at, reach, 2 * k + part)) for part in range(2))
+                *(v.load_part(rows, _along(builder, at, reach, 2 * k + part)) for part in range(2))
             )
             for k in range(3)
         ]
@@ -178,4 +178,4 @@ def _later(lanes: int) -> Any:
     return later
 
 
-four_of_one, eight_of_one = _later(4), _later(8)
+radix4_by_4, radix4_by_8 = _later(4), _later(8)

@@ -21,7 +21,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from innerbloom.core.compiling import borrowing
-from innerbloom.core.dsp.butterflies import eight_of_one, first_four, four_of_one
+from innerbloom.core.dsp.butterflies import radix4_by_4, radix4_by_8, radix4_first
 
 
 class Transform(NamedTuple):
@@ -74,7 +74,7 @@ def _first_pass(x, y, to_x, to_y, table):
     """The first pass of radix 4: outputs of a butterfly are neighbours."""
     quarter = len(x) // 4
     for p in range(0, quarter, 4):
-        first_four(x, y, to_x, to_y, table.first, p, quarter)
+        radix4_first(x, y, to_x, to_y, table.first, p, quarter)
 
 
 @borrowing
@@ -85,10 +85,10 @@ def _pass(x, y, to_x, to_y, table, stride):
     for k in range(0, reach, stride):
         turns = (cos[k], sin[k], cos[2 * k], sin[2 * k], cos[3 * k], sin[3 * k])
         if stride == 4:
-            four_of_one(x, y, to_x, to_y, (k, reach, 4 * k, stride), turns)
+            radix4_by_4(x, y, to_x, to_y, (k, reach, 4 * k, stride), turns)
             continue
         for q in range(0, stride, 8):
-            eight_of_one(x, y, to_x, to_y, (k + q, reach, 4 * k + q, stride), turns)
+            radix4_by_8(x, y, to_x, to_y, (k + q, reach, 4 * k + q, stride), turns)
 
 
 @borrowing

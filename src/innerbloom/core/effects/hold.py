@@ -71,7 +71,7 @@ Rotations and phases are complex numbers of length 1, their real and imaginary p
 """
 
 
-class _Room(NamedTuple):
+class _Workspace(NamedTuple):
     """For the work on a block: tables and scratch of its transform, and the block itself."""
 
     table: Transform
@@ -79,12 +79,12 @@ class _Room(NamedTuple):
     block: NDArray[np.float32]
 
 
-def _room() -> _Room:
-    return _Room(transform_of(WINDOW), scratch_for(WINDOW), np.zeros(WINDOW, np.float32))
+def _workspace() -> _Workspace:
+    return _Workspace(transform_of(WINDOW), scratch_for(WINDOW), np.zeros(WINDOW, np.float32))
 
 
 @borrowing
-def _take_in(state, now, before, heard, share, room):
+def _take_in(state, now, before, heard, share, work):
     """Levels towards what is heard; where it is louder, the frequency measured in it too.
 
     Parameters
@@ -93,10 +93,10 @@ def _take_in(state, now, before, heard, share, room):
         The spectrum, filled, and that of a hop ago: real parts, then imaginary ones.
     heard : float32 array, shape (WINDOW,)
     """
-    block = room.block
+    block = work.block
     for i in range(WINDOW):
         block[i] = _HANN[i] * heard[i]
-    forward(now[0], now[1], block, room.table, room.scratch)
+    forward(now[0], now[1], block, work.table, work.scratch)
     level, turn_x, turn_y = state.level, state.turn_x, state.turn_y
     share, none = np.float32(share), np.float32(1e-30)
     for k in range(_BINS):
@@ -150,7 +150,7 @@ def _blur(out, level, sums, blur):
 
 
 @borrowing
-def _give(out, state, levels, gains, spectrum, room):
+def _give(out, state, levels, gains, spectrum, work):
     """Add what is held to the sound of the next hops, windowed.
 
     Parameters
@@ -160,11 +160,11 @@ def _give(out, state, levels, gains, spectrum, room):
     spectrum : float32 array, shape (2, _BINS)
         Scratch.
     """
-    real, imag, block = spectrum[0], spectrum[1], room.block
+    real, imag, block = spectrum[0], spectrum[1], work.block
     for k in range(_BINS):
         real[k] = gains[k] * levels[k] * state.x[k]
         imag[k] = gains[k] * levels[k] * state.y[k]
-    inverse(block, real, imag, room.table, room.scratch)
+    inverse(block, real, imag, work.table, work.scratch)
     for i in range(WINDOW):
         out[i] += _OVERLAPPED[i] * block[i]
 
@@ -214,7 +214,7 @@ class Hold(Effect):
         self._states["turn_x"], self._states["turn_y"] = _BIN_TURN.real, _BIN_TURN.imag
         self._states["x"] = 1.0
         self._before, self._now = np.zeros((2, 2, 2, _BINS), np.float32)
-        self._spectrum, self._room = np.zeros((2, _BINS), np.float32), _room()
+        self._spectrum, self._work = np.zeros((2, _BINS), np.float32), _workspace()
         self._levels, self._sums = np.zeros(_BINS, np.float32), np.zeros(_BINS + 1)
         self._hops, self._quiet, self._asleep, self._holds = 0, 0, True, False
         self._looks = 0
@@ -261,7 +261,7 @@ class Hold(Effect):
             key = np.uint64(chance_key(_SEED, np.uint64(self._hops), np.uint64(channel)))
             _stir(state, key, 0.5 * stir)
             _blur(self._levels, state["level"], self._sums, blur)
-            _give(self._out[channel], state, self._levels, gains, self._spectrum, self._room)
+            _give(self._out[channel], state, self._levels, gains, self._spectrum, self._work)
 
     def _gains_of(self, s: Any) -> NDArray[np.float32]:
         """Of each bin; reckoned again where a setting of it has changed."""
@@ -285,7 +285,7 @@ class Hold(Effect):
         before, now = self._before, self._now
         for channel in range(2):
             of = (self._states[channel], now[channel], before[channel])
-            _take_in(*of, heard[channel], share, self._room)
+            _take_in(*of, heard[channel], share, self._work)
         self._now, self._before = before, now
         self._holds = bool(self._states["level"].max() > SILENT)
 
@@ -303,7 +303,7 @@ class Hold(Effect):
         for name in ("_heard", "_out", "_states", "_before", "_now"):
             setattr(other, name, getattr(self, name).copy())
         # what is scratch may be used at the same time
-        other._spectrum, other._room = np.zeros((2, _BINS), np.float32), _room()
+        other._spectrum, other._work = np.zeros((2, _BINS), np.float32), _workspace()
         other._levels, other._sums = np.zeros(_BINS, np.float32), np.zeros(_BINS + 1)
         return other
 
