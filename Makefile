@@ -76,7 +76,7 @@ test: setup
 
 # 5,000 damaged recordings, 5,000 documents, 100 kills, every operation of the API: some 20 minutes, counts at the end
 trust: setup
-	@BLOOM_TRUST=1 $(PY) -m pytest -q tests/trust $(PYTEST)
+	@BLOOM_TRUST=1 $(PY) -m pytest -q -n $(JOBS) --dist loadfile --no-loadscope-reorder tests/trust $(PYTEST)
 
 # on every Python that is found, and with the oldest packages that are allowed
 wheel: setup

@@ -28,6 +28,7 @@ settings.load_profile("bloom")
 RATE = 48_000
 
 LONGEST_FIRST = (
+    "trust/test_kills.py", "trust/test_malformed.py",
     "core/test_readme.py", "core/test_batches.py", "core/test_demo.py", "reference/test_repair.py",
     "reference/test_real_recordings.py", "core/test_real_command.py", "api/test_one_server.py",
     "core/test_stems.py", "api/test_stalled.py", "reference/test_pitch_track.py",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from collections import Counter
+from collections.abc import Iterator
 
 import pytest
 
@@ -26,19 +27,24 @@ class Tally:
         return f"{self.what}: {told or 'nothing tried'}"
 
 
-_TALLIES: list[Tally] = []
-
-
 @pytest.fixture
-def tally(request: pytest.FixtureRequest) -> Tally:
+def tally(request: pytest.FixtureRequest) -> Iterator[Tally]:
     """A count that is shown in the summary, under the name of its test."""
     made = Tally(request.node.name.removeprefix("test_").replace("_", " "))
-    _TALLIES.append(made)
-    return made
+    yield made
+    # reports take it along from whatever process tries it
+    request.node.user_properties.append(("tally", str(made)))
 
 
 def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter) -> None:
-    if WHOLE and _TALLIES:
+    reports = [one for some in terminalreporter.stats.values() for one in some]
+    told = {
+        text: None
+        for report in reports
+        for name, text in getattr(report, "user_properties", ())
+        if name == "tally"
+    }
+    if WHOLE and told:
         terminalreporter.section("counts")
-        for one in _TALLIES:
-            terminalreporter.write_line(str(one))
+        for text in told:
+            terminalreporter.write_line(text)
