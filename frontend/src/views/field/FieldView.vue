@@ -40,6 +40,7 @@ const settled = refDebounced(
 const total = computed(() => duration(field.recordings.reduce((sum, { duration_s }) => sum + duration_s, 0)));
 const words = computed(() => {
   const count = field.recordings.length;
+  if (!count && !field.filtered) return "";
   const what = field.recordings.some(({ kind }) => kind !== "recording") ? "sound" : "recording";
   return `${count} ${count === 1 ? what : `${what}s`}${field.filtered ? " found" : ""}, ${total.value}`;
 });

@@ -1,9 +1,11 @@
 <script setup lang="ts">
 /** Field where nothing is shown: nothing matches, or nothing is there yet. */
 import { NO_FILTERS, useField } from "../../stores/field";
+import { useImports } from "../../stores/imports";
 
 defineEmits<{ files: [] }>();
 const field = useField();
+const imports = useImports();
 
 function showAll(): void {
   field.query = "";
@@ -20,6 +22,7 @@ function showAll(): void {
       </p>
       <button class="action mt-3" @click="showAll">Show all recordings</button>
     </template>
+    <p v-else-if="imports.waiting.length" class="text-soft">Each sound stands here as soon as it has been listened to.</p>
     <template v-else>
       <p class="font-serif text-lg">The shelf is empty.</p>
       <p class="mt-2 text-soft">
