@@ -104,7 +104,9 @@ def _mixed(page: Page, url: str, effect: str) -> None:
 
 
 def mix(page: Page, url: str) -> None:
-    _mixed(page, url, "Room")
+    """By day with the room chosen, at dusk with the three bands."""
+    dusk = page.evaluate("matchMedia('(prefers-color-scheme: dark)').matches")
+    _mixed(page, url, "Three bands" if dusk else "Room")
 
 
 def equaliser(page: Page, url: str) -> None:
