@@ -299,6 +299,15 @@ def test_what_is_held_keeps_level_and_pitch_after_the_sound_has_gone():
     assert np.argmax(spectrum) / 2 == pytest.approx(441, abs=1)
 
 
+@pytest.mark.parametrize("hold", [0, 80, 100])
+@pytest.mark.parametrize("stir", [0, 25])
+def test_what_is_held_begins_without_a_peak_of_its_own(hold, stir):
+    """Bins that all began with the same phase added up to a click, ten times the level of the sound."""
+    sound = noise(1.0, 0.1)
+    held = through("hold", sound, hold=hold, stir=stir, blur=0, mix=100)
+    assert np.abs(held).max() < 1.3 * np.abs(sound).max()
+
+
 def test_stirring_spreads_what_is_held():
     widths = []
     for stir in (0, 100):

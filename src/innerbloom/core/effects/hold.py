@@ -87,6 +87,8 @@ def _workspace() -> _Workspace:
 def _take_in(state, now, before, heard, share, work):
     """Levels towards what is heard; where it is louder, the frequency measured in it too.
 
+    The phase of a bin is that of the sound when it is heard first, and goes on from there.
+
     Parameters
     ----------
     now, before : float32 arrays, shape (2, _BINS)
@@ -105,9 +107,14 @@ def _take_in(state, now, before, heard, share, work):
         # the rotation from one to the other
         x, y = real * was_real + imag * was_imag, imag * was_real - real * was_imag
         long = math.sqrt(x * x + y * y)
-        fresh, over = loud > level[k] and long > none, np.float32(1.0) / max(long, none)
-        turn_x[k] = x * over if fresh else turn_x[k]
-        turn_y[k] = y * over if fresh else turn_y[k]
+        over, louder = np.float32(1.0) / max(long, none), loud > level[k]
+        known = louder and long > none
+        turn_x[k] = x * over if known else turn_x[k]
+        turn_y[k] = y * over if known else turn_y[k]
+        # what is there for the first time begins as it is, or all bins would add up to a click
+        begins = louder and not known
+        state.x[k] = real / max(loud, none) if begins else state.x[k]
+        state.y[k] = imag / max(loud, none) if begins else state.y[k]
         level[k] += share * (loud - level[k])
 
 
