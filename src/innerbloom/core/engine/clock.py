@@ -50,10 +50,6 @@ class Moment(NamedTuple):
         """The level of an owner in dB, with movement, shape (ticks,)."""
         return self.moved[:, self.layout.column(owner, "level")]
 
-    def settings_of(self, owner: str) -> NDArray[Any]:
-        """The settings of an owner by name, with movement, shape (ticks,)."""
-        return self.layout.view(owner, self.moved)
-
     def rows_of(self, owner: str, width: int) -> NDArray[np.float64]:
         """So many settings of an owner as plain numbers, with movement, shape (ticks, width)."""
         at = self.layout.starts[owner]
