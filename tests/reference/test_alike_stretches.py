@@ -8,7 +8,7 @@ import soundfile as sf
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from innerbloom.core.analysis.alike import LONGEST_S, alike_start, looks_at
+from innerbloom.core.analysis.alike import LONGEST_S, LooksOf, alike_start, looks_at
 from tests.recordings import effects
 
 RATE = 48_000
@@ -115,3 +115,15 @@ def test_a_real_recording_whose_halves_change_places_is_found_again(tmp_path):
             tried += 1
     assert tried >= 20
     assert hits >= 0.9 * tried
+
+
+def test_two_stretches_of_an_hour_are_each_looked_for_where_they_lie(tmp_path):
+    """In one recording of an hour, both are themselves, though no one part holds both."""
+    rng = np.random.default_rng(4)
+    levels = np.repeat(10 ** rng.uniform(-3, -1, 1_800), 2 * 1_000)
+    sf.write(tmp_path / "hour.wav", levels * rng.standard_normal(len(levels)), 1_000, "FLOAT")
+    store = {"hour": tmp_path / "hour.wav"}
+    looks = LooksOf(store.__getitem__)
+    for start in (1_700.0, 1_960.0):
+        there = looks("hour", start / 3_600)
+        assert alike_start(there, start, 4.0, there, start / 3_600) == pytest.approx(start, abs=0.1)

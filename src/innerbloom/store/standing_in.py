@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from sqlalchemy.orm import Session
 
-from innerbloom.core.analysis.alike import Looks, alike_start, looks_at
+from innerbloom.core.analysis.alike import LooksOf, alike_start
 from innerbloom.core.declare.sound import Sound
 from innerbloom.core.errors import BloomError, SoundFileError
 from innerbloom.core.instrument.catalogue import LAYER_KINDS
@@ -22,9 +22,10 @@ StandIns = Callable[[str, Sound, float], tuple[Sound, FoundLoop | None]]
 def stand_ins(db: Session, files: FileStore, row: Recording) -> StandIns:
     """What stands for a sound of a layer, for :func:`.swap_all`.
 
-    A stretch is as long as the old one, as far as the recording goes, and lies where the recording is as
-    the old one was there (:mod:`.alike`), or at the same share of it where the old one is missing. A loop is looked for in the stretch: the one that closes best
-    among those that are at least half as long as the old one.
+    A stretch is as long as the old one, as far as the recording goes, and lies where the recording
+    is as the old one was there (:mod:`.alike`), or at the same share of it where the old one is
+    missing. A loop is looked for in the stretch: the one that closes best among those that are at
+    least half as long as the old one.
 
     Raises
     ------
@@ -34,9 +35,7 @@ def stand_ins(db: Session, files: FileStore, row: Recording) -> StandIns:
     whole, written = sound_of(row)
     if row.kind in ("wavetable", "spectrum"):
         raise BloomError(f"'{row.name}' stands for its own kind only: swap sounds one by one.")
-    seconds = row.measured["duration_s"]
-
-    looks = _LooksOf(files)
+    seconds, looks = row.measured["duration_s"], LooksOf(files.readable)
 
     def stand_in(kind: str, old: Sound, loop_ms: float) -> tuple[Sound, FoundLoop | None]:
         if old.cycle is not None:
@@ -52,22 +51,8 @@ def stand_ins(db: Session, files: FileStore, row: Recording) -> StandIns:
     return stand_in
 
 
-class _LooksOf:
-    """What recordings are like all along, each looked at once."""
-
-    def __init__(self, files: FileStore) -> None:
-        self._files = files
-        self._found: dict[tuple[str, float], Looks] = {}
-
-    def __call__(self, digest: str, about: float) -> Looks:
-        key = (digest, round(about, 1))
-        if key not in self._found:
-            self._found[key] = looks_at(self._files.readable(digest), about)
-        return self._found[key]
-
-
 def _stretched(
-    before: Recording | None, whole: Sound, old: Sound, seconds: float, looks: _LooksOf
+    before: Recording | None, whole: Sound, old: Sound, seconds: float, looks: LooksOf
 ) -> Sound:
     whole = whole.model_copy(update={"analysis": old.analysis})
     if before is None or (old.start == 0.0 and old.length is None):

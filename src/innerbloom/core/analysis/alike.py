@@ -17,6 +17,7 @@ References
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -103,6 +104,28 @@ def _compared(cepstra: NDArray[np.float64]) -> NDArray[np.float64]:
     values[:, 0] *= np.sqrt(_LEVEL_WEIGHT)
     values[:, -1] *= np.sqrt(_CHANGE_WEIGHT)
     return values
+
+
+class LooksOf:
+    """What recordings are like all along, each looked at once.
+
+    Parameters
+    ----------
+    readable : callable
+        Gives the file of a recording by its digest.
+    """
+
+    def __init__(self, readable: Callable[[str], Path]) -> None:
+        self._readable = readable
+        self._found: dict[tuple[str, float], Looks] = {}
+
+    def __call__(self, digest: str, about: float) -> Looks:
+        path = self._readable(digest)
+        # of a long one, each stretch needs the part that it lies in
+        key = (digest, about if sound_info(path).seconds > LONGEST_S else 0.0)
+        if key not in self._found:
+            self._found[key] = looks_at(path, key[1])
+        return self._found[key]
 
 
 def alike_start(old: Looks, start_s: float, length_s: float, new: Looks, share: float) -> float:
