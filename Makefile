@@ -7,6 +7,8 @@ SHELL := /bin/bash
 .SHELLFLAGS := -eu -o pipefail -c
 PY := .venv/bin/python
 STAMPS := .stamps
+# hundreds of processes are started: none should compile its libraries anew
+unexport PYTHONDONTWRITEBYTECODE
 # two at least: most tests wait for processes, and for what sounds
 JOBS := $(shell n=$$(nproc 2>/dev/null || echo 2); echo $$((n < 2 ? 2 : n)))
 # made from the description of the API, never by hand
@@ -55,18 +57,12 @@ $(STAMPS)/kernels: $(STAMPS)/python $(CORE_SOURCES)
 	@$(PY) -m innerbloom.core.engine.warm
 	@touch $@
 
-# tests start hundreds of processes: each would compile its libraries anew where none may write beside them
-$(STAMPS)/bytecode: $(STAMPS)/python
-	@$(PY) -m compileall -q -j 0 .venv/lib/python*/site-packages >/dev/null 2>&1 || true
-	@touch $@
-
 demo: setup
 	@.venv/bin/bloom demo $(DEMO)
 
 test: setup
 	@.ci/chromium
 	@.ci/recordings
-	@$(MAKE) --no-print-directory $(STAMPS)/bytecode
 	@$(MAKE) --no-print-directory checks
 	@echo "Tests: computation on all cores, then what runs by the clock on its own, then the interface"
 	@$(PY) -m pytest -q -n $(JOBS) --dist loadfile --no-loadscope-reorder tests/core tests/reference tests/api --ignore=tests/api/test_live.py --ignore=tests/api/test_takes.py --ignore=tests/api/test_workers.py $(PYTEST)

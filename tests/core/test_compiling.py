@@ -80,3 +80,40 @@ def test_without_a_home_compiled_code_goes_where_nobody_else_can_put_any(tmp_pat
         other.rmdir()
     finally:
         compiling.cache_folder.cache_clear()
+
+
+LINKED = """
+from innerbloom.core.compiling import borrowing
+
+@borrowing
+def half(x):
+    return 0.5 * x
+
+@borrowing
+def quarter(x):
+    return half(half(x))
+
+print(quarter(8.0), half(3.0), quarter.signatures, half.signatures)
+"""
+
+
+def test_what_others_call_may_be_called_from_python_as_well(tmp_path):
+    program = tmp_path / "linked.py"
+    program.write_text(LINKED)
+    for _ in range(2):
+        # the second time from the cache
+        done = subprocess.run(
+            [sys.executable, program],
+            env={**os.environ, "NUMBA_CACHE_DIR": str(tmp_path / "cache")},
+            capture_output=True,
+            text=True,
+            check=True,
+        )
+        assert done.stdout == "2.0 1.5 [(float64,)] [(float64,)]\n"
+
+
+def test_an_engine_starts_without_the_slowest_library_it_may_need():
+    """SciPy's signal package takes longer to import than all of ours."""
+    code = "import sys, innerbloom.live.session; print('scipy.signal' in sys.modules)"
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert done.stdout == "False\n"

@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from innerbloom.core.dsp.fft import forward, inverse, scratch_for, transform_of
-from innerbloom.core.dsp.fir import add_fir
+from innerbloom.core.dsp.fir import add_fir, lowpass_taps
 from innerbloom.core.dsp.oversampling import LATENCY, LINE, TIMES, downsample, upsample
 from innerbloom.core.dsp.rates import TICK
 
@@ -70,6 +70,12 @@ def test_an_impulse_has_all_frequencies_alike(place):
 def test_other_lengths_are_refused(frames):
     with pytest.raises(ValueError, match="no power of two"):
         transform_of(frames)
+
+
+@given(count=st.integers(3, 400), cutoff=st.floats(0.02, 0.98), beta=st.floats(0.0, 14.0))
+def test_a_low_pass_by_a_window_is_scipys(count, cutoff, beta):
+    theirs = scipy.signal.firwin(count, cutoff, window=("kaiser", beta))
+    np.testing.assert_allclose(lowpass_taps(count, cutoff, beta), theirs, rtol=1e-9, atol=1e-12)
 
 
 @pytest.mark.parametrize("count", [4, 32, 256])

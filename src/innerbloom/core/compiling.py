@@ -13,19 +13,22 @@ import re
 import shutil
 import sys
 from collections.abc import Callable, Sequence
-from functools import cache
+from functools import cache, cached_property
 from pathlib import Path
 from tempfile import gettempdir, mkdtemp
-from typing import Any, TypeVar
+from typing import Any, TypeVar, cast
 
 import llvmlite.binding as llvm
 import numba
+from numba.core import types
+from numba.core.registry import CPUDispatcher
 from platformdirs import user_cache_path
+
+from innerbloom.core.linking import linked_only
 
 F = TypeVar("F", bound=Callable[..., object])
 _AS_C: dict[str, bool | str] = {
     "nogil": True,
-    "cache": True,
     "error_model": "numpy",
     "fastmath": True,
     "boundscheck": False,
@@ -117,14 +120,38 @@ def forget_old() -> None:
 numba.config.CACHE_DIR = str(cache_folder())
 
 
+class Kernel(CPUDispatcher):  # type: ignore[misc]
+    """A compiled loop: called from Python, or by others, which link it; see :mod:`.linking`."""
+
+    def __init__(self, function: Callable[..., object], **options: Any) -> None:
+        options = {"nopython": True, **_AS_C, **options}
+        super().__init__(py_func=function, targetoptions=options)
+        self._options = options
+
+    @cached_property
+    def _linked(self) -> CPUDispatcher:
+        return linked_only(self.py_func, self._options)
+
+    @property
+    def _numba_type_(self) -> types.Dispatcher:
+        """What a kernel sees that names this one."""
+        return types.Dispatcher(self._linked)
+
+
+def _compiled(function: F, **options: Any) -> F:
+    made = Kernel(function, **options)
+    # what is linked is kept within whoever calls it
+    made.enable_caching()
+    return cast(F, made)
+
+
 def kernel(function: F) -> F:
     """Compile a loop: no GIL, cached on disk, C rules for division, fast float maths.
 
     Fast maths lets the compiler drop tests for NaN and infinity, so finiteness is
     checked where sound enters, never inside a kernel.
     """
-    compiled: F = numba.njit(**_AS_C)(function)
-    return compiled
+    return _compiled(function)
 
 
 def borrowing(function: F) -> F:
@@ -134,14 +161,12 @@ def borrowing(function: F) -> F:
     time, which cost the grains a fifth of their time. Scratch has to be passed in, and
     whoever calls keeps the arrays.
     """
-    compiled: F = numba.njit(_nrt=False, **_AS_C)(function)
-    return compiled
+    return _compiled(function, _nrt=False)
 
 
 def inlined(function: F) -> F:
     """The same for what is part of its caller: bundles of many arrays cost something to hand on."""
-    compiled: F = numba.njit(_nrt=False, forceinline=True, **_AS_C)(function)
-    return compiled
+    return _compiled(function, _nrt=False, forceinline=True)
 
 
 def switch(kernels: Sequence[Callable[..., object]], arguments: str) -> Callable[..., None]:
@@ -168,7 +193,5 @@ def switch(kernels: Sequence[Callable[..., object]], arguments: str) -> Callable
         lines += [f"        {name}({arguments})"]
     made: dict[str, Any] = dict(names)
     exec("\n".join(lines), made)
-    compiled: Callable[..., None] = numba.njit(_nrt=False, **{**_AS_C, "cache": False})(
-        made["chosen"]
-    )
-    return compiled
+    # made anew in each process, so that it cannot be found again on disk
+    return cast(Callable[..., None], Kernel(made["chosen"], _nrt=False))

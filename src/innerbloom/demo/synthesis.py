@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.signal import butter, fftconvolve, lfilter, sosfilt
 
 Signal = NDArray[np.float64]
 
@@ -26,8 +26,10 @@ def coloured_noise(rng: np.random.Generator, frames: int, slope_db: float) -> Si
 
 def band(signal: Signal, low: float, high: float, rate: int, order: int = 2) -> Signal:
     """A Butterworth band between two frequencies in Hz."""
-    sos = butter(order, [low, min(high, 0.49 * rate)], "bandpass", fs=rate, output="sos")
-    return np.asarray(sosfilt(sos, signal))
+    sos = scipy.signal.butter(
+        order, [low, min(high, 0.49 * rate)], "bandpass", fs=rate, output="sos"
+    )
+    return np.asarray(scipy.signal.sosfilt(sos, signal))
 
 
 def wander(rng: np.random.Generator, frames: int, rate: int, hz: float) -> Signal:
@@ -74,7 +76,9 @@ def resonate(signal: Signal, hz: float, decay: float, rate: int) -> Signal:
     """A two-pole resonator at unit peak gain."""
     radius = np.exp(-6.9078 / (decay * rate))
     angle = 2 * np.pi * hz / rate
-    return np.asarray(lfilter([1 - radius], [1, -2 * radius * np.cos(angle), radius**2], signal))
+    return np.asarray(
+        scipy.signal.lfilter([1 - radius], [1, -2 * radius * np.cos(angle), radius**2], signal)
+    )
 
 
 def room(signal: Signal, rng: np.random.Generator, rate: int, decay: float, wet: float) -> Signal:
@@ -84,7 +88,9 @@ def room(signal: Signal, rng: np.random.Generator, rate: int, decay: float, wet:
     tail = np.exp(-6.9078 * t / decay)[:, None] * rng.standard_normal((length, 2))
     tail = np.stack([band(tail[:, c], 120, 7_000, rate, 1) for c in range(2)], axis=1)
     tail /= np.sqrt(np.sum(tail**2, axis=0))
-    wet_part = np.stack([fftconvolve(signal, tail[:, c])[: len(signal)] for c in range(2)], axis=1)
+    wet_part = np.stack(
+        [scipy.signal.fftconvolve(signal, tail[:, c])[: len(signal)] for c in range(2)], axis=1
+    )
     return np.asarray((1 - wet) * signal[:, None] + wet * wet_part)
 
 

@@ -10,8 +10,8 @@ import math
 from collections import deque
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.signal import sosfilt
 
 from innerbloom.core.dsp.rates import BLOCK, RATE
 from innerbloom.core.sound.levels import TruePeakMeter, k_weighting, loudness_range, lufs_of
@@ -60,7 +60,7 @@ class MixWatch:
         sound = self._gathered[: self._waiting].reshape(-1, 2)
         self._waiting = 0
         self._peak.feed(sound)
-        weighted, self._state = sosfilt(self._filters, sound, axis=0, zi=self._state)
+        weighted, self._state = scipy.signal.sosfilt(self._filters, sound, axis=0, zi=self._state)
         for power in np.square(weighted).reshape(-1, 2 * BLOCK).sum(axis=1) / BLOCK:
             self._note(float(power))
 

@@ -24,7 +24,6 @@ from pathlib import Path
 import numpy as np
 import scipy.fft
 from numpy.typing import NDArray
-from scipy.signal import fftconvolve
 
 from innerbloom.core.analysis.take_features import LOOK_S, FeatureCollector
 from innerbloom.core.sound.files import read_blocks, sound_info
@@ -157,7 +156,7 @@ def _distances(wanted: NDArray[np.float64], values: NDArray[np.float64]) -> NDAr
     size, width = wanted.shape
     ends = np.concatenate(([0.0], np.cumsum(np.sum(values**2, axis=1))))
     power = ends[size:] - ends[:-size]
-    products = fftconvolve(values, wanted[::-1], mode="valid", axes=0).sum(axis=1)
+    products = scipy.signal.fftconvolve(values, wanted[::-1], mode="valid", axes=0).sum(axis=1)
     far = power - 2.0 * products + float(np.sum(wanted**2))
     return np.asarray(np.maximum(far, 0.0) / (size * width))
 

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
+import scipy
 import soxr
 from numpy.typing import NDArray
-from scipy.signal.windows import hann
 
 from innerbloom.core.analysis.pitch import FRAME, RATE, frame_pitches
 
@@ -59,7 +59,7 @@ def contour_of(samples: NDArray[np.float32], rate: float) -> NDArray[np.float64]
 
 def _mean_power(signal: NDArray[np.float64], moments: int) -> NDArray[np.float64]:
     """Mean square around each moment, weighted by a Hann window, so that cycles do not ripple."""
-    weights = hann(_WINDOW, sym=False)
+    weights = scipy.signal.windows.hann(_WINDOW, sym=False)
     inside = _weighed(np.ones(len(signal)), weights, moments)
     power: NDArray[np.float64] = _weighed(signal**2, weights, moments) / inside
     return power

@@ -6,9 +6,9 @@ Power is K-weighted (ITU-R BS.1770-4), so that what is brought to one level is h
 from __future__ import annotations
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
 from scipy.ndimage import uniform_filter1d
-from scipy.signal import sosfilt
 
 from innerbloom.core.sound.levels import loudness_filters
 
@@ -26,7 +26,7 @@ def weighted_power(samples: NDArray[np.float32], rate: float) -> NDArray[np.floa
     step = max(1, round(HOP_S * rate))
     count = max(1, -(-len(samples) // step))
     padded = np.pad(samples, ((0, count * step - len(samples)), (0, 0)))
-    weighted = sosfilt(loudness_filters(rate), padded, axis=0)
+    weighted = scipy.signal.sosfilt(loudness_filters(rate), padded, axis=0)
     return np.asarray(np.square(weighted).sum(axis=1).reshape(count, step).mean(axis=1))
 
 

@@ -27,10 +27,10 @@ from itertools import pairwise
 from typing import Literal
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
 from scipy.fft import dct
 from scipy.ndimage import gaussian_filter1d, uniform_filter1d
-from scipy.stats import spearmanr
 
 from innerbloom.core.analysis.novelty import borders, novelty
 from innerbloom.core.analysis.onsets import pick_onsets
@@ -209,7 +209,7 @@ def _swells(looked: _Looked) -> Iterator[Moment]:
         rise, seconds = float(level[high] - level[low]), (high - low) * LOOK_S
         if rise < _RISE_DB or seconds < 2.0:
             continue
-        steady = float(spearmanr(np.arange(high - low), level[low:high]).statistic)
+        steady = float(scipy.stats.spearmanr(np.arange(high - low), level[low:high]).statistic)
         after = (high + round(min(1.5, 0.25 * seconds) / LOOK_S)) * LOOK_S
         worth = min(1.0, rise / 30.0) * max(0.0, steady) * min(1.0, seconds / 4.0)
         yield Moment(low * LOOK_S, after, "opens" if seconds < _OPENS_S else "grows", worth)

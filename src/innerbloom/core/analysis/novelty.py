@@ -9,9 +9,9 @@ audio novelty", ICME 2000.
 from __future__ import annotations
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d
-from scipy.signal import oaconvolve
 
 _TAPER = 0.5
 """Standard deviation of the Gaussian, as a share of half the kernel."""
@@ -65,7 +65,7 @@ def novelty(features: NDArray[np.float64], half: int) -> NDArray[np.float64]:
     for apart in range(2 * half):
         weights = np.diagonal(kernel, apart)
         sides = 1.0 if apart == 0 else 2.0
-        along = oaconvolve(band[apart], weights[::-1], mode="valid")
+        along = scipy.signal.oaconvolve(band[apart], weights[::-1], mode="valid")
         total += sides * along[: len(features)]
     return np.asarray(np.maximum(total / np.abs(kernel).sum(), 0.0))
 

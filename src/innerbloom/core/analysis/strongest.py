@@ -7,9 +7,9 @@ Frequencies are read between bins by a parabola through the log spectrum (J. O. 
 from __future__ import annotations
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
 from scipy.ndimage import median_filter
-from scipy.signal import find_peaks, welch
 
 from innerbloom.core.analysis.pitch import parabola
 
@@ -30,10 +30,10 @@ def strongest_partials(mono: NDArray[np.float32], rate: float, count: int) -> ND
     length = min(_WINDOW, len(mono))
     if length < 256:
         return np.zeros(0)
-    hz, power = welch(mono, rate, "hann", length, detrend=False, scaling="spectrum")
+    hz, power = scipy.signal.welch(mono, rate, "hann", length, detrend=False, scaling="spectrum")
     level = 10.0 * np.log10(power + 1e-20)
     above = level - median_filter(level, _ABOUT_BINS, mode="nearest")
-    peaks, _ = find_peaks(
+    peaks, _ = scipy.signal.find_peaks(
         np.where((hz >= _LOWEST_HZ) & (hz <= _HIGHEST_HZ), above, -1.0), _ABOVE_DB
     )
     chosen = np.sort(peaks[np.argsort(-level[peaks])][:count])

@@ -13,8 +13,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.signal import butter, sosfiltfilt
 
 from innerbloom.core.analysis.mono import mono_at
 from innerbloom.core.analysis.pitch import (
@@ -35,7 +35,7 @@ _SHORT = FRAME // 2
 _SHORT_LOWEST_HZ = 80.0
 """Below this, half a window holds too few periods to be trusted."""
 
-_RUMBLE = butter(2, 35.0, "highpass", fs=RATE, output="sos")
+_RUMBLE_HZ = 35.0
 _QUIET = 0.01
 _STEADY_CENTS = 12.0
 _LEAST_STEADY_S = 0.25
@@ -98,7 +98,8 @@ def pitch_track(samples: NDArray[np.float32], rate: float, hop_s: float = HOP_S)
     count = max(1, int(len(mono) / RATE / hop_s))
     padded = np.pad(mono, (FRAME // 2, FRAME))
     if len(padded) > 64:
-        padded = sosfiltfilt(_RUMBLE, padded).astype(np.float32)
+        without_rumble = scipy.signal.butter(2, _RUMBLE_HZ, "highpass", fs=RATE, output="sos")
+        padded = scipy.signal.sosfiltfilt(without_rumble, padded).astype(np.float32)
     starts = np.round(np.arange(count) * hop_s * RATE).astype(np.intp)
     frames = np.lib.stride_tricks.sliding_window_view(padded, FRAME)[starts]
     long = frame_pitches(frames)

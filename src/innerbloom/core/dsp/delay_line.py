@@ -13,6 +13,7 @@ import math
 import numpy as np
 
 from innerbloom.core.compiling import borrowing
+from innerbloom.core.dsp.rates import TICK
 
 
 def ring_size(seconds_frames: float) -> int:
@@ -71,6 +72,31 @@ def read_cubic_ramp(out, span, part, step):
         out[i] = np.float32(0.5) * high * far * (
             low * here[i] - np.float32(1.0 / 3.0) * x * newer[i]
         ) + np.float32(0.5) * low * x * (np.float32(1.0 / 3.0) * high * oldest[i] - far * older[i])
+
+
+@borrowing
+def read_line(out, ring, at, frames, to):
+    """A tick of a line whose delay moves straight on.
+
+    Parameters
+    ----------
+    out : float32 array, shape (TICK,)
+        Filled.
+    ring : float32 array; its length is a power of two
+    at : int
+        Place of the tick's first sample, counted on without end.
+    frames, to : float
+        Delay before the tick and at its end, two frames longer than a tick at least.
+    """
+    step, mask = (to - frames) / TICK, len(ring) - 1
+    whole = math.floor(frames + step)
+    first = (at - np.int64(whole)) & mask
+    if whole == math.floor(to) and 2 <= first < len(ring) - TICK:
+        read_cubic_ramp(out, ring[first - 2 : first + TICK + 1], frames - whole, step)
+        return
+    for i in range(TICK):
+        frames += step
+        out[i] = np.float32(read_cubic(ring, at + i, frames))
 
 
 @borrowing

@@ -13,16 +13,16 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from scipy.signal import firwin
 
 from innerbloom.core.compiling import borrowing
+from innerbloom.core.dsp.fir import lowpass_taps
 from innerbloom.core.dsp.rates import RATE, TICK
 
 _TAPS = 16
 """Taps of the half-band filter that are not zero, beside the middle one."""
 
 HISTORY = 2 * _TAPS
-_HALF_BAND = firwin(4 * (_TAPS // 2) - 1, 0.5, window=("kaiser", 7.0))
+_HALF_BAND = lowpass_taps(4 * (_TAPS // 2) - 1, 0.5, 7.0)
 SIDE = np.ascontiguousarray(_HALF_BAND[0::2], np.float32)
 """Even taps: with the middle one at a half they make the whole filter, 70 dB down from 29 kHz."""
 

@@ -11,10 +11,9 @@ References
 from __future__ import annotations
 
 import numpy as np
-from scipy.signal import firwin
 
 from innerbloom.core.compiling import borrowing
-from innerbloom.core.dsp.fir import add_fir
+from innerbloom.core.dsp.fir import add_fir, lowpass_taps
 from innerbloom.core.dsp.rates import RATE, TICK
 
 TIMES = 4
@@ -23,7 +22,7 @@ PHASE_TAPS = _TAPS // TIMES
 LATENCY = 32
 """Frames by which up, antiderivatives and down together are late."""
 
-_FILTER = firwin(_TAPS, 24_000, window=("kaiser", 9.6), fs=TIMES * RATE)
+_FILTER = lowpass_taps(_TAPS, 24_000 / (0.5 * TIMES * RATE), 9.6)
 UP = np.ascontiguousarray((TIMES * _FILTER).reshape(PHASE_TAPS, TIMES).T[:, ::-1], np.float32)
 """Taps of each phase, last one first, shape (TIMES, PHASE_TAPS)."""
 

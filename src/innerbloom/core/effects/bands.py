@@ -78,22 +78,26 @@ def _change(row, at, level):
 
 @borrowing
 def _follow(band, row, at, square, attack, release):
-    """One frame of a band's level; gives what is added to it in dB."""
+    """One frame of a band's level; gives the gain that it asks for."""
     band.square += _LEVEL_SHARE * (square - band.square)
     wanted = _change(row, at, 0.5 * level_db(band.square))
     share = attack if wanted < band.change else release
     band.change += share * (wanted - band.change)
-    return band.change
+    return gain_of_db(band.change)
 
 
 @borrowing
-def _sum_up(parts, bands, gains, mix):
-    """What three bands of a frame and channel add up to, as worked on."""
-    total = 0.0
-    for number in range(3):
-        worked = gain_of_db(bands[number].change)
-        total += parts[number] * gains[number] * (1.0 + mix * (worked - 1.0))
-    return total
+def _worked(number, left, right, band, row, times, mix):
+    """Gain of a band at a frame, as far as it is worked on."""
+    square = max(left[number] ** 2, right[number] ** 2)
+    at = _FIRST + number * _EACH
+    return 1.0 + mix * (_follow(band, row, at, square, times[0], times[1]) - 1.0)
+
+
+@borrowing
+def _sum_up(parts, low, middle, high):
+    """What three bands of a frame and channel add up to, each by its gain."""
+    return parts[0] * low + parts[1] * middle + parts[2] * high
 
 
 @borrowing
@@ -105,7 +109,7 @@ def _three_bands(x, before, values, memory):
         low_g, high_g = tuned(last[_LOW_SPLIT]), tuned(last[_HIGH_SPLIT])
         low_step = (tuned(row[_LOW_SPLIT]) - low_g) / TICK
         high_step = (tuned(row[_HIGH_SPLIT]) - high_g) / TICK
-        attack, release = share_of(row[_ATTACK]), share_of(row[_RELEASE])
+        times = (share_of(row[_ATTACK]), share_of(row[_RELEASE]))
         mix, gain = 0.01 * last[_MIX], gain_of_db(last[_GAIN])
         mix_step = (0.01 * row[_MIX] - mix) / TICK
         gain_step = (gain_of_db(row[_GAIN]) - gain) / TICK
@@ -119,11 +123,12 @@ def _three_bands(x, before, values, memory):
             left = split(np.float64(x[i]), low_g, high_g, filters[0])
             right = split(np.float64(x[i + 1]), low_g, high_g, filters[1])
             for number in range(3):
-                square = max(left[number] ** 2, right[number] ** 2)
                 gains[0, number] += gains[1, number]
-                _follow(bands[number], row, _FIRST + number * _EACH, square, attack, release)
-            x[i] = np.float32(gain * _sum_up(left, bands, gains[0], mix))
-            x[i + 1] = np.float32(gain * _sum_up(right, bands, gains[0], mix))
+            low = gain * gains[0, 0] * _worked(0, left, right, bands[0], row, times, mix)
+            middle = gain * gains[0, 1] * _worked(1, left, right, bands[1], row, times, mix)
+            high = gain * gains[0, 2] * _worked(2, left, right, bands[2], row, times, mix)
+            x[i] = np.float32(_sum_up(left, low, middle, high))
+            x[i + 1] = np.float32(_sum_up(right, low, middle, high))
         settle(filters[0])
         settle(filters[1])
         for number in range(3):

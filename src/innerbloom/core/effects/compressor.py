@@ -92,6 +92,8 @@ def _made_up(s):
 def _compress(x, heard, before, values, memory):
     states, shown = memory
     state = states[0]
+    # not in the record while it runs: nobody else writes there, but the compiler cannot know
+    held, taken = state.held, state.taken
     for tick in range(len(values)):
         s = values[tick]
         last = before[0] if tick == 0 else values[tick - 1]
@@ -113,17 +115,18 @@ def _compress(x, heard, before, values, memory):
                 state.square += _RMS_SHARE * (square - state.square)
                 amplitude = math.sqrt(state.square)
             wanted = slope * over(level_db(amplitude), s.threshold, s.knee)
-            state.held, state.taken = smooth(wanted, state.held, state.taken, attack, release)
-            most = max(most, state.taken)
+            held, taken = smooth(wanted, held, taken, attack, release)
+            most = max(most, taken)
             mix += mix_step
             made_up += up_step
-            gain = np.float32(1.0 + mix * (gain_of_db(made_up - state.taken) - 1.0))
+            gain = np.float32(1.0 + mix * (gain_of_db(made_up - taken) - 1.0))
             x[i] *= gain
             x[i + 1] *= gain
         # no denormals once the sound has gone
-        if state.held < 1e-9:
-            state.held = state.taken = 0.0
+        if held < 1e-9:
+            held = taken = 0.0
         shown[0], shown[1] = -most, level_db(amplitude)
+    state.held, state.taken = held, taken
     return loudest_of(x)
 
 
@@ -145,14 +148,15 @@ class Compressor(CompiledEffect):
         self, audio: NDArray[np.float32], before: NDArray[Any], values: NDArray[Any], ticks: Ticks
     ) -> float:
         heard = heard_by(audio, int(values["listens"][0]), ticks)
-        self._delay(audio)
+        if self.latency:
+            heard = heard.copy()
+            self._delay(audio)
         return float(_compress(audio, heard, before, values, self._memory))
 
     def _delay(self, audio: NDArray[np.float32]) -> None:
-        if self.latency:
-            both = np.concatenate((self._line, audio))
-            audio[:] = both[: len(audio)]
-            self._line = both[len(audio) :]
+        both = np.concatenate((self._line, audio))
+        audio[:] = both[: len(audio)]
+        self._line = both[len(audio) :]
 
     def _forget(self) -> None:
         super()._forget()
@@ -180,13 +184,15 @@ def _prepare(effect: Any, materials: Materials) -> LookAhead:
 
 
 def heard_by(audio: NDArray[np.float32], listens: int, ticks: Ticks) -> NDArray[np.float32]:
-    """What an effect that listens is to hear, shape (frames * 2,): by the place of its choice."""
+    """What an effect that listens is to hear, shape (frames * 2,): by the place of its choice.
+
+    Of its own stream, it is the stream itself: to be read before it is written.
+    """
     if listens == _LAYER:
         return np.zeros_like(audio) if ticks.heard is None else ticks.heard.reshape(-1)
     if listens == _KEYS:
         return np.full_like(audio, 1.0 if ticks.keys else 0.0)
-    # a copy: what it hears does not change with what it does
-    return audio.copy()
+    return audio
 
 
 KIND = EffectKind(

@@ -12,7 +12,7 @@ from innerbloom.core.compiling import borrowing
 from innerbloom.core.declare.parameters import Choice, Declared, option
 from innerbloom.core.declare.parameters import Parameter as P
 from innerbloom.core.dsp.chance import two_sided
-from innerbloom.core.dsp.delay_line import glide, read_cubic, ring_size
+from innerbloom.core.dsp.delay_line import glide, read_cubic, read_line, ring_size
 from innerbloom.core.dsp.dynamics import gain_of_db
 from innerbloom.core.dsp.rates import RATE, TICK, TICK_S
 from innerbloom.core.effects.compiled import CompiledEffect
@@ -134,59 +134,97 @@ def _tap(ring, at, frames, older, fading, i):
 
 
 @borrowing
-def _loop_filter(state, c, x, low, high):
-    """A high-pass and a low-pass of first order."""
+def _tick_of_taps(taps, ring, frames, to, state):
+    """The same for a whole tick of a line that is longer than one."""
+    read_line(taps[0], ring, state.at, frames, to)
+    if state.fading > 0:
+        read_line(taps[1], ring, state.at, state.older, state.older)
+        for i in range(TICK):
+            share = np.float32((state.fading - (i + 1.0) / TICK) / _FADE_TICKS)
+            taps[0, i] += share * (taps[1, i] - taps[0, i])
+
+
+@borrowing
+def _shortest(frames, to, old, stray, state):
+    """The least delay of a tick, in frames."""
+    least = min(frames, to) * min(old[0], old[1], stray[0], stray[1])
+    return least if state.fading == 0 else min(least, state.older)
+
+
+@borrowing
+def _share_of(hz):
+    """Of the way made in a frame by a filter of first order."""
+    return 1.0 - math.exp(-2.0 * math.pi * hz / RATE)
+
+
+@borrowing
+def _come_round(state, c, tap, loop, kept):
+    """One frame of a side once round: drive, a high-pass and a low-pass of first order."""
+    drive, low, high = loop
+    gain, freeze = kept
+    x = _saturated(tap, drive)
     state.low[c] += low * (x - state.low[c])
     state.high[c] += high * (x - state.low[c] - state.high[c])
-    return state.high[c]
+    # what is frozen is not worn down
+    return gain * (state.high[c] + freeze * (tap - state.high[c]))
+
+
+@borrowing
+def _feed(rings, place, crossed, dry, back):
+    """One frame into both lines."""
+    mask = len(rings[0]) - 1
+    if crossed:
+        rings[0, place & mask] = np.float32(0.5 * (dry[0] + dry[1]) + back[1])
+        rings[1, place & mask] = np.float32(back[0])
+    else:
+        rings[0, place & mask] = np.float32(dry[0] + back[0])
+        rings[1, place & mask] = np.float32(dry[1] + back[1])
 
 
 @borrowing
 def _echo(x, before, values, beat_s, memory):
-    rings, states = memory
+    rings, states, taps = memory
     state, loudest = states[0], 0.0
     for tick in range(len(values)):
         s = values[tick]
         last = before[0] if tick == 0 else values[tick - 1]
         from_, to = _step_time(state, s, beat_s)
-        low = 1.0 - math.exp(-2.0 * math.pi * s.low_cut / RATE)
-        high = 1.0 - math.exp(-2.0 * math.pi * s.high_cut / RATE)
-        drive, crossed = gain_of_db(s.drive), s.sides == _PING_PONG
+        loop = (gain_of_db(s.drive), _share_of(s.low_cut), _share_of(s.high_cut))
+        crossed = s.sides == _PING_PONG
         old = (_strayed(state, 0, last.wander), _strayed(state, 1, last.wander))
         _walk_on(state)
         stray = (_strayed(state, 0, s.wander), _strayed(state, 1, s.wander))
+        # one that is shorter hears within a tick what was written in it
+        at_once = _shortest(from_, to, old, stray, state) > TICK + 2.0
+        if at_once:
+            for c in range(2):
+                _tick_of_taps(taps[c], rings[c], from_ * old[c], to * stray[c], state)
         for i in range(TICK):
             share, at = (i + 1.0) / TICK, 2 * (tick * TICK + i)
             freeze = 0.01 * (last.freeze + share * (s.freeze - last.freeze))
             feedback = 0.01 * (last.feedback + share * (s.feedback - last.feedback))
             mix = 0.01 * (last.mix + share * (s.mix - last.mix))
-            frames, place = from_ + share * (to - from_), state.at + i
-            left_by = old[0] + share * (stray[0] - old[0])
-            right_by = old[1] + share * (stray[1] - old[1])
-            left = _tap(rings[0], place - 1, max(frames * left_by - 1.0, 1.0), state.older - 1.0,
-                        state.fading, i)  # fmt: skip
-            right = _tap(rings[1], place - 1, max(frames * right_by - 1.0, 1.0), state.older - 1.0,
-                         state.fading, i)  # fmt: skip
-            kept = freeze + (1.0 - freeze) * feedback
-            back_left = _loop_filter(state, 0, _saturated(left, drive), low, high)
-            back_right = _loop_filter(state, 1, _saturated(right, drive), low, high)
-            # what is frozen is not worn down
-            back_left = kept * (back_left + freeze * (left - back_left))
-            back_right = kept * (back_right + freeze * (right - back_right))
-            dry_left, dry_right = np.float64(x[at]), np.float64(x[at + 1])
-            open_ = 1.0 - freeze
-            mask = len(rings[0]) - 1
-            if crossed:
-                rings[0, place & mask] = np.float32(
-                    open_ * 0.5 * (dry_left + dry_right) + back_right
-                )
-                rings[1, place & mask] = np.float32(back_left)
+            place = state.at + i
+            if at_once:
+                left, right = np.float64(taps[0, 0, i]), np.float64(taps[1, 0, i])
             else:
-                rings[0, place & mask] = np.float32(open_ * dry_left + back_left)
-                rings[1, place & mask] = np.float32(open_ * dry_right + back_right)
+                frames = from_ + share * (to - from_)
+                left_by = old[0] + share * (stray[0] - old[0])
+                right_by = old[1] + share * (stray[1] - old[1])
+                left = _tap(rings[0], place - 1, max(frames * left_by - 1.0, 1.0),
+                            state.older - 1.0, state.fading, i)  # fmt: skip
+                right = _tap(rings[1], place - 1, max(frames * right_by - 1.0, 1.0),
+                             state.older - 1.0, state.fading, i)  # fmt: skip
+            kept = (freeze + (1.0 - freeze) * feedback, freeze)
+            back = (
+                _come_round(state, 0, left, loop, kept),
+                _come_round(state, 1, right, loop, kept),
+            )
+            dry = (np.float64(x[at]), np.float64(x[at + 1]))
+            _feed(rings, place, crossed, ((1.0 - freeze) * dry[0], (1.0 - freeze) * dry[1]), back)
             loudest = max(loudest, abs(left), abs(right))
-            x[at] = np.float32(dry_left + mix * (left - dry_left))
-            x[at + 1] = np.float32(dry_right + mix * (right - dry_right))
+            x[at] = np.float32(dry[0] + mix * (left - dry[0]))
+            x[at + 1] = np.float32(dry[1] + mix * (right - dry[1]))
         state.at += TICK
         state.fading = max(0, state.fading - 1)
     return loudest
@@ -196,7 +234,8 @@ class Echo(CompiledEffect):
     """Two rings, crossed or not."""
 
     def __init__(self, made: object) -> None:
-        memory = (np.zeros((2, _RING), np.float32), np.zeros(1, STATE))
+        taps = np.zeros((2, 2, TICK), np.float32)
+        memory = (np.zeros((2, _RING), np.float32), np.zeros(1, STATE), taps)
         super().__init__(_echo, memory, holds_s=1.1 * _LONGEST_S)
 
     def _work(

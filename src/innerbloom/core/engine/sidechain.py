@@ -5,8 +5,8 @@ from __future__ import annotations
 import copy
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.signal import resample_poly
 
 from innerbloom.core.analysis.contour import CLEAR, CONTOUR_RATE, QUIET
 from innerbloom.core.analysis.pitch import FRAME, RATE, frame_pitches
@@ -129,7 +129,7 @@ class Sidechain:
 
 def _pitch_of(sound: NDArray[np.float32]) -> float:
     """Pitch in Hz of _HEARD frames; 0 where there is none."""
-    low = resample_poly(sound, 1, _DOWN)[:FRAME].astype(np.float32)
+    low = scipy.signal.resample_poly(sound, 1, _DOWN)[:FRAME].astype(np.float32)
     found = frame_pitches(low[None, :])
     clear = found.clarity[0] >= CLEAR and found.rms[0] > QUIET
     return float(found.hz[0]) if clear else 0.0

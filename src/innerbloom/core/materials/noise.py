@@ -15,9 +15,9 @@ from functools import cache
 from typing import Any
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
 from scipy.ndimage import spline_filter1d
-from scipy.signal import welch
 
 from innerbloom.core.materials.clip import (
     ENGINE_RATE,
@@ -66,7 +66,7 @@ def _power(
         if recording is None:
             raise ValueError("noise in the colour of a recording needs one")
         mono = recording.mean(axis=1, dtype=np.float64)
-        found, density = welch(mono, rate, nperseg=min(len(mono), 8192))
+        found, density = scipy.signal.welch(mono, rate, nperseg=min(len(mono), 8192))
         power = np.interp(at, found, density, right=0.0)
         return power if power.any() else np.ones_like(at)
     fall = {"white": 0.0, "pink": 1.0, "brown": 2.0}[colour]

@@ -12,7 +12,6 @@ import numpy as np
 import scipy.fft
 import soxr
 from numpy.typing import NDArray
-from scipy.signal import butter, sosfilt, sosfreqz
 
 from innerbloom.core.dsp.partitioned import Response, partitioned
 from innerbloom.core.dsp.rates import RATE
@@ -24,7 +23,7 @@ from innerbloom.core.sound.levels import k_weighting
 LONGEST_S = 10.0
 _END_FADE_S = 0.01
 _SILENT = 1e-9
-_AUDIBLE = butter(2, 20.0, "high", fs=RATE, output="sos")
+_AUDIBLE_HZ = 20.0
 _LOWEST_HZ, _HIGHEST_HZ = 30.0, 16_000.0
 
 
@@ -68,7 +67,8 @@ class ResponseRequest(Request[Response | None]):
             shaped = stretch(shaped, RATE, self.length)
         shaped = shaped[: round(LONGEST_S * RATE)]
         # what lies below hearing would only add mud, and take up all the level
-        shaped = np.asarray(sosfilt(_AUDIBLE, shaped, axis=0), np.float32)
+        audible = scipy.signal.butter(2, _AUDIBLE_HZ, "high", fs=RATE, output="sos")
+        shaped = np.asarray(scipy.signal.sosfilt(audible, shaped, axis=0), np.float32)
         if self.reverse:
             shaped = shaped[::-1]
         if self.tilt_db:
@@ -98,7 +98,7 @@ def _levelled(sound: NDArray[np.float32]) -> NDArray[np.float32] | None:
     power = (np.abs(scipy.fft.rfft(sound, size, axis=0)) ** 2).mean(axis=1)
     hz = np.fft.rfftfreq(size, 1.0 / RATE)
     heard = (hz > 0.0) & (hz <= _HIGHEST_HZ)
-    _, weighting = sosfreqz(k_weighting(RATE), hz[heard], fs=RATE)
+    _, weighting = scipy.signal.sosfreqz(k_weighting(RATE), hz[heard], fs=RATE)
     weights = np.abs(weighting) ** 2 / hz[heard]
     gain = np.sqrt((power[heard] * weights).sum() / weights.sum())
     return np.asarray(sound / max(gain, _SILENT), np.float32)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from scipy.signal import butter, sosfilt
+import scipy
 
 from innerbloom.core.declare.parameters import Choice
 from innerbloom.core.declare.parameters import Parameter as P
@@ -29,10 +29,12 @@ def highpass(clip: Clip, step: Any, context: Context) -> Clip:
     """Butterworth high-pass; it starts settled on the first sample, so that it does not click."""
     if step.cutoff >= 0.45 * clip.rate:
         raise BloomError(f"{step.cutoff:.0f} Hz is above what this sound holds: lower the cutoff.")
-    sos = butter(_ORDERS[step.slope], step.cutoff, "highpass", fs=clip.rate, output="sos")
+    sos = scipy.signal.butter(
+        _ORDERS[step.slope], step.cutoff, "highpass", fs=clip.rate, output="sos"
+    )
     # a constant before the sound leaves a high-pass at rest: only the difference goes in
     settled = clip.samples - clip.samples[:1]
-    return clip.with_samples(sosfilt(sos, settled, axis=0))
+    return clip.with_samples(scipy.signal.sosfilt(sos, settled, axis=0))
 
 
 def quieten_noise(clip: Clip, step: Any, context: Context) -> Clip:

@@ -13,7 +13,6 @@ from functools import lru_cache
 import numpy as np
 import scipy.fft
 from numpy.typing import NDArray
-from scipy.signal import sosfreqz
 
 from innerbloom.core.process.stft import frames_at, hann
 from innerbloom.core.sound.levels import k_weighting
@@ -98,7 +97,7 @@ def colour_filter(own: Power, wanted: Power, amount: float, detail: float) -> ND
 def _loudness_weight() -> Power:
     """Power response of K-weighting (ITU-R BS.1770-4) at each bin."""
     hz = np.linspace(0.0, RATE / 2, BINS)
-    _, response = sosfreqz(k_weighting(RATE), hz, fs=RATE)
+    _, response = scipy.signal.sosfreqz(k_weighting(RATE), hz, fs=RATE)
     return np.asarray(np.abs(response) ** 2)
 
 

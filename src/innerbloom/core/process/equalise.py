@@ -21,7 +21,6 @@ from typing import Any, Literal
 import numpy as np
 import scipy.fft
 from numpy.typing import NDArray
-from scipy.signal import oaconvolve
 
 _TAPS_S = 0.7
 """Longer than the narrowest bell rings at the lowest frequency."""
@@ -78,7 +77,7 @@ def equalise(
     response = _minimum_phase(bands, rate)
     # a constant ahead of the sound leaves the filter at rest: only the difference goes in
     first = samples[:1].astype(np.float64)
-    changed = oaconvolve(samples - first, response[:, None], axes=0)[: len(samples)]
+    changed = scipy.signal.oaconvolve(samples - first, response[:, None], axes=0)[: len(samples)]
     return np.asarray(changed + first * response.sum(), np.float32)
 
 

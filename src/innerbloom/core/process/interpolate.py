@@ -10,7 +10,6 @@ from __future__ import annotations
 import numpy as np
 import scipy.linalg
 from numpy.typing import NDArray
-from scipy.signal import lfilter
 
 _DAMPED = 1e-10
 """Share of white noise that keeps the model from resting on rounding."""
@@ -35,7 +34,7 @@ def autoregression(x: NDArray[np.float64], order: int) -> NDArray[np.float64]:
 
 def excitation(x: NDArray[np.float64], model: NDArray[np.float64]) -> NDArray[np.float64]:
     """What the model cannot predict of each sample."""
-    return np.asarray(lfilter(model, [1.0], x))
+    return np.asarray(scipy.signal.lfilter(model, [1.0], x))
 
 
 def interpolate(

@@ -13,7 +13,6 @@ from functools import lru_cache
 import numpy as np
 import scipy.fft
 from numpy.typing import NDArray
-from scipy.signal import get_window
 
 OVERLAP = 4
 
@@ -21,7 +20,7 @@ OVERLAP = 4
 @lru_cache(32)
 def hann(length: int) -> NDArray[np.float32]:
     """Periodic Hann window, made once for each length: not to be written to."""
-    window = np.asarray(get_window("hann", length), np.float32)
+    window = np.hanning(length + 1)[:-1].astype(np.float32)
     window.flags.writeable = False
     return window
 

@@ -15,8 +15,8 @@ References
 from __future__ import annotations
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.signal import oaconvolve
 
 _LENGTH_S = 0.03
 _MIDDLE_HZ = (100.0, 250.0)
@@ -39,7 +39,7 @@ def widen(mono: NDArray[np.float32], rate: float, width: float) -> NDArray[np.fl
         As loud as the mono sound in each channel.
     """
     decorrelator = _decorrelator(rate)
-    side = oaconvolve(mono, decorrelator)[len(decorrelator) // 2 :][: len(mono)]
+    side = scipy.signal.oaconvolve(mono, decorrelator)[len(decorrelator) // 2 :][: len(mono)]
     level = 1.0 / np.sqrt(1.0 + width**2)
     pair = np.stack((mono + width * side, mono - width * side), axis=1)
     return np.asarray(level * pair, np.float32)

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.signal import butter, sosfiltfilt
 
 _LOWEST_HZ = 14.0
 _SLOW_RATE = 400.0
 _COUNTS_DB = -40.0
-_FILTER = butter(2, _LOWEST_HZ, fs=_SLOW_RATE, output="sos")
-_DETECTED = butter(4, 9.0, fs=_SLOW_RATE, output="sos")
+_FILTER = (2, _LOWEST_HZ)
+"""Order and corner."""
+
+_DETECTED = (4, 9.0)
 """Steeper and lower, so that a bass does not count."""
 
 _EDGE_S = 0.1
@@ -45,7 +47,7 @@ def _step(rate: float) -> int:
 
 
 def _slow_part(
-    samples: NDArray[np.float32], rate: float, low_pass: NDArray[np.float64]
+    samples: NDArray[np.float32], rate: float, low_pass: tuple[int, float]
 ) -> NDArray[np.float64]:
     """The slow part at about 400 values a second, shape (n, channels)."""
     step = _step(rate)
@@ -53,4 +55,5 @@ def _slow_part(
     padded = np.pad(samples, ((0, count * step - len(samples)), (0, 0)), mode="edge")
     means = padded.reshape(count, step, -1).mean(axis=1, dtype=np.float64)
     reach = min(count - 1, round(_SLOW_RATE / _LOWEST_HZ * 3))
-    return np.asarray(sosfiltfilt(low_pass, means, axis=0, padtype="even", padlen=reach))
+    sos = scipy.signal.butter(*low_pass, fs=_SLOW_RATE, output="sos")
+    return np.asarray(scipy.signal.sosfiltfilt(sos, means, axis=0, padtype="even", padlen=reach))

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from innerbloom.core.compiling import borrowing
-from innerbloom.core.dsp.delay_line import glide, ring_size
+from innerbloom.core.dsp.delay_line import glide, read_line, ring_size
 from innerbloom.core.dsp.dynamics import gain_or_silence
 from innerbloom.core.dsp.rates import RATE, TICK, TICK_S
 from innerbloom.core.effects.compiled import CompiledEffect
@@ -25,7 +25,6 @@ from innerbloom.core.effects.room.network import (
     diffuse,
     frames_of,
     mix_lines,
-    read_line,
     sum_lines,
     sway_of,
     write_line,

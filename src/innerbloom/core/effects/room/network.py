@@ -19,7 +19,7 @@ import math
 import numpy as np
 
 from innerbloom.core.compiling import borrowing
-from innerbloom.core.dsp.delay_line import read_cubic, read_cubic_ramp, ring_size
+from innerbloom.core.dsp.delay_line import ring_size
 from innerbloom.core.dsp.rates import RATE, TICK
 
 LINES = 16
@@ -65,20 +65,6 @@ def frames_of(size, line):
 def sway_of(phase, line, amount):
     """How far a line sways now, in frames."""
     return amount * SWAY_FRAMES * math.sin(2.0 * math.pi * (phase * _SWAY_HZ[line] + 0.37 * line))
-
-
-@borrowing
-def read_line(out, ring, at, frames, to):
-    """A tick of a line whose delay moves straight from ``frames`` to ``to``."""
-    step, mask = (to - frames) / TICK, len(ring) - 1
-    whole = math.floor(frames + step)
-    first = (at - np.int64(whole)) & mask
-    if whole == math.floor(to) and 2 <= first < len(ring) - TICK:
-        read_cubic_ramp(out, ring[first - 2 : first + TICK + 1], frames - whole, step)
-        return
-    for i in range(TICK):
-        frames += step
-        out[i] = np.float32(read_cubic(ring, at + i, frames))
 
 
 @borrowing

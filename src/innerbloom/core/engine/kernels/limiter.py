@@ -15,9 +15,9 @@ from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.signal import firwin
 
 from innerbloom.core.compiling import borrowing
+from innerbloom.core.dsp.fir import lowpass_taps
 from innerbloom.core.dsp.rates import TICK, TICK_MS
 
 LOOK_AHEAD = 4
@@ -27,7 +27,7 @@ _RAMP = LOOK_AHEAD - 1
 """Ticks in which the gain may come down: a step of 0.1 dB a sample takes 19 dB."""
 
 TIMES, TAPS = 4, 24
-_BETWEEN = firwin(TIMES * TAPS - 1, 1.0 / TIMES, window=("kaiser", 8.0)) * TIMES
+_BETWEEN = lowpass_taps(TIMES * TAPS - 1, 1.0 / TIMES, 8.0) * TIMES
 PHASES = np.zeros((TIMES - 1, TAPS), np.float32)
 """Interpolation at each quarter between two samples, the newest sample last."""
 for _quarter in range(1, TIMES):

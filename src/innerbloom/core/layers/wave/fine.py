@@ -11,15 +11,15 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from scipy.signal import firwin
 
 from innerbloom.core.compiling import borrowing
+from innerbloom.core.dsp.fir import lowpass_taps
 from innerbloom.core.dsp.rates import RATE, TICK
 from innerbloom.core.dsp.state import FINE, FINE_TAPS
 from innerbloom.core.layers.kind import LINK_PHASE, LINK_RATE
 from innerbloom.core.layers.wave.oscillator import add_wave, read_once
 
-_TAPS = firwin(FINE_TAPS, 21_000, fs=FINE * RATE, window=("kaiser", 9.6)).astype(np.float32)
+_TAPS = lowpass_taps(FINE_TAPS, 21_000 / (0.5 * FINE * RATE), 9.6).astype(np.float32)
 _TAPS.setflags(write=False)
 _MANY = np.uint64(FINE * TICK)
 _FRAMES = np.uint64(TICK)

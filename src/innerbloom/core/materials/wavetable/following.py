@@ -13,7 +13,6 @@ from dataclasses import dataclass
 import numpy as np
 import scipy.fft
 from numpy.typing import NDArray
-from scipy.signal import fftconvolve, get_window
 
 from innerbloom.core.analysis.track import PitchTrack, pitch_track
 from innerbloom.core.materials.wavetable.table import TableError
@@ -117,7 +116,7 @@ def hz_along(track: PitchTrack, frames: int, rate: float) -> NDArray[np.float64]
 
 def _strongest(read: NDArray[np.float32]) -> int:
     """The strongest of the first harmonics, a low one where they are close."""
-    window = get_window("hann", _SMOOTHED_CYCLES * _A_CYCLE)
+    window = scipy.signal.get_window("hann", _SMOOTHED_CYCLES * _A_CYCLE)
     if len(read) < len(window):
         return 1
     rows = np.lib.stride_tricks.sliding_window_view(read, len(window))[:: 2 * _A_CYCLE]
@@ -127,9 +126,11 @@ def _strongest(read: NDArray[np.float32]) -> int:
 
 
 def _heterodyne(read: NDArray[np.float32], harmonic: int) -> NDArray[np.complex128]:
-    window = get_window("hann", _SMOOTHED_CYCLES * _A_CYCLE)
+    window = scipy.signal.get_window("hann", _SMOOTHED_CYCLES * _A_CYCLE)
     brought = read * np.exp(-2j * np.pi * harmonic * np.arange(len(read)) / _A_CYCLE)
-    smooth: NDArray[np.complex128] = fftconvolve(brought, window / window.sum(), mode="same")
+    smooth: NDArray[np.complex128] = scipy.signal.fftconvolve(
+        brought, window / window.sum(), mode="same"
+    )
     return smooth
 
 

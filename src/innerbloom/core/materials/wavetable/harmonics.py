@@ -5,7 +5,6 @@ from __future__ import annotations
 import numpy as np
 import scipy.fft
 from numpy.typing import NDArray
-from scipy.signal import get_window
 
 from innerbloom.core.materials.wavetable.following import Cycles
 from innerbloom.core.materials.wavetable.table import CYCLE, HARMONICS, Spectra, spectra_of
@@ -45,7 +44,7 @@ def of_cycles(
     longest = cycles.rate / max(float(cycles.hz_at(seconds).min()), 1e-3)
     fastest = max(1.0, longest / CYCLE)
     read = read_at(mono[:, None], places.reshape(-1), fastest)[:, 0]
-    weights = np.ones(len(grid)) if span == 1 else get_window("hann", len(grid))
+    weights = np.ones(len(grid)) if span == 1 else scipy.signal.get_window("hann", len(grid))
     rows = read.reshape(len(seconds), span * CYCLE) * (weights / weights.sum() * CYCLE)
     spectra = spectra_of(rows.reshape(len(seconds), span, CYCLE).sum(axis=1))
     top = 0.49 * cycles.rate / np.maximum(cycles.hz_at(seconds), 1e-3)
@@ -62,7 +61,7 @@ def of_spectrum(
     of low-peak-factor signals and binary sequences with low autocorrelation", IEEE Trans.
     Information Theory 16, 1970, from the mean power of all moments, so that frames agree.
     """
-    window = get_window("hann", _SPECTRUM)
+    window = scipy.signal.get_window("hann", _SPECTRUM)
     offsets = (np.arange(_LOOKS) - (_LOOKS - 1) / 2) * (_SPECTRUM / _LOOKS)
     centres = np.round(seconds[:, None] * rate + offsets).astype(np.int64)
     centres = np.clip(centres, 0, max(0, len(mono) - 1))
