@@ -16,7 +16,7 @@ from typing import Any
 import pytest
 import schemathesis
 import soundfile as sf
-from hypothesis import HealthCheck, Phase, given, settings
+from hypothesis import HealthCheck, Phase, given, seed, settings
 from hypothesis import strategies as st
 from hypothesis.errors import Unsatisfiable
 from hypothesis.stateful import run_state_machine_as_test
@@ -176,10 +176,10 @@ def test_chains_of_operations_are_at_no_fault(described):
         def validate_response(self, response, case, **_):
             assert response.status_code < 500 or response.status_code == 507, response.text[:400]
 
-    run_state_machine_as_test(
-        Chains,
-        settings=settings(
-            max_examples=60, stateful_step_count=8, deadline=None, derandomize=True, database=None,
-            phases=[Phase.generate], suppress_health_check=list(HealthCheck),
-        ),
+    few = settings(
+        max_examples=2, stateful_step_count=8, deadline=None, database=None,
+        phases=[Phase.generate], suppress_health_check=list(HealthCheck),
     )  # fmt: skip
+    for number in range(30):
+        # each begins anew: what is learnt of a chain does not hold once a project has changed
+        run_state_machine_as_test(seed(number)(Chains), settings=few)
