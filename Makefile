@@ -70,7 +70,7 @@ test: setup
 	@$(PY) -m pytest -q -n $(JOBS) --dist loadfile --no-loadscope-reorder tests/ui $(PYTEST)
 	@$(PY) -m pytest -q tests/wheel $(PYTEST)
 
-# 5,000 damaged recordings, 5,000 documents, 100 kills, every operation of the API: some 20 minutes, counts at the end
+# 5,000 damaged recordings, 5,000 documents, 100 kills, every operation of the API: some 10 minutes on two cores, counts at the end
 trust: setup
 	@BLOOM_TRUST=1 $(PY) -m pytest -q -n $(JOBS) --dist loadfile --no-loadscope-reorder tests/trust $(PYTEST)
 

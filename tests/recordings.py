@@ -15,6 +15,7 @@ CAT = SHARE / "games/openttd/baseset/opensfx/opensfx.cat"
 ALSA = SHARE / "sounds/alsa"
 ICONS = SHARE / "sounds/sound-icons"
 KITS = SHARE / "hydrogen/data/drumkits"
+STEPS = SHARE / "games/minetest/games/minetest_game/mods/default/sounds"
 
 
 def effects() -> list[tuple[np.ndarray, int]]:
