@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
 import scipy.fft
@@ -54,8 +55,12 @@ class Strength:
     hop_s: float
 
 
-def _band_matrix() -> NDArray[np.float32]:
-    """Triangles even in log frequency from 60 Hz to 11 kHz, shape (bins, bands)."""
+@cache
+def _band_matrix() -> csr_array:
+    """Triangles even in log frequency from 60 Hz to 11 kHz, shape (bands, bins).
+
+    Sparse: each band looks at a few bins only.
+    """
     bins = np.arange(_WINDOW // 2 + 1) * RATE / _WINDOW
     edges = np.geomspace(60.0, 11_000.0, _BANDS + 2)
     matrix = np.zeros((len(bins), _BANDS), np.float32)
@@ -66,7 +71,7 @@ def _band_matrix() -> NDArray[np.float32]:
         )
         if not matrix[:, band].any():
             matrix[np.abs(bins - mid).argmin(), band] = 1.0
-    return np.asarray(matrix / matrix.sum(axis=0), np.float32)
+    return csr_array((matrix / matrix.sum(axis=0)).T.astype(np.float32))
 
 
 class OnsetCollector:
@@ -80,8 +85,7 @@ class OnsetCollector:
 
     def __init__(self, rate: int) -> None:
         self._stream = soxr.ResampleStream(rate, RATE, 1, dtype="float32", quality="MQ")
-        # sparse: each band looks at a few bins only
-        self._bands = csr_array(_band_matrix().T)
+        self._bands = _band_matrix()
         self._window = np.hanning(_WINDOW + 1)[:-1].astype(np.float32)
         self._kept = np.zeros(_WINDOW // 2, np.float32)
         self._before: NDArray[np.float32] | None = None

@@ -11,6 +11,7 @@ References
 from __future__ import annotations
 
 import math
+from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -240,6 +241,7 @@ def _collect(
     return joined[whole * hop :]
 
 
+@cache
 def _interpolation_phases(factor: int) -> NDArray[np.float32]:
     """Polyphase interpolator, shape (factor - 1, taps): the phases between samples."""
     if factor == 1:

@@ -11,6 +11,8 @@ rounding.
 from __future__ import annotations
 
 import math
+from functools import lru_cache
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -45,23 +47,42 @@ class StreamingFilter:
         return sound.T
 
 
+class _Matrices(NamedTuple):
+    """What a section does to a stretch of samples; not to be written to.
+
+    powers : of the state's step, 0 to a whole stretch
+    ringing : what the first state rings on with, at each sample
+    from_rest : what comes out of a stretch from rest, (samples in, samples out)
+    left : what each sample of a stretch leaves in the state at its end
+    """
+
+    powers: tuple[Floats, ...]
+    ringing: Floats
+    from_rest: Floats
+    left: Floats
+
+
+@lru_cache(64)
+def _matrices(b0: float, b1: float, b2: float, a1: float, a2: float) -> _Matrices:
+    step = np.array([[-a1, 1.0], [-a2, 0.0]])
+    into = np.array([b1 - a1 * b0, b2 - a2 * b0])
+    powers = [np.eye(2)]
+    for _ in range(_STRETCH):
+        powers.append(powers[-1] @ step)
+    ringing = np.array([power[0] for power in powers[:-1]])
+    response = np.concatenate(([b0], ringing[:-1] @ into))
+    lag = np.subtract.outer(np.arange(_STRETCH), np.arange(_STRETCH))
+    from_rest = np.where(lag >= 0, response[np.maximum(lag, 0)], 0.0).T.copy()
+    left = np.array([power @ into for power in powers[:-1]])[::-1].copy()
+    return _Matrices(tuple(powers), ringing, from_rest, left)
+
+
 class _Section:
     """One section in transposed direct form II, whose two states are kept for each channel."""
 
     def __init__(self, row: Floats, channels: int) -> None:
-        b0, b1, b2, _, a1, a2 = row
-        step = np.array([[-a1, 1.0], [-a2, 0.0]])
-        into = np.array([b1 - a1 * b0, b2 - a2 * b0])
-        self._powers = [np.eye(2)]
-        for _ in range(_STRETCH):
-            self._powers.append(self._powers[-1] @ step)
-        # what the state rings on with, and what an impulse gives, at each sample
-        self._ringing = np.array([power[0] for power in self._powers[:-1]])
-        response = np.concatenate(([b0], self._ringing[:-1] @ into))
-        lag = np.subtract.outer(np.arange(_STRETCH), np.arange(_STRETCH))
-        self._from_rest = np.where(lag >= 0, response[np.maximum(lag, 0)], 0.0).T.copy()
-        # what each sample of a stretch leaves in the state at its end
-        self._left = np.array([power @ into for power in self._powers[:-1]])[::-1].copy()
+        b0, b1, b2, _, a1, a2 = row.tolist()
+        self._powers, self._ringing, self._from_rest, self._left = _matrices(b0, b1, b2, a1, a2)
         self._state = np.zeros((channels, 2))
 
     def filtered(self, sound: Floats) -> Floats:
