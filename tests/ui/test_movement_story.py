@@ -7,6 +7,7 @@ from playwright.sync_api import Page, expect
 
 from tests.servers import Server
 from tests.ui.conftest import stored
+from tests.ui.test_access import violations
 from tests.ui.test_story import parameter, sound_on
 
 pytestmark = pytest.mark.ui
@@ -190,6 +191,28 @@ def test_a_movement_is_kept_and_dropped_into_another_instrument(page, moving):
     page.get_by_role("menuitem").get_by_text("with 4 routes").click()
     expect(page.locator("[data-modulator]")).to_have_count(3)
     expect(row(page, "pan")).to_contain_text("LFO moves low wire · pan by ±30 %")
+
+
+def test_routes_that_find_nothing_here_are_laid_to_what_comes_nearest(page, moving):
+    """A noise has no position to read from, no grains and no size."""
+    noise = {"name": "Hiss", "layers": [{"id": "l1", "name": "hiss", "kind": "noise"}]}
+    made = moving.json("POST", "/api/instruments", {"document": noise})
+    page.goto(f"{moving.url}/instrument/{made['id']}")
+    page.get_by_role("radio", name="routes", exact=True).click()
+    page.get_by_role("button", name="+ Modulator").click()
+    page.get_by_role("menuitem").get_by_text("with 4 routes").click()
+    dialog = page.get_by_role("dialog", name="What should it move here?")
+    expect(dialog.get_by_role("listitem").first).to_be_visible()
+    page.wait_for_timeout(400)  # what it fades in with is no colour of its own
+    assert violations(page) == []
+    lost = dialog.get_by_role("listitem").count()
+    there = page.locator("[data-route]").count()
+    dialog.get_by_role("listitem").first.get_by_title("What comes nearest to it here").first.click()
+    expect(page.locator("[data-route]")).to_have_count(there + 1)
+    if lost > 1:
+        expect(dialog.get_by_role("listitem")).to_have_count(lost - 1)
+        page.keyboard.press("Escape")
+    expect(dialog).to_have_count(0)
 
 
 def test_macros_are_handles_on_the_play_strip(page, moving):
