@@ -89,9 +89,11 @@ def test_other_machines_do_it_and_one_that_is_away_is_said(page, stage, tmp_path
     page.goto(f"{stage.url}/deliver/samples")
     expect(page.locator("[data-note]")).to_have_count(8)
 
-    def scheduler(address: str) -> None:
+    def scheduler(address: str, before: str) -> None:
         page.get_by_role("button", name="Project settings").click()
         entry = page.get_by_label("Address of a scheduler")
+        # what is not loaded yet cannot be changed
+        expect(entry).to_have_value(before)
         with page.expect_response(
             lambda one: one.url.endswith("/api/settings") and one.request.method == "PATCH"
         ):
@@ -99,13 +101,14 @@ def test_other_machines_do_it_and_one_that_is_away_is_said(page, stage, tmp_path
             entry.press("Enter")
         page.keyboard.press("Escape")
 
-    scheduler(f"tcp://127.0.0.1:{clusters.free_port()}")
+    nobody = f"tcp://127.0.0.1:{clusters.free_port()}"
+    scheduler(nobody, "")
     page.get_by_role("button", name="Sample again").click()
     expect(page.get_by_text("No scheduler answers at").first).to_be_visible(timeout=_LONG_MS)
     with clusters.running(tmp_path, 2) as cluster:
-        scheduler(cluster.address)
+        scheduler(cluster.address, nobody)
         page.get_by_role("button", name="Sample again").click()
         expect(page.get_by_text("Done: 8 on")).to_be_visible(timeout=_LONG_MS)
         expect(page.get_by_text("2 processes")).to_be_visible()
     expect(page.locator("[data-note]")).to_have_count(8)
-    scheduler("")
+    scheduler("", cluster.address)

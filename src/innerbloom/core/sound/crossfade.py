@@ -8,6 +8,8 @@ and U. Zölzer, "Signal-matched power-complementary cross-fading and dry-wet mix
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 import scipy.fft
 from numpy.typing import NDArray
@@ -62,10 +64,12 @@ def crossfaded_inside(
     gain_out = gain_in[::-1]
     low, high = max(0, first - _MOST_MARGIN), first + frames + _MOST_MARGIN
     pieces = [side[low:high].astype(np.float64) for side in (leaving, entering)]
+    size = scipy.fft.next_fast_len(len(pieces[0]), real=True)
+    spectra = [scipy.fft.rfft(piece, size, axis=0) for piece in pieces]
     inside = slice(first - low, first - low + frames)
     out = np.zeros((frames, leaving.shape[1]))
-    for mask in _masks(len(pieces[0])):
-        one, other = (_band(piece, mask)[inside] for piece in pieces)
+    for mask in _masks(size):
+        one, other = (scipy.fft.irfft(side * mask, size, axis=0)[inside] for side in spectra)
         like = _correlation(one, other, gain_in * gain_out)
         level = np.sqrt(gain_in**2 + gain_out**2 + 2.0 * like * gain_in * gain_out)
         out += (one * gain_out + other * gain_in) / level
@@ -88,9 +92,10 @@ def _correlation(
     return max(_LEAST_LIKE, min(1.0, float(np.sum(weight * one * other)) / scale))
 
 
-def _masks(length: int) -> list[NDArray[np.float64]]:
-    """Bands that add up to one, as gains of the bins of a spectrum."""
-    hz = scipy.fft.rfftfreq(scipy.fft.next_fast_len(length, real=True))
+@lru_cache(16)
+def _masks(size: int) -> tuple[NDArray[np.float64], ...]:
+    """Bands that add up to one, as gains of the bins of a spectrum, each of shape (bins, 1)."""
+    hz = scipy.fft.rfftfreq(size)
     place = _BANDS_AN_OCTAVE * np.log2(np.maximum(hz, _LOWEST / 4.0) / _LOWEST)
     count = int(np.ceil(_BANDS_AN_OCTAVE * np.log2(0.5 / _LOWEST))) + 1
     found = []
@@ -100,12 +105,7 @@ def _masks(length: int) -> list[NDArray[np.float64]]:
             away = np.maximum(away, 0.0)
         if band == count - 1:
             away = np.minimum(away, 0.0)
-        found.append(0.5 + 0.5 * np.cos(np.pi * np.clip(away, -1.0, 1.0)))
-    return found
-
-
-def _band(samples: NDArray[np.float64], mask: NDArray[np.float64]) -> NDArray[np.float64]:
-    size = 2 * (len(mask) - 1)
-    size = size if len(mask) == size // 2 + 1 and size >= len(samples) else size + 1
-    spectrum = scipy.fft.rfft(samples, size, axis=0) * mask[:, None]
-    return np.asarray(scipy.fft.irfft(spectrum, size, axis=0)[: len(samples)])
+        mask = 0.5 + 0.5 * np.cos(np.pi * np.clip(away, -1.0, 1.0))
+        mask.flags.writeable = False
+        found.append(mask[:, None])
+    return tuple(found)
