@@ -6,6 +6,7 @@ import { computed, ref, shallowRef } from "vue";
 import { api, wanted } from "../api/client";
 import type { Storage } from "../api/types";
 import JobOutcome from "../controls/JobOutcome.vue";
+import TypedEntry from "../controls/TypedEntry.vue";
 import { isActive, useJobs } from "../stores/jobs";
 import { useNotices } from "../stores/notices";
 import { useProject } from "../stores/project";
@@ -44,11 +45,11 @@ async function tidy(): Promise<void> {
 }
 
 /** Take a number that was typed, if it is one; what is out of range the server says. */
-function typed(field: "tuning" | "keep_days" | "keep_gb", event: Event): void {
-  const entry = event.target as HTMLInputElement;
-  const value = Number(entry.value);
-  if (entry.value !== "" && Number.isFinite(value)) void project.change({ [field]: value });
-  else entry.value = String(project.settings[field]);
+function typed(field: "tuning" | "keep_days" | "keep_gb", text: string): boolean {
+  const value = Number(text);
+  if (text === "" || !Number.isFinite(value)) return false;
+  void project.change({ [field]: value });
+  return true;
 }
 
 /** The jobs that were started here last. */
@@ -66,9 +67,10 @@ async function start(what: "archive" | "check"): Promise<void> {
   }
 }
 
+const scheduler = computed(() => project.settings.scheduler);
 /** Take an address that was typed; what is none the server says. */
-function address(event: Event): void {
-  void project.change({ scheduler: (event.target as HTMLInputElement).value.trim() });
+function address(text: string): void {
+  void project.change({ scheduler: text.trim() });
 }
 </script>
 
@@ -85,7 +87,7 @@ function address(event: Event): void {
     <PopoverPanel class="floating absolute left-0 z-30 mt-2 max-h-[calc(100vh-60px)] w-88 overflow-y-auto p-4 whitespace-normal">
       <label class="flex items-center gap-2">
         <span class="flex-1">Reference pitch A4</span>
-        <input
+        <TypedEntry
           type="number"
           min="400"
           max="480"
@@ -93,7 +95,7 @@ function address(event: Event): void {
           class="field w-20"
           :value="project.settings.tuning"
           aria-label="Reference pitch A4 in Hz"
-          @change="typed('tuning', $event)"
+          :take="(text) => typed('tuning', text)"
         />
         Hz
       </label>
@@ -118,24 +120,24 @@ function address(event: Event): void {
       <p v-else class="text-soft">Counting</p>
       <p class="mt-2 text-soft">
         What can be made again goes when it was not used for
-        <input
+        <TypedEntry
           type="number"
           min="1"
           max="3650"
           class="field w-16 !py-0"
           :value="project.settings.keep_days"
           aria-label="Days it is kept"
-          @change="typed('keep_days', $event)"
+          :take="(text) => typed('keep_days', text)"
         />
         days, or when it takes more than
-        <input
+        <TypedEntry
           type="number"
           min="0.1"
           step="0.1"
           class="field w-16 !py-0"
           :value="project.settings.keep_gb"
           aria-label="GB it may take"
-          @change="typed('keep_gb', $event)"
+          :take="(text) => typed('keep_gb', text)"
         />
         GB.
       </p>
@@ -157,15 +159,15 @@ function address(event: Event): void {
       <p class="heading mt-4 mb-1">Other machines</p>
       <label class="flex items-center gap-2">
         <span class="shrink-0">Scheduler</span>
-        <input
+        <TypedEntry
           class="field min-w-0 flex-1"
-          :value="project.settings.scheduler"
+          :value="scheduler"
           placeholder="none: this machine does it"
           title="A Dask scheduler, as tcp://host:8786. Its workers draw variations and sample instruments."
           aria-label="Address of a scheduler"
           maxlength="200"
           spellcheck="false"
-          @change="address"
+          :take="address"
         />
       </label>
       <p class="mt-1 text-soft">Variations and samples are then done by its workers; what they make is the same.</p>

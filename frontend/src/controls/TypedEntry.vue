@@ -1,0 +1,24 @@
+<script setup lang="ts">
+/** An entry that keeps what is being typed, however often what it stands in is drawn anew meanwhile. */
+import { ref, watch } from "vue";
+
+const props = defineProps<{
+  value: string | number;
+  /** Takes what was typed; gives false where it is none, and the entry shows again what stands. */
+  take: (text: string) => boolean | void;
+}>();
+const draft = ref(String(props.value));
+
+watch(
+  () => props.value,
+  (value) => (draft.value = String(value)),
+);
+
+function taken(): void {
+  if (props.take(draft.value) === false) draft.value = String(props.value);
+}
+</script>
+
+<template>
+  <input :value="draft" @input="draft = ($event.target as HTMLInputElement).value" @change="taken" />
+</template>
