@@ -10,9 +10,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from innerbloom.core.dsp.fft import forward, inverse, scratch_for, transform_of
-from innerbloom.core.dsp.fir import add_fir, lowpass_taps
+from innerbloom.core.dsp.fir import add_fir
 from innerbloom.core.dsp.oversampling import LATENCY, LINE, TIMES, downsample, upsample
 from innerbloom.core.dsp.rates import TICK
+from innerbloom.core.dsp.windowed_sinc import lowpass_taps
 
 LENGTHS = tuple(2**n for n in range(5, 17))
 

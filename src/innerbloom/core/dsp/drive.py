@@ -15,8 +15,8 @@ import math
 import numpy as np
 
 from innerbloom.core.compiling import borrowing
-from innerbloom.core.dsp.fir import lowpass_taps
 from innerbloom.core.dsp.rates import RATE, TICK
+from innerbloom.core.dsp.windowed_sinc import lowpass_taps
 
 _TAPS = 16
 """Taps of the half-band filter that are not zero, beside the middle one."""

@@ -13,8 +13,9 @@ from __future__ import annotations
 import numpy as np
 
 from innerbloom.core.compiling import borrowing
-from innerbloom.core.dsp.fir import add_fir, lowpass_taps
+from innerbloom.core.dsp.fir import add_fir
 from innerbloom.core.dsp.rates import RATE, TICK
+from innerbloom.core.dsp.windowed_sinc import lowpass_taps
 
 TIMES = 4
 _TAPS = 128

@@ -16,6 +16,7 @@ from functools import cache
 import numpy as np
 from numpy.typing import NDArray
 
+from innerbloom.core.dsp.windowed_sinc import lowpass_taps
 from innerbloom.core.sound.streaming_filter import StreamingFilter
 
 _SURROUND_WEIGHT = 1.41
@@ -246,10 +247,8 @@ def _interpolation_phases(factor: int) -> NDArray[np.float32]:
     """Polyphase interpolator, shape (factor - 1, taps): the phases between samples."""
     if factor == 1:
         return np.zeros((0, _TAPS), np.float32)
-    # a windowed sinc at the old Nyquist frequency; scipy.signal has it too, but takes a second to load
-    places = np.arange(_TAPS * factor + 1) / factor - _TAPS / 2
-    prototype = np.sinc(places) * np.kaiser(len(places), 6.0)
-    prototype *= factor / prototype.sum()
+    # at the old Nyquist frequency
+    prototype = factor * lowpass_taps(_TAPS * factor + 1, 1.0 / factor, 6.0)
     phases = np.array([prototype[p : p + _TAPS * factor : factor] for p in range(1, factor)])
     return np.ascontiguousarray(phases[:, ::-1], np.float32)
 

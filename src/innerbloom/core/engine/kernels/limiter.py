@@ -17,8 +17,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from innerbloom.core.compiling import borrowing
-from innerbloom.core.dsp.fir import lowpass_taps
 from innerbloom.core.dsp.rates import TICK, TICK_MS
+from innerbloom.core.dsp.windowed_sinc import lowpass_taps
 
 LOOK_AHEAD = 4
 """Ticks by which the output lags behind: 5.3 ms."""

@@ -13,9 +13,9 @@ import math
 import numpy as np
 
 from innerbloom.core.compiling import borrowing
-from innerbloom.core.dsp.fir import lowpass_taps
 from innerbloom.core.dsp.rates import RATE, TICK
 from innerbloom.core.dsp.state import FINE, FINE_TAPS
+from innerbloom.core.dsp.windowed_sinc import lowpass_taps
 from innerbloom.core.layers.kind import LINK_PHASE, LINK_RATE
 from innerbloom.core.layers.wave.oscillator import add_wave, read_once
 
