@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import logging
-import os
 import queue
 import time
 from functools import partial
@@ -36,6 +35,7 @@ from innerbloom.live.newest import Newest
 from innerbloom.live.outgoing import Outgoing
 from innerbloom.live.playing import SessionPhrase
 from innerbloom.live.recalling import SessionRecalls
+from innerbloom.live.second_core import SecondCore
 from innerbloom.live.taking import SessionTakes
 from innerbloom.store.files import FileStore
 
@@ -43,9 +43,6 @@ log = logging.getLogger(__name__)
 
 FIRST_MIDI_NOTE = 1 << 30
 """Notes from a keyboard count from here, those a page names itself from 1."""
-
-_BUSY, _CALM, _BUSY_TOGETHER = 0.6, 0.25, 0.85
-"""Load above which a second core helps, and below which it goes again."""
 
 _BLOCK_S = BLOCK / ENGINE_RATE
 
@@ -74,6 +71,7 @@ class LiveSession:
         self._loading = Newest()
         self._program: AnyProgram | None = None
         self._load = 0.0
+        self._second_core = SecondCore()
         self._peaks = np.zeros(2)
         self._limiter = Limiter()
         self._watch: Watch | None = None
@@ -283,19 +281,9 @@ class LiveSession:
         self._mixing.end_block(out)
         share = (time.perf_counter() - start) / _BLOCK_S
         self._load += 0.05 * (share - self._load)
-        self._share_out()
+        if self._engine is not None:
+            self._engine.cores = self._second_core.threads(self._load)
         return out.astype("<f4", copy=False).tobytes()
-
-    def _share_out(self) -> None:
-        """Take a second core while one is not enough; the samples are the same."""
-        if self._engine is None or (os.cpu_count() or 1) < 2:
-            return
-        # players wait for one another's turns more than voices do
-        busy = _BUSY_TOGETHER if isinstance(self._engine, EnsembleEngine) else _BUSY
-        if self._load > busy:
-            self._engine.cores = 2
-        elif self._load < _CALM:
-            self._engine.cores = 1
 
     def look(self) -> Look:
         """What the pictures and meters show now; peaks are those since the last look."""
