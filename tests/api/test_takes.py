@@ -200,6 +200,34 @@ def test_a_backing_is_heard_in_time_and_not_recorded(page, server):
     assert stored.header.backing.recording == digest
 
 
+def test_another_take_is_a_backing_sample_by_sample(page, server):
+    """As a MIDI file is, once an instrument has played it: see below."""
+    along, _ = recorded(page)
+    entered(server, along)
+    wanted = sound_of(server, along)[: 100 * BLOCK]
+    page.say(do="panic")
+    page.blocks(400)
+    backing = {"take": along, "gain": -12}
+    page.say(do="record", on=True, instrument=1, name="tone", backing=backing)
+    heard = page.blocks(200)
+    page.say(do="record", on=False)
+    take = page.answer("taken")["take"]
+    assert np.abs(sound_of(server, take)).max() < 1e-6
+    # it begins with the block in which the take does, after the limiter's look ahead
+    lags = [at * BLOCK + _limiter_lag() for at in range(4)]
+    inside = slice(480, len(wanted))
+    off = [np.abs(heard[lag:][inside] - 10 ** (-12 / 20) * wanted[inside]).max() for lag in lags]
+    assert min(off) < 1e-5
+    stored = server.json("GET", f"/api/takes/{entered(server, take)}")["document"]
+    assert stored["about"]["backing"] == along
+    # what is gone is said, and nothing is recorded
+    TakeFolders(FileStore(server.root)).sound(along).unlink()
+    page.say(do="record", on=True, instrument=1, name="tone", backing={**backing, "name": "Along"})
+    page.blocks(2)
+    assert "'Along', which is played along to, has no sound" in page.answer("problem")["text"]
+    assert TakeFolders(FileStore(server.root)).ids()[-1] == take
+
+
 def test_a_backing_ends_without_a_click(page, server):
     digest = server.json("GET", "/api/recordings/1")["digest"]
     page.say(do="panic")
@@ -267,6 +295,27 @@ def test_another_instrument_chance_and_pace_sound_otherwise(page, server):
     # the same hands: about as loud
     assert abs(20 * np.log10(other.std() / plain.std())) < 6
     assert all(np.abs(one).max() > 0.01 for one in sounds.values())
+
+
+def test_stems_are_told_and_a_stream_that_is_not_there_is_refused(page, server):
+    take, _ = recorded(page)
+    at = f"/api/takes/{entered(server, take)}"
+    hands = server.json("GET", f"{at}/hands")
+    whole = {"layers": [], "stream": None}
+    assert hands["stems"] == [{"layers": ["l1"], "stream": None}, whole]
+    assert hands["streams"] == []
+    job = server.json("POST", f"{at}/again", {"ways": [{"stream": "main"}]})["job"]
+    assert server.ended(job)["state"] == "done"
+    (made,) = server.json("GET", f"{at}/renderings")["renderings"]
+    assert made["words"] == "without shared streams"
+    # nothing goes through shared streams here
+    played = sf.read(server.root / "takes" / take / "again" / f"{made['id']}.wav", dtype="float32")[
+        0
+    ]
+    assert np.array_equal(played, sound_of(server, take))
+    with pytest.raises(urllib.error.HTTPError) as refused:
+        server.json("POST", f"{at}/again", {"ways": [{"stream": "b7"}]})
+    assert "no such shared stream" in json.loads(refused.value.read())["message"]
 
 
 KILLS = int(os.environ.get("BLOOM_KILLS", "4"))
@@ -383,6 +432,9 @@ def test_a_take_leaves_as_a_file_and_comes_back_to_the_bit(page, server, tmp_pat
     said = bloom("take", path, "render", "--sounds", server.root, "--out", tmp_path / "again.wav")
     assert said.exit_code == 0, said.output
     assert "The same to the bit" in said.output
+    out = tmp_path / "stream.wav"
+    said = bloom("take", path, "render", "--sounds", server.root, "--stream", "main", "--out", out)
+    assert said.exit_code == 0, said.output
     said = bloom("take", path, "moments")
     assert said.exit_code == 0, said.output
     said = bloom("take", path, "midi", "--out", tmp_path / "hands.mid")

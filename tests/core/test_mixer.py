@@ -5,10 +5,13 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from innerbloom.core.deliver.again import played_again, stems_of
 from innerbloom.core.deliver.render import expected_frames
 from innerbloom.core.engine import TICK, Engine
 from innerbloom.core.instrument.document import parse_instrument
-from innerbloom.core.performance.events import EditProgram, Event, SetParameter
+from innerbloom.core.materials.held import HeldMaterials
+from innerbloom.core.performance.events import EditProgram, Event, Renew, SetParameter
+from innerbloom.core.performance.take import EditDocument, Take
 from tests.effects import LAG, trial_effects
 from tests.engines import RATE, click_db, layered, program_of
 
@@ -221,3 +224,39 @@ def test_an_effect_set_beside_the_one_before_comes_in_without_a_click():
     loud = np.abs(sound).reshape(-1, 960, 2).max(axis=(1, 2))
     # 0.2 and 3 one after another, then added to each other
     assert loud[18] / loud[8] == pytest.approx(3.2 / 0.6, rel=0.02)
+
+
+HALL = effect("e9", "gain", factor=0.3)
+SHARED = (
+    [
+        {"effects": [effect("e1", factor=0.5)]},
+        {"sends": [("hall", {"level": -9, "tap": "before the level"}), ("air", {})]},
+        {"output": "air"},
+        {"settings": {"effects": "past"}, "output": "hall"},
+    ],
+    [("hall", HALL), ("air", effect("e8", factor=0.7))],
+)
+
+
+@pytest.mark.parametrize(
+    ("layers", "buses"), [SHARED, ([{}, {}], []), ([{"output": "hall"}], [("hall", HALL)])]
+)
+def test_stems_of_a_take_add_up_to_the_whole(layers, buses):
+    """Through an edit, a moved control and a silence after which all begins anew (*common practice*)."""
+    plain = mixed(layers, buses=buses).model_dump(mode="json")
+    events = (
+        NOTE,
+        SetParameter("l1", "level", -20.0, 4_800),
+        EditDocument(plain | {"name": "edited"}, 9_600),
+        Event("panic", 0, 60.0, 0.0, 14_400),
+        Renew(5, 28_800),
+        Event("on", 2, 64.0, 0.7, 28_800),
+    )
+    take = Take(plain, events=events, frames=38_400)
+    ways = stems_of(plain)
+    *stems, whole = (np.concatenate(list(played_again(take, way, HeldMaterials()))) for way in ways)
+    assert ways[-1].same
+    assert np.abs(whole).max() > 0.01
+    assert np.abs(np.sum(stems, axis=0) - whole).max() < 1e-6
+    # none is there in vain, before the silence and after it
+    assert all(np.abs(part).max() > 1e-4 for one in stems for part in (one[:14_400], one[28_800:]))

@@ -4,6 +4,7 @@ otherwise, its pad played over, a note printed into a layer."""
 from __future__ import annotations
 
 import re
+import urllib.request
 from collections.abc import Iterator
 
 import pytest
@@ -14,6 +15,7 @@ from tests.api.test_live import opened as session
 from tests.servers import Server, running
 from tests.ui.conftest import stored
 from tests.ui.test_access import violations
+from tests.ui.test_bench_story import until
 from tests.ui.test_story import sound_on, wait_for_level
 
 pytestmark = pytest.mark.ui
@@ -294,3 +296,42 @@ def test_takes_pass_the_scan_and_fit(browser, stage, light):
     page.wait_for_timeout(400)
     assert violations(page) == []
     context.close()
+
+
+def test_a_midi_file_is_played_along_to(page, stage):
+    """The instrument in hand plays it first; it is a take like any other then."""
+    first = stage.json("GET", "/api/takes")["takes"][-1]["id"]
+    with urllib.request.urlopen(f"{stage.url}/api/exports/take/{first}/midi") as answer:
+        midi = answer.read()
+    page.goto(f"{stage.url}/instrument/{stage.played['id']}")
+    sound_on(page)
+    menu = page.get_by_role("button", name="How a take begins")
+    bad = {"name": "no.mid", "mimeType": "audio/midi", "buffer": b"no midi"}
+    page.get_by_label("A MIDI file to play along to").set_input_files(bad)
+    expect(page.get_by_text("not a MIDI file")).to_be_visible()
+    file = {"name": "bed.mid", "mimeType": "audio/midi", "buffer": midi}
+    page.get_by_label("A MIDI file to play along to").set_input_files(file)
+    expect(menu).to_be_enabled()
+    until(lambda: "bed.mid" in (page.evaluate("localStorage['bloom-backing']") or ""))
+    menu.click()
+    expect(page.get_by_role("menuitem", name="✓ bed.mid: leave it out")).to_be_visible()
+    page.keyboard.press("Escape")
+    record(page)
+    wait_for_level(page, -60.0)
+    page.wait_for_timeout(1_000)
+    stop(page)
+    until(lambda: last_take(stage)["origin"] == "recorded")
+    played = next(
+        one for one in stage.json("GET", "/api/takes")["takes"] if one["name"] == "bed.mid"
+    )
+    assert last_take(stage)["backing"] == played["folder"]
+    # another take is chosen by name
+    menu.click()
+    page.get_by_role("menuitem", name="a take", exact=True).click()
+    dialog = page.get_by_role("dialog", name="Play along to a take")
+    assert violations(page) == []
+    dialog.get_by_label("Find a take").fill("Comp")
+    dialog.get_by_role("button", name=re.compile("^Comp")).click()
+    menu.click()
+    expect(page.get_by_role("menuitem", name="✓ Comp: leave it out")).to_be_visible()
+    page.get_by_role("menuitem", name="✓ Comp: leave it out").click()

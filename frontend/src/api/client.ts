@@ -54,7 +54,7 @@ export interface Uploaded {
 }
 
 /** Send a file as the body of a request, telling how much has gone, 0..1. */
-export function upload(path: string, file: File, progress: (share: number) => void, signal: AbortSignal): Promise<Uploaded> {
+export function upload<T = Uploaded>(path: string, file: File, progress: (share: number) => void, signal: AbortSignal): Promise<T> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
     const url = new URL(path, location.href);
@@ -63,7 +63,7 @@ export function upload(path: string, file: File, progress: (share: number) => vo
     request.responseType = "json";
     request.upload.onprogress = (event) => progress(event.loaded / Math.max(1, event.total));
     request.onload = () => {
-      if (request.status < 300) resolve(request.response as Uploaded);
+      if (request.status < 300) resolve(request.response as T);
       else reject(new ApiError(sentence(request.response), request.status));
     };
     request.onerror = () => reject(new ApiError(`'${file.name}' could not be sent.`, 0));

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Recording a take from the play strip: one key, how it begins, what is played along to, what was just played. */
-import { computed, ref } from "vue";
+import { computed, ref, watch } from "vue";
 import { useRouter } from "vue-router";
 
 import MenuButton from "../controls/MenuButton.vue";
@@ -13,8 +13,8 @@ import { useShelf } from "../stores/shelf";
 import { useTakes } from "../stores/takes";
 import { useTaking } from "../stores/taking";
 import { clock } from "../charts/takeLine";
+import TakesDialog from "../views/takes/TakesDialog.vue";
 import { useShortcuts } from "./shortcuts";
-import { watch } from "vue";
 
 const COUNT_IN = 4;
 const taking = useTaking();
@@ -22,7 +22,8 @@ const takes = useTakes();
 const live = useLive();
 const shelf = useShelf();
 const router = useRouter();
-const picking = ref(false);
+const picking = ref<"sound" | "take" | null>(null);
+const midi = ref<HTMLInputElement>();
 const word = computed(
   () =>
     ({
@@ -44,9 +45,27 @@ const help = computed(
 const played = computed(() => Math.round(live.look.taking.played));
 
 function pick(recording: number): void {
-  picking.value = false;
+  picking.value = null;
   const found = shelf.byId.get(recording);
-  if (found) taking.backing = { recording: found.digest, name: found.name, at: 0, gain: taking.backing?.gain ?? -6 };
+  if (found) taking.playAlong({ recording: found.digest, name: found.name });
+}
+
+function pickTake(id: number): void {
+  picking.value = null;
+  const found = takes.lines.find((one) => one.id === id);
+  if (found) taking.playAlong({ take: found.folder, name: found.name });
+}
+
+async function chooseTake(): Promise<void> {
+  await takes.list();
+  picking.value = "take";
+}
+
+function openMidi(event: Event): void {
+  const input = event.target as HTMLInputElement;
+  const chosen = input.files?.[0];
+  input.value = "";
+  if (chosen) void taking.playAlongMidi(chosen);
 }
 
 function louder(by: number): void {
@@ -105,13 +124,19 @@ useShortcuts({ recordHere: taking.toggle }, () => !lettersAreNotes.value);
         {{ taking.settings.click ? "✓ " : "" }}a click goes on, never in the take
       </MenuChoice>
       <p class="mx-4 mt-1.5 border-t border-hairline pt-1.5 text-xs text-soft">Play along to</p>
-      <MenuChoice @click="picking = true">{{ taking.backing ? `✓ ${taking.backing.name}` : "a sound from the shelf" }}</MenuChoice>
+      <MenuChoice v-if="taking.backing" @click="taking.backing = null">✓ {{ taking.backing.name }}: leave it out</MenuChoice>
       <template v-if="taking.backing">
         <MenuChoice @click="louder(3)">louder, now {{ taking.backing.gain }} dB</MenuChoice>
         <MenuChoice @click="louder(-3)">quieter</MenuChoice>
-        <MenuChoice @click="taking.backing = null">nothing</MenuChoice>
       </template>
+      <MenuChoice @click="picking = 'sound'">a sound from the shelf</MenuChoice>
+      <MenuChoice @click="chooseTake()">a take</MenuChoice>
+      <MenuChoice :disabled="!!taking.midi" @click="midi?.click()">
+        {{ taking.midi ? `'${taking.midi}' is being played` : "a MIDI file, played by this instrument" }}
+      </MenuChoice>
     </MenuButton>
-    <ShelfPicker :open="picking" title="Play along to" @close="picking = false" @pick="pick" />
+    <input ref="midi" class="hidden" type="file" accept=".mid,.midi" aria-label="A MIDI file to play along to" @change="openMidi" />
+    <ShelfPicker :open="picking === 'sound'" title="Play along to" @close="picking = null" @pick="pick" />
+    <TakesDialog :open="picking === 'take'" title="Play along to a take" @close="picking = null" @show="pickTake" />
   </div>
 </template>

@@ -1,8 +1,8 @@
 import { until, useLocalStorage } from "@vueuse/core";
 import { defineStore } from "pinia";
-import { computed, shallowRef, watch } from "vue";
+import { computed, ref, shallowRef, watch } from "vue";
 
-import { api, wanted } from "../api/client";
+import { api, upload, wanted } from "../api/client";
 import type { LiveMessage, PlayedNote } from "../api/types";
 import { useInstrument } from "./instrument";
 import { useJobs } from "./jobs";
@@ -11,6 +11,7 @@ import { useNotices } from "./notices";
 
 type Record = Extract<LiveMessage, { do: "record" }>;
 type Backing = NonNullable<Record["backing"]>;
+const QUIETER_DB = -6;
 const LOADED_MS = 60_000;
 const BEGUN_MS = 4_000;
 const FULL_SCALE = 32_767;
@@ -45,6 +46,8 @@ export const useTaking = defineStore("taking", () => {
   const entered = shallowRef<number[]>([]);
   /** The take that was last made on this page. */
   const fresh = shallowRef<number | null>(null);
+  /** Name of a MIDI file that is being played, to be played along to. */
+  const midi = ref("");
   let sounding = new Map<number, PlayedNote>();
 
   const about = () => ({
@@ -143,6 +146,31 @@ export const useTaking = defineStore("taking", () => {
     }
   }
 
+  /** Play along to a sound, as loud as the one before it. */
+  function playAlong(sound: { recording?: string; take?: string; name: string }): void {
+    backing.value = { at: 0, gain: backing.value?.gain ?? QUIETER_DB, recording: null, take: null, ...sound };
+  }
+
+  /** A MIDI file becomes a take on the instrument in hand; once that is played, takes are played along to it. */
+  async function playAlongMidi(file: File): Promise<void> {
+    const of = about().instrument;
+    if (of === null) return notices.complain("A MIDI file is played on an instrument: open one first.");
+    midi.value = file.name;
+    try {
+      const signal = new AbortController().signal;
+      const made = await upload<{ take: number; job: string }>(`/api/takes/midi?instrument=${of}`, file, () => undefined, signal);
+      const played = await useJobs().ended(made.job);
+      if (played.state !== "done") throw new Error(played.error || `'${file.name}' was stopped: nothing is played along to.`);
+      const { document } = await wanted(api.GET("/api/takes/{take_id}", { params: { path: { take_id: made.take } } }));
+      playAlong({ take: document.about.folder, name: document.name });
+      entered.value = [made.take];
+    } catch (error) {
+      notices.complain(error);
+    } finally {
+      midi.value = "";
+    }
+  }
+
   const mark = () => live.tell({ do: "mark" });
   const keepPlayed = () => live.tell({ do: "keep_played", ...about() });
 
@@ -192,6 +220,7 @@ export const useTaking = defineStore("taking", () => {
   return {
     settings,
     backing,
+    midi,
     state,
     recording,
     growing,
@@ -200,6 +229,8 @@ export const useTaking = defineStore("taking", () => {
     overdub,
     along,
     toggle,
+    playAlong,
+    playAlongMidi,
     playOver,
     playTo,
     mark,

@@ -6,7 +6,7 @@ import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import click
 
@@ -79,10 +79,10 @@ def _locate(folder: Path) -> Locate:
     "--layer", "layers", multiple=True, help="Only this layer, by its id; may be repeated."
 )
 @click.option("--snapshot", help="Through this snapshot of what it was played on, by its id.")
+@click.option("--stream", help="Only this shared stream, by its id; 'main' for what goes past all.")
 @click.pass_obj
 def render(
-    file: Path, sounds: Path, out: Path, as_float: bool, seed: int | None, slower: float,
-    layers: tuple[str, ...], snapshot: str | None,
+    file: Path, /, sounds: Path, out: Path, as_float: bool, **how: Any
 ) -> None:  # fmt: skip
     """Play the take again, from its hands, to a file."""
     from innerbloom.core.deliver.again import Digest, Way, played_again
@@ -94,7 +94,8 @@ def render(
 
     form = sound_format(out, as_float)
     ensure_kernels()
-    way, digest = Way(seed, slower, layers, snapshot=snapshot), Digest()
+    # the other options are called as what they set
+    way, digest = Way(**how), Digest()
     with (
         _opened(file) as (header, opened, _),
         progress("Playing") as told,

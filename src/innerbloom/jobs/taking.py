@@ -67,10 +67,7 @@ def play_again(work: Work) -> Params:
     whole = work.params["end"] is None
     start, end = work.params["start"], work.params["end"] or take.seconds
     take = stretch_of(take, start, end)
-    ways = [
-        Way(told["seed"], told["slower"], tuple(told["layers"]), told["document"], told["snapshot"])
-        for told in asked["ways"]
-    ]
+    ways = [_way_of(told) for told in asked["ways"]]
     folder = folders.folder(stored.id) / RENDERINGS
     folder.mkdir(exist_ok=True)
     paths = [folder / f"{uuid.uuid4().hex}.wav" for _ in ways]
@@ -95,6 +92,12 @@ def play_again(work: Work) -> Params:
         for path in paths[len(made) :]:
             path.unlink(missing_ok=True)
     return {"renderings": made}
+
+
+def _way_of(told: dict[str, Any]) -> Way:
+    """A way to play as a document tells it."""
+    fields = {key: value for key, value in told.items() if key in Way.__dataclass_fields__}
+    return Way(**{**fields, "layers": tuple(told["layers"])})
 
 
 def _written(

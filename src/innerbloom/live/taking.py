@@ -7,6 +7,7 @@ import queue
 import threading
 import uuid
 from dataclasses import replace
+from pathlib import Path
 from typing import Any, cast
 
 import numpy as np
@@ -20,7 +21,7 @@ from innerbloom.core.performance.events import AnyEvent, gesture_of, with_gestur
 from innerbloom.core.performance.hands import edited, without
 from innerbloom.core.performance.lanes import NOTES, lane_of
 from innerbloom.core.performance.take import EditDocument, Mark, Plain
-from innerbloom.core.performance.take_format import header_of
+from innerbloom.core.performance.take_format import Backing, header_of
 from innerbloom.live import messages as m
 from innerbloom.live.answers import Answer, Taken, TakeState, Taking, problem
 from innerbloom.live.click import Click
@@ -32,7 +33,7 @@ from innerbloom.store.take_folders import MOST_S, TakeFolders
 
 log = logging.getLogger(__name__)
 
-Backing = Listening | TimelinePlaying
+Heard = Listening | TimelinePlaying
 
 _OTHER_NOTES, _KEYBOARDS = 1 << 28, 1 << 30
 """Notes of a take that is played over count from here, those of keyboards from there."""
@@ -61,8 +62,8 @@ class SessionTakes:
         self._kept: queue.SimpleQueue[Answer] = queue.SimpleQueue()
         self._at = 0
         self._click: Click | None = None
-        self._backing: Backing | None = None
-        self._leaving: Backing | None = None
+        self._backing: Heard | None = None
+        self._leaving: Heard | None = None
         self._over: list[AnyEvent] = []
         self._blocks = 0
         self._lowest = self._highest = 0.0
@@ -108,7 +109,7 @@ class SessionTakes:
             self._begin()
         return None
 
-    def _open_backing(self, message: m.Record) -> Backing | None:
+    def _open_backing(self, message: m.Record) -> Heard | None:
         """What is played along to: a sound, or a timeline to its picture."""
         if message.timeline is not None:
             asked = message.timeline
@@ -117,7 +118,17 @@ class SessionTakes:
         along = message.backing
         if along is None:
             return None
-        return Listening(self._store.readable(along.recording), along.at, None, along.gain)
+        return Listening(self._sound_of(along), along.at, None, along.gain)
+
+    def _sound_of(self, along: Backing) -> Path:
+        if along.take is None:
+            assert along.recording is not None
+            return self._store.readable(along.recording)
+        try:
+            return self._folders.sound_of(along.take)
+        except BloomError as error:
+            gone = f"'{along.name or 'The take'}', which is played along to, has no sound any more: choose another."
+            raise BloomError(gone) from error
 
     def _played_over(self, message: m.Record) -> list[AnyEvent]:
         """What the hands of another take do meanwhile."""

@@ -39,7 +39,7 @@ def enter(db: Session, stored: StoredTake, name: str = "Take") -> Document:
         instrument=header.instrument, instrument_name=header.name, origin=header.origin,
         exact=stored.take.exact, lost=stored.lost + header.lost, cut_short=stored.cut_short,
         tempo=header.tempo,
-        backing="" if header.backing is None else header.backing.recording,
+        backing="" if header.backing is None else header.backing.sound,
         backing_at=0.0 if header.backing is None else header.backing.at,
     )  # fmt: skip
     return documents.create(db, KIND, TakeDocument(name=name, about=about))

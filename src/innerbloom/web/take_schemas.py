@@ -76,6 +76,13 @@ class TakeLayer(BaseModel):
     name: str
 
 
+class StemShown(BaseModel):
+    """One of several ways to play a take that add up to the whole: see ``WayIn``."""
+
+    layers: list[str]
+    stream: str | None
+
+
 class Hands(BaseModel):
     """The hands of a take as they are now.
 
@@ -89,6 +96,8 @@ class Hands(BaseModel):
     missing: list[str]
     layers: list[TakeLayer]
     snapshots: list[TakeLayer]
+    streams: list[TakeLayer]
+    stems: list[StemShown]
 
 
 class MomentList(BaseModel):
@@ -137,6 +146,7 @@ class WayIn(_In):
     instrument: int | None = None
     ensemble: int | None = None
     snapshot: str | None = Field(default=None, max_length=16)
+    stream: str | None = Field(default=None, max_length=16)
 
 
 class AgainIn(_In):

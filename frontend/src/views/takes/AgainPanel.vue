@@ -27,7 +27,7 @@ const live = useLive();
 const jobs = useJobs();
 const instrument = useInstrument();
 const ensemble = useEnsemble();
-const plain: WayAgain = { seed: null, slower: 1, layers: [], instrument: null, ensemble: null, snapshot: null };
+const plain: WayAgain = { seed: null, slower: 1, layers: [], instrument: null, ensemble: null, snapshot: null, stream: null };
 
 /** A chosen moment or stretch, or all of it. */
 const part = computed(() => takes.stretch ?? takes.chosen ?? null);
@@ -49,7 +49,8 @@ const play = (...ways: Partial<WayAgain>[]) =>
   );
 /** Other chances, each its own. */
 const sheet = () => play(...Array.from({ length: SHEET }, () => ({ seed: Math.floor(Math.random() * MOST_SEED) })));
-const stems = () => play(...layers.value.map(({ id }) => ({ layers: [id] })), {});
+const streams = computed(() => takes.hands?.streams ?? []);
+const stems = computed(() => takes.hands?.stems ?? []);
 
 const address = (one: Rendering) => `${takes.document?.about.folder ?? ""}/${one.id}`;
 const playing = (one: Rendering) => live.listeningTo === address(one);
@@ -88,14 +89,17 @@ const use = (one: Rendering) => void takes.useSound(one.id);
       <MenuButton v-if="layers.length > 1" word="only one of its layers" align="left" width="w-56">
         <MenuChoice v-for="one in layers" :key="one.id" @click="play({ layers: [one.id] })">{{ one.name }}</MenuChoice>
       </MenuButton>
+      <MenuButton v-if="streams.length" word="only one of its shared streams" align="left" width="w-56">
+        <MenuChoice v-for="one in streams" :key="one.id" @click="play({ stream: one.id })">{{ one.name }}</MenuChoice>
+      </MenuButton>
       <button
-        v-if="layers.length > 1"
+        v-if="stems.length > 2"
         class="quiet"
         :disabled="takes.again !== null"
-        title="A file for each layer, and the whole"
-        @click="stems"
+        title="A sound for each; without effects of the whole that answer to level they add up to it"
+        @click="play(...stems)"
       >
-        stems: each layer, and the whole
+        stems: each layer{{ streams.length ? ", each shared stream" : "" }} and the whole
       </button>
     </div>
     <div v-if="job" class="mt-1 flex items-center gap-2">

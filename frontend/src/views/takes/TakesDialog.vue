@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** All takes: found by name or instrument; several passes over one backing put together. */
+/** All takes, found by name or instrument, one to be chosen. */
 import { computed, ref } from "vue";
 
 import type { TakeLine } from "../../api/types";
@@ -10,7 +10,7 @@ import { useTakes } from "../../stores/takes";
 import { ago } from "../../theme/words";
 
 const ROW_PX = 38;
-defineProps<{ open: boolean }>();
+withDefaults(defineProps<{ open: boolean; title?: string }>(), { title: "All takes" });
 const emit = defineEmits<{ close: []; show: [id: number] }>();
 const takes = useTakes();
 const query = ref("");
@@ -33,7 +33,7 @@ const more = (one: TakeLine) =>
 </script>
 
 <template>
-  <DialogFrame :open="open" title="All takes" width="w-[44rem]" @close="emit('close')">
+  <DialogFrame :open="open" :title="title" width="w-[44rem]" @close="emit('close')">
     <input v-model="query" class="field mt-3 w-full" type="search" placeholder="Find a take" aria-label="Find a take" />
     <div class="mt-2 h-[26rem]" v-bind="containerProps" tabindex="0" role="group" aria-label="Takes">
       <ul v-bind="wrapperProps">
@@ -51,7 +51,7 @@ const more = (one: TakeLine) =>
           </button>
         </li>
       </ul>
-      <p v-if="!found.length" class="p-3 text-soft">No take is called that.</p>
+      <p v-if="!found.length" class="p-3 text-soft">{{ query ? "No take is called that." : "Nothing has been recorded yet." }}</p>
     </div>
   </DialogFrame>
 </template>

@@ -15,6 +15,7 @@ from innerbloom.core.deliver.playable import parse_playable, with_seed
 from innerbloom.core.deliver.replay import Change, replay
 from innerbloom.core.ensemble.document import is_ensemble
 from innerbloom.core.instrument.document import parse_instrument
+from innerbloom.core.instrument.owners import MAIN
 from innerbloom.core.instrument.snapshooting import recall
 from innerbloom.core.materials.protocol import Materials
 from innerbloom.core.performance.events import Recall, SetParameter
@@ -40,6 +41,8 @@ class Way:
     snapshot : str, optional
         Id of a snapshot that it is played through, of every instrument that has it; snapshots
         that were recalled meanwhile are left out.
+    stream : str, optional
+        Id of the only shared stream to be heard, or ``"main"`` for what goes past all of them.
     """
 
     seed: int | None = None
@@ -47,6 +50,7 @@ class Way:
     layers: tuple[str, ...] = ()
     document: Plain | None = None
     snapshot: str | None = None
+    stream: str | None = None
 
     @property
     def same(self) -> bool:
@@ -112,7 +116,34 @@ def played_again(
 ) -> Iterator[NDArray[np.float32]]:
     """The sound of a take played a certain way, ahead of the limiter; see :func:`.replay`."""
     change: Change = way.change
-    return replay(way.of(take), materials, change=change, report=report)
+    return replay(way.of(take), materials, change=change, stream=way.stream, report=report)
+
+
+def stems_of(document: Plain) -> list[Way]:
+    """Ways to play a take that add up to the whole, which comes last.
+
+    Each layer as it goes past shared streams, if it does, and each shared stream; of an ensemble each
+    player. Where the main bus has effects that answer to level, nothing can add up to what they make.
+
+    Parameters
+    ----------
+    document : dict
+        What the take begins with, as plain data.
+    """
+    if is_ensemble(document):
+        return [*(Way(layers=(one["id"],)) for one in document["players"]), Way()]
+    streams = [one["id"] for one in document.get("buses", [])]
+    if not streams:
+        return [*(Way(layers=(one["id"],)) for one in document["layers"]), Way()]
+    direct = [one["id"] for one in document["layers"] if _goes_past(one)]
+    past = [Way(layers=(id_,), stream=MAIN) for id_ in direct]
+    return [*past, *(Way(stream=id_) for id_ in streams), Way()]
+
+
+def _goes_past(layer: Plain) -> bool:
+    """Whether a layer goes to the main bus, or past all effects."""
+    past = layer["settings"].get("effects") == "past"
+    return past or bool(layer.get("output", MAIN) == MAIN)
 
 
 class Digest:

@@ -15,7 +15,7 @@ from innerbloom.core.deliver.playable import (
     parse_playable,
     with_moved,
 )
-from innerbloom.core.engine import TICK, Limiter
+from innerbloom.core.engine import TICK, Engine, Limiter
 from innerbloom.core.errors import Cancelled
 from innerbloom.core.materials.protocol import Materials
 from innerbloom.core.performance.events import AnyEvent, EditProgram
@@ -38,6 +38,7 @@ def replay(
     materials: Materials,
     *,
     change: Change = same,
+    stream: str | None = None,
     report: Callable[[float], bool] | None = None,
 ) -> Blocks:
     """The sound of a take, ahead of the limiter; blocks of shape (up to 4096, 2) at 48 kHz.
@@ -48,6 +49,8 @@ def replay(
     ----------
     change : callable, optional
         Makes another instrument of each that sounds in it.
+    stream : str, optional
+        The one shared stream that is heard, see :class:`.Mixer`; ensembles have none.
     report : callable, optional
         Is told the share done, 0..1, lead-in included; gives False to stop.
 
@@ -70,6 +73,8 @@ def replay(
     engine = engine_for(
         with_moved(compiled(take.document), take.moved), limited=False, serial=take.serial
     )
+    if isinstance(engine, Engine):
+        engine.section.mixer.stream = stream
     events = list(take.events)
     end, fed = take.lead_in + take.frames, 0
     while engine.now < end:

@@ -137,8 +137,10 @@ class Engine(Rendering):
 
     def _renew(self, serial: int) -> None:
         held, difference = held_by_hand(self.section), self.section.difference
+        stream = self.section.mixer.stream
         self.section = Section(as_it_stands(self.section), serial=serial)
         self.section.hear_difference(difference)
+        self.section.mixer.stream = stream
         self._leaving.clear()
         for event in held:
             self.section.play(event)

@@ -74,6 +74,12 @@ class Mixer:
     Parameters
     ----------
     program : Program
+
+    Attributes
+    ----------
+    stream : str or None
+        The one shared bus that is heard, or :data:`MAIN` for what goes past all of them; else all. The
+        main bus's effects come after it, as ever.
     """
 
     def __init__(self, program: Program) -> None:
@@ -86,6 +92,7 @@ class Mixer:
         self._used = self._past_used = False
         self._output = Way(MAIN, 1.0)
         self._latest, self._level = 0, LevelGains()
+        self.stream: str | None = None
         self._alone: str | None = None
         self._others = Fader(1.0)
 
@@ -137,6 +144,8 @@ class Mixer:
         self._direct_delay.process(main, self._slowest_bus)
         if self._alone is not None or self._others.value < 1.0:
             self._quieten(main, past)
+        if self.stream is not None:
+            self._leave_stream(main, past)
         for id_, bus in list(self.buses.items()):
             wait = self._slowest_bus - bus.chain.latency
             if not bus.pass_on(main, moment, wait, id_ in stay):
@@ -179,6 +188,14 @@ class Mixer:
         for id_, bus in self.buses.items():
             if id_ != self._alone:
                 bus.input[: len(main)] *= quieter
+
+    def _leave_stream(self, main: NDArray[np.float32], past: NDArray[np.float32]) -> None:
+        """Empty all but the stream that is heard."""
+        if self.stream != MAIN:
+            main[:] = past[:] = 0.0
+        for id_, bus in self.buses.items():
+            if id_ != self.stream:
+                bus.input[: len(main)] = 0.0
 
     def shown(self) -> dict[str, list[float]]:
         """What pictures of the effects on shared buses and the main bus show now."""

@@ -9,9 +9,9 @@ from __future__ import annotations
 import json
 from collections.abc import Iterable
 from datetime import UTC, datetime
-from typing import Any, Literal
+from typing import Any, Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from innerbloom.core.declare.validation import validated
 from innerbloom.core.errors import PerformanceError
@@ -22,12 +22,14 @@ VERSION = 1
 
 
 class Backing(BaseModel):
-    """What was played along to.
+    """What was played along to: a recording, or another take.
 
     Attributes
     ----------
-    recording : str
+    recording : str or None
         Its hash.
+    take : str or None
+        Its folder.
     at : float
         Where in it the take begins, in seconds.
     gain : float
@@ -36,10 +38,22 @@ class Backing(BaseModel):
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
-    recording: str = Field(pattern=r"^[0-9a-f]{64}$")
+    recording: str | None = Field(default=None, pattern=r"^[0-9a-f]{64}$")
+    take: str | None = Field(default=None, pattern=r"^[0-9a-f]{32}$")
     name: str = Field(default="", max_length=120)
     at: float = Field(default=0.0, ge=0, le=86_400)
     gain: float = Field(default=-6.0, ge=-60, le=12)
+
+    @model_validator(mode="after")
+    def _is_one(self) -> Self:
+        if (self.recording is None) == (self.take is None):
+            raise ValueError("a backing is a recording or a take")
+        return self
+
+    @property
+    def sound(self) -> str:
+        """What tells it from any other sound: takes over the same are passes."""
+        return self.recording or self.take or ""
 
 
 class TakeHeader(BaseModel):

@@ -8,7 +8,9 @@ from apiflask import APIBlueprint, HTTPError
 from flask import Response
 
 from innerbloom.core.analysis.moments import find_moments
+from innerbloom.core.deliver.again import stems_of
 from innerbloom.core.ensemble.document import parse_ensemble
+from innerbloom.core.instrument.owners import MAIN
 from innerbloom.core.performance.lanes import PEDALS, lanes_of, notes_of, thinned
 from innerbloom.core.performance.take import Take
 from innerbloom.core.performance.take_document import (
@@ -123,6 +125,8 @@ def hands(take_id: int) -> t.Hands:
         missing=_missing(take),
         layers=_named(first.get("layers") or first.get("players", [])),
         snapshots=_named(first.get("snapshots", [])),
+        streams=_named(first.get("buses", [])),
+        stems=[t.StemShown(layers=list(one.layers), stream=one.stream) for one in stems_of(first)],
     )  # fmt: skip
 
 
@@ -297,9 +301,20 @@ def _way(asked: t.WayIn, played: dict[str, Any]) -> dict[str, Any]:
         words.append(f"{asked.slower:g} times as long, same pitch")
     if asked.layers:
         words.append("only " + ", ".join(layers.get(one, one) for one in asked.layers))
+    if asked.stream is not None:
+        words.append(_stream_words(asked.stream, played))
     return {"words": ", ".join(words) or "the same again", "seed": asked.seed,
             "slower": asked.slower, "layers": asked.layers, "document": document,
-            "snapshot": asked.snapshot}  # fmt: skip
+            "snapshot": asked.snapshot, "stream": asked.stream}  # fmt: skip
+
+
+def _stream_words(stream: str, played: dict[str, Any]) -> str:
+    if stream == MAIN:
+        return "without shared streams"
+    names = {one["id"]: one["name"] for one in played.get("buses", [])}
+    if stream not in names:
+        raise HTTPError(404, "What the take was played on has no such shared stream.")
+    return f"only the shared stream {names[stream]}"
 
 
 @bp.get("/<int:take_id>/renderings")
