@@ -15,6 +15,7 @@ import numpy as np
 import pytest
 import soundfile as sf
 
+from innerbloom.batch import pools
 from innerbloom.batch.mixing import Mixing
 from innerbloom.batch.pools import InPlace, pool_for
 from innerbloom.batch.running import Batch
@@ -32,6 +33,9 @@ from innerbloom.core.performance.take import Take
 from innerbloom.core.timeline.document import parse_timeline
 from innerbloom.core.timeline.measure import CHUNK, pieces_of
 from innerbloom.core.timeline.mix import TimelineMix
+from innerbloom.jobs import preparing
+from innerbloom.jobs.kind import Work
+from innerbloom.jobs.report import Report
 from innerbloom.store.files import FileStore
 from innerbloom.store.films import ClipSounds
 from innerbloom.store.linked import link
@@ -410,3 +414,47 @@ def test_the_shell_samples_an_instrument_on_a_cluster_as_it_does_here(tmp_path, 
         for out in ("alone", "both")
     ]
     assert both[0] == both[1]
+
+
+def test_many_pieces_are_made_in_several_processes_as_in_one(store, monkeypatch):
+    """In their order; one that cannot be made is named, with either."""
+    pieces = [{"name": f"piece {n}", "start": 0.05 * n, "end": 0.05 * n + 0.3} for n in range(30)]
+    pieces.append({"name": "past the end", "start": 50.0, "end": 51.0})
+    params = {
+        "digest": recording(store, "pieces.wav"), "steps": [], "tuning": 440.0,
+        "origin": {"recordist": "Iva"}, "pieces": pieces,
+    }  # fmt: skip
+    found, told = [], []
+    for worth_it in (1e9, 0.0):
+        monkeypatch.setattr(preparing, "WORTH_IT_S", worth_it)
+        monkeypatch.setattr(pools, "WORTH_IT_S", worth_it)
+        told.append([0.0])
+        report = Telling(store.jobs, "keeping", told[-1])
+        found.append(preparing.keep_materials(Work(store, params, store.jobs / "keeping", report)))
+    assert found[0] == found[1]
+    assert [one["name"] for one in found[1]["made"]] == [f"piece {n}" for n in range(30)]
+    assert len(found[1]["problems"]) == 1
+    assert "past the end" in found[1]["problems"][0]
+    assert len({one["digest"] for one in found[1]["made"]}) == 30
+    for shares in told:
+        assert shares == sorted(shares)
+        assert shares[-1] > 0.9
+    # asked to stop, it stops, and nothing half made is left among what came in
+    report = Telling(store.jobs, "stopped", [], most=0.3)
+    with pytest.raises(Cancelled):
+        preparing.keep_materials(Work(store, params, store.jobs / "stopped", report))
+    assert not list(store.incoming.glob("*.wav"))
+
+
+class Telling(Report):
+    """A report that keeps what it was told and asks to stop past a share."""
+
+    def __init__(self, folder, job_id: str, shares: list[float], most: float = 2.0) -> None:
+        super().__init__(folder, job_id)
+        self.shares, self.most = shares, most
+
+    def __call__(self, share: float) -> bool:
+        self.shares.append(share)
+        if share > self.most:
+            self.ask_to_stop()
+        return super().__call__(share)

@@ -90,6 +90,7 @@ useShortcuts({ panic: () => (player.panic(), false), hold: () => player.hold(!pl
           >
             <template v-if="!name">Nothing to play yet</template>
             <template v-else-if="live.state === 'starting'">Sound is starting</template>
+            <template v-else-if="live.reading">Its sounds are being read</template>
             <button v-else-if="!lettersAreNotes" class="text-warn" data-testid="letters" @click="playAgain">Letters are commands</button>
             <span v-else data-testid="letters">Letters play</span
             ><span v-if="live.look.voices">, {{ live.look.voices }} {{ live.look.voices === 1 ? "voice" : "voices" }}</span>

@@ -54,6 +54,8 @@ export const useLive = defineStore("live", () => {
   const ring = ref(6);
   const sounding = ref(false);
   const firstSoundAt = ref(0);
+  /** Sound has just been turned on, and the engine reads what is to be played. */
+  const reading = ref(false);
   /** How many instruments the engine has taken up. */
   const loads = ref(0);
   /** The take that has last come to its end. */
@@ -100,6 +102,7 @@ export const useLive = defineStore("live", () => {
       },
       loaded: () => {
         seen.value = NOTHING_SEEN;
+        reading.value = false;
         loads.value++;
       },
       seen: (now) => (seen.value = now),
@@ -107,6 +110,7 @@ export const useLive = defineStore("live", () => {
       recalled: (snapshot) => (recalled.value = { snapshot }),
       problem: (text, final) => {
         if (final) state.value = "off";
+        reading.value = false;
         useNotices().complain(text);
       },
       dropout: () => dropouts.value++,
@@ -124,6 +128,7 @@ export const useLive = defineStore("live", () => {
     tries = 0;
     const now = borrowed.value ?? inHand.value;
     if (now) made().send({ do: "load", document: now });
+    reading.value = now !== null;
     tellWatched();
     waiting.forEach((message) => made().send(message));
     waiting = [];
@@ -131,6 +136,7 @@ export const useLive = defineStore("live", () => {
 
   function closed(): void {
     look.value = NO_LOOK;
+    reading.value = false;
     if (state.value === "off") return;
     state.value = "reconnecting";
     const wait = RETRY_MS[Math.min(tries++, RETRY_MS.length - 1)];
@@ -284,6 +290,7 @@ export const useLive = defineStore("live", () => {
     ring,
     sounding,
     firstSoundAt,
+    reading,
     loads,
     taken,
     touched,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from innerbloom.batch.task import TaskKind
-from innerbloom.batch.tasks import AGAIN, MIX, SAMPLE, SWAP, TIMBRE, VARIATION
+from innerbloom.batch.tasks import AGAIN, MIX, PIECE, SAMPLE, SWAP, TIMBRE, VARIATION
 from innerbloom.core.declare.registry import Registry
 
-TASK_KINDS: Registry[TaskKind] = Registry(SAMPLE, VARIATION, TIMBRE, SWAP, AGAIN, MIX)
+TASK_KINDS: Registry[TaskKind] = Registry(SAMPLE, VARIATION, TIMBRE, SWAP, AGAIN, MIX, PIECE)

@@ -22,7 +22,7 @@ from innerbloom.throttle import throttled
 AHEAD = 2
 """Tasks handed out for each worker, so that none waits for us."""
 
-_WORTH_IT_S = 12.0
+WORTH_IT_S = 12.0
 """Work from which several processes are started: that takes each of them some seconds."""
 
 REAL_TIME = 12.0
@@ -198,7 +198,7 @@ def pool_for(
         with cluster(scheduler) as pool:
             yield pool
         return
-    count = min(count or (cores() if work_s > _WORTH_IT_S else 1), tasks)
+    count = min(count or (cores() if work_s > WORTH_IT_S else 1), tasks)
     if count <= 1:
         yield InPlace(store.root, job)
         return

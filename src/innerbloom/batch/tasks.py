@@ -30,6 +30,7 @@ from innerbloom.core.timeline.measure import Piece, piece_of
 from innerbloom.core.timeline.mix import TimelineMix
 from innerbloom.store.files import FileStore
 from innerbloom.store.films import ClipSounds
+from innerbloom.store.materials import make_material
 from innerbloom.store.prepared import DiskMaterials
 
 Going = Callable[[float], bool]
@@ -136,9 +137,22 @@ def _mix(params: Params, store: FileStore, going: Going) -> list[Piece]:
     return [piece_of(mix, first) for first in params["firsts"]]
 
 
+def piece_task(asked: Params, piece: Params) -> Task:
+    """Make a material of a piece of a recording: see :func:`.make_material`.
+
+    Its file lies in the store of whoever does it: it has to be done on this machine.
+    """
+    return Task("piece", {"asked": asked, "piece": piece}, (asked["digest"],))
+
+
+def _piece(params: Params, store: FileStore, going: Going) -> Params:
+    return make_material(store, params["asked"], params["piece"], going)
+
+
 SAMPLE = TaskKind("sample", _sample)
 VARIATION = TaskKind("variation", _variation)
 TIMBRE = TaskKind("timbre", _timbre)
 SWAP = TaskKind("swap", _swap)
 AGAIN = TaskKind("again", _again)
 MIX = TaskKind("mix", _mix)
+PIECE = TaskKind("piece", _piece)

@@ -33,6 +33,7 @@ def do_at_once(
         finally:
             report.forget()
     result = kind.finish(db, JobRow(id=job_id, kind=kind.id, title="", params=params), made)
+    db.commit()
     if kind.takes_file:
         (store.incoming / params["path"]).unlink(missing_ok=True)
     return result

@@ -2,24 +2,30 @@
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Callable, Generator
+from contextlib import closing
+from functools import partial
 
 from sqlalchemy.orm import Session
 
-from innerbloom.core.analysis.examine import examine
-from innerbloom.core.deliver.sources import file_digest
+from innerbloom.batch.pools import WORTH_IT_S, pool_for
+from innerbloom.batch.running import Batch
+from innerbloom.batch.tasks import piece_task
 from innerbloom.core.errors import BloomError, Cancelled
-from innerbloom.core.pitch_names import hz_to_note
 from innerbloom.core.prepare.levelling import levelled_together
-from innerbloom.core.prepare.recipe import Recipe, parse_recipe, piece_recipe
+from innerbloom.core.prepare.recipe import parse_recipe
 from innerbloom.core.prepare.run import run_recipe
-from innerbloom.core.prepare.source import FileSource, write_clip
-from innerbloom.core.sound.metadata import Origin
+from innerbloom.core.prepare.source import FileSource
 from innerbloom.jobs.kind import JobKind, JobResult, Params, Work
 from innerbloom.store import recordings
-from innerbloom.store.files import FileStore
+from innerbloom.store.materials import make_material
 from innerbloom.store.models import JobRow
-from innerbloom.store.stages import StageStore, clip_summary, measure_stage, with_root
+from innerbloom.store.stages import StageStore, measure_stage
+
+Progress = Callable[[float], bool]
+_ASKED = ("digest", "steps", "tuning", "origin", "place")
+_PIECE_S, _REAL_TIME = 0.035, 30.0
+"""About how long a piece takes at least, and how many seconds of sound pass in one of work."""
 
 
 def make_stage(work: Work) -> Params:
@@ -42,61 +48,64 @@ def keep_materials(work: Work) -> Params:
 
     Each piece becomes a file of its own; one that fails is named and the others go on.
     """
-    store, params, report = work.store, work.params, work.report
-    recipe = parse_recipe({"steps": params["steps"]})
-    source = FileSource(store.readable(params["digest"]))
-    made, problems = [], []
+    params, pieces, begun = work.params, work.params["pieces"], 0.0
+    asked = {key: params[key] for key in _ASKED if key in params}
     if params.get("together"):
-        recipe = levelled_together(
-            recipe, source, [(one["start"], one["end"]) for one in params["pieces"]],
-            tuning=params["tuning"], progress=lambda share: report(0.3 * share),
-        )  # fmt: skip
-    for number, piece in enumerate(params["pieces"]):
-        share = 1.0 / len(params["pieces"])
-
-        def told(part: float, before: float = number * share, share: float = share) -> bool:
-            return report(before + share * part)
-
-        try:
-            made.append(_make_material(store, source, recipe, piece, params, told))
-        except Cancelled:
-            raise
-        except BloomError as error:
-            problems.append(f"{piece['name']}: {error}")
+        begun = 0.3
+        asked["steps"] = _levelled_together(work, lambda share: work.report(begun * share))
+    made, problems = [], []
+    with closing(
+        _each(work, asked, lambda share: work.report(begun + (1 - begun) * share))
+    ) as each:
+        for piece, (found, problem) in zip(pieces, each, strict=True):
+            if found is None:
+                problems.append(f"{piece['name']}: {problem}")
+            else:
+                made.append(found)
     if not made:
         raise BloomError(problems[0] if problems else "There was nothing to keep.")
     return {"made": made, "problems": problems}
 
 
-def _make_material(
-    store: FileStore, source: FileSource, recipe: Recipe, piece: Params, params: Params, told: Any
-) -> Params:
-    stages = None
-    if piece.get("end") is not None:
-        recipe = piece_recipe(recipe, piece["start"], piece["end"])
-    else:
-        stages = StageStore(store, params["digest"], recipe, params["tuning"])
-    clip = run_recipe(
-        recipe, source, tuning=params["tuning"], stages=stages, progress=lambda s: told(0.8 * s)
-    )
-    path = store.new_incoming("material.wav")
-    try:
-        write_clip(path, clip, form="wav32f")
-        found = with_root(examine(path), clip)
-        root = None if found.root_hz is None else hz_to_note(found.root_hz)
-        origin = Origin(title=piece["name"], **params["origin"])
-        write_clip(path, clip, form="wav32f", origin=origin, root=root)
-        told(0.9)
-        digest = file_digest(path)
-        store.save_pictures(digest, found)
-        store.adopt(path, digest, ".wav")
-    finally:
-        path.unlink(missing_ok=True)
-    return {
-        "digest": digest, "name": piece["name"], "origin": origin.__dict__,
-        "place": params.get("place", ""),
-        "measured": clip_summary(found, clip), "steps": recipe.plain()["steps"],
-    }  # fmt: skip
+def _levelled_together(work: Work, report: Progress) -> list[Params]:
+    """The steps, with the one gain that suits the loudest piece."""
+    params = work.params
+    source = FileSource(work.store.readable(params["digest"]))
+    recipe = levelled_together(
+        parse_recipe({"steps": params["steps"]}), source,
+        [(one["start"], one["end"]) for one in params["pieces"]],
+        tuning=params["tuning"], progress=report,
+    )  # fmt: skip
+    steps: list[Params] = recipe.plain()["steps"]
+    return steps
+
+
+def _each(work: Work, asked: Params, report: Progress) -> Generator[tuple[Params | None, str]]:
+    """Each piece's material, or why it could not be made, in their order; many in several processes."""
+    store, pieces = work.store, work.params["pieces"]
+    work_s = sum(_PIECE_S + _seconds_of(one) / _REAL_TIME for one in pieces)
+    if len(pieces) == 1 or work_s < WORTH_IT_S:
+        for number, piece in enumerate(pieces):
+            try:
+                part = partial(_part, report, number, len(pieces))
+                yield make_material(store, asked, piece, part), ""
+            except Cancelled:
+                raise
+            except BloomError as error:
+                yield None, str(error)
+        return
+    tasks = [piece_task(asked, one) for one in pieces]
+    with pool_for(store, len(tasks), work_s=work_s, job=work.folder.name) as pool:
+        for outcome in Batch(tasks, store, pool, report).in_order():
+            yield outcome.value, outcome.error
+
+
+def _part(report: Progress, number: int, count: int, share: float) -> bool:
+    return report((number + share) / count)
+
+
+def _seconds_of(piece: Params) -> float:
+    return float(piece["end"] - piece["start"]) if piece.get("end") is not None else 0.0
 
 
 def finish_keep(db: Session, job: JobRow, found: Params) -> JobResult:

@@ -107,16 +107,19 @@ def add(
     lineage: dict[str, Any] | None = None,
     kind: str = "recording",
 ) -> Recording:
-    """Put a measured file on the shelf; one that was deleted comes back instead."""
+    """Put a measured file on the shelf; one that was deleted comes back instead.
+
+    Whoever asks commits: what belongs together is on the shelf together.
+    """
     present = with_digest(db, digest)
     if present is not None:
         present.deleted = None
-        db.commit()
+        db.flush()
         return present
     name = found["name"]
     if kind != "recording":
         # recordings keep the names of their files; what is made here gets names of its own
-        name = numbered(name, db.scalars(select(Recording.name).where(Recording.deleted.is_(None))))
+        name = _free(db, name)
     recording = Recording(
         digest=digest, filename=filename[:255], name=name, measured=found["measured"],
         lineage=lineage or {}, kind=kind,
@@ -124,8 +127,16 @@ def add(
         **{field: found["origin"][field] for field in ORIGIN},
     )  # fmt: skip
     db.add(recording)
-    db.commit()
+    db.flush()
     return recording
+
+
+def _free(db: Session, name: str) -> str:
+    """A name that nothing on the shelf has."""
+    on_shelf = select(Recording.name).where(Recording.deleted.is_(None))
+    if db.scalars(on_shelf.where(Recording.name == name)).first() is None:
+        return name
+    return numbered(name, db.scalars(on_shelf))
 
 
 ORIGIN = ("notes", "recordist", "licence", "date")
