@@ -4,15 +4,15 @@ import { createApp, defineComponent, h, nextTick, ref } from "vue";
 import TypedEntry from "./TypedEntry.vue";
 
 /** An entry in something that is drawn anew whenever `beat` changes. */
-function shown(take: (text: string) => boolean | void) {
+function shown(take: (text: string) => boolean | void, rows = 0) {
   const beat = ref(0);
   const value = ref("as it was");
   const around = defineComponent(
-    () => () => h("div", [String(beat.value), h(TypedEntry, { value: value.value, take: (text) => take(text) })]),
+    () => () => h("div", [String(beat.value), h(TypedEntry, { value: value.value, rows, class: "wide", take: (text) => take(text) })]),
   );
   const root = document.createElement("div");
   createApp(around).mount(root);
-  const entry = root.querySelector("input") as HTMLInputElement;
+  const entry = root.querySelector(rows ? "textarea" : "input") as HTMLInputElement;
   const type = (text: string) => {
     entry.value = text;
     entry.dispatchEvent(new Event("input"));
@@ -21,9 +21,10 @@ function shown(take: (text: string) => boolean | void) {
 }
 
 describe("an entry that is typed into", () => {
-  it("keeps what is typed while what is around it is drawn anew, and hands it over", async () => {
+  it.each([0, 2])("of %i rows keeps what is typed while what is around it is drawn anew, and hands it over", async (rows) => {
     const take = vi.fn();
-    const { beat, entry, type } = shown(take);
+    const { beat, entry, type } = shown(take, rows);
+    expect(entry.className).toBe("wide");
     type("");
     beat.value++;
     await nextTick();

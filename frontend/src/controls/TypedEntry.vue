@@ -4,6 +4,8 @@ import { ref, watch } from "vue";
 
 const props = defineProps<{
   value: string | number;
+  /** Lines of text; one line is an input. */
+  rows?: number;
   /** Takes what was typed; gives false where it is none, and the entry shows again what stands. */
   take: (text: string) => boolean | void;
 }>();
@@ -14,11 +16,14 @@ watch(
   (value) => (draft.value = String(value)),
 );
 
+const typed = (event: Event) => (draft.value = (event.target as HTMLInputElement | HTMLTextAreaElement).value);
+
 function taken(): void {
   if (props.take(draft.value) === false) draft.value = String(props.value);
 }
 </script>
 
 <template>
-  <input :value="draft" @input="draft = ($event.target as HTMLInputElement).value" @change="taken" />
+  <textarea v-if="rows" :value="draft" :rows="rows" @input="typed" @change="taken" />
+  <input v-else :value="draft" @input="typed" @change="taken" />
 </template>

@@ -4,6 +4,7 @@ import { Popover, PopoverButton, PopoverPanel } from "@headlessui/vue";
 import { computed } from "vue";
 
 import Segments from "../../controls/Segments.vue";
+import TypedEntry from "../../controls/TypedEntry.vue";
 import { type Filters, NO_FILTERS, useField } from "../../stores/field";
 import { useShelf } from "../../stores/shelf";
 import { NAMES } from "../../theme/words";
@@ -28,10 +29,7 @@ function set(change: Partial<Filters>): void {
   void field.find();
 }
 
-const number = (event: Event) => {
-  const text = (event.target as HTMLInputElement).value;
-  return text === "" ? null : Number(text);
-};
+const number = (text: string) => (text === "" ? null : Number(text));
 const like = computed(() => shelf.byId.get(field.wantedOnly.like ?? -1));
 /** What has been written on sounds, to choose from. */
 const texts = computed(() => [
@@ -102,7 +100,7 @@ const words = computed(() => {
           @change="
             ($event.target as HTMLSelectElement).value === 'none'
               ? set({ pitched: 'no', root: null })
-              : set({ pitched: '', root: number($event) })
+              : set({ pitched: '', root: number(($event.target as HTMLSelectElement).value) })
           "
         >
           <option value="">any</option>
@@ -112,22 +110,22 @@ const words = computed(() => {
         <template v-for="one in RANGES" :key="one.name">
           <span class="text-soft">{{ one.name }}</span>
           <span class="flex items-center gap-2">
-            <input
+            <TypedEntry
               class="field w-20 !py-1"
               type="number"
               :step="one.step"
               :aria-label="`${one.name} from`"
               :value="field.wantedOnly[one.low] ?? ''"
-              @change="set({ [one.low]: number($event) })"
+              :take="(text) => set({ [one.low]: number(text) })"
             />
             to
-            <input
+            <TypedEntry
               class="field w-20 !py-1"
               type="number"
               :step="one.step"
               :aria-label="`${one.name} to`"
               :value="field.wantedOnly[one.high] ?? ''"
-              @change="set({ [one.high]: number($event) })"
+              :take="(text) => set({ [one.high]: number(text) })"
             />
             {{ one.unit }}
           </span>

@@ -5,6 +5,7 @@ import { useRouter } from "vue-router";
 import type { Recording } from "../../api/types";
 import Waveform from "../../charts/Waveform.vue";
 import EditableName from "../../controls/EditableName.vue";
+import TypedEntry from "../../controls/TypedEntry.vue";
 import { NO_FILTERS, useField } from "../../stores/field";
 import { useLive } from "../../stores/live";
 import { useShelf } from "../../stores/shelf";
@@ -66,8 +67,8 @@ async function vary(): Promise<void> {
 
 const nameByTitle = () => void field.edit(props.recording, { name: props.recording.title.slice(0, 120) });
 
-function change(name: AboutField, event: Event): void {
-  const value = (event.target as HTMLInputElement).value.trim();
+function change(name: AboutField, text: string): void {
+  const value = text.trim();
   if (value !== props.recording[name]) void field.edit(props.recording, { [name]: value });
 }
 </script>
@@ -143,24 +144,16 @@ function change(name: AboutField, event: Event): void {
     </section>
     <section>
       <h3 class="heading mb-1.5">About it</h3>
-      <label v-for="one in ABOUT" :key="one.field" class="mb-1 grid grid-cols-[5.200rem_1fr] items-baseline gap-1">
+      <label v-for="one in ABOUT" :key="`${recording.id}.${one.field}`" class="mb-1 grid grid-cols-[5.200rem_1fr] items-baseline gap-1">
         <span class="text-soft">{{ one.name }}</span>
-        <textarea
-          v-if="one.field === 'notes'"
+        <TypedEntry
           class="origin resize-none"
-          rows="2"
-          :value="recording.notes"
-          placeholder="weather, take, how it was made"
-          @change="change(one.field, $event)"
-        />
-        <input
-          v-else
-          class="origin"
+          :rows="one.field === 'notes' ? 2 : 0"
           :value="recording[one.field]"
-          placeholder="not said"
+          :placeholder="one.field === 'notes' ? 'weather, take, how it was made' : 'not said'"
           :maxlength="one.most"
           :list="LISTS[one.field]"
-          @change="change(one.field, $event)"
+          :take="(text) => change(one.field, text)"
         />
       </label>
     </section>

@@ -3,6 +3,7 @@
 import { ref } from "vue";
 
 import { api, wanted } from "../../api/client";
+import TypedEntry from "../../controls/TypedEntry.vue";
 import type { components } from "../../api/schema";
 import type { InstrumentLine } from "../../api/types";
 import { useInstrument } from "../../stores/instrument";
@@ -33,14 +34,14 @@ function add(): void {
 <template>
   <div class="flex items-center gap-2">
     <span class="max-w-40 truncate font-serif" :title="line.name">{{ line.name }}</span>
-    <input
+    <TypedEntry
       class="field w-36 !py-0.5"
       :value="line.collection"
       maxlength="80"
       placeholder="collection"
       aria-label="Collection of the instrument"
       list="instrument-collections"
-      @change="change({ collection: ($event.target as HTMLInputElement).value.trim() })"
+      :take="(text) => void change({ collection: text.trim() })"
       @keydown.stop
     />
     <datalist id="instrument-collections"><option v-for="one in collections" :key="one" :value="one" /></datalist>
