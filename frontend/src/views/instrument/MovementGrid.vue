@@ -46,12 +46,13 @@ function at(source: string, owner: string, parameter: string): Route[] {
   return props.routes.filter((one) => one.source === source && one.target === owner && one.parameter === parameter);
 }
 
+/** Radius of a dot, which with half its outline has to stay within 13: else it is no longer round. */
 function size(route: Route): number {
   const said = movement.said(route.id);
   const p = movement.kindOf(route.target)?.parameters.find(({ id }) => id === route.parameter);
   if (!said || !p) return 4;
   const whole = p.scale === "log" ? Math.log2(p.high / p.low) : p.high - p.low;
-  return 4 + 9 * Math.sqrt(Math.min(1, Math.abs(said.most - said.least) / whole));
+  return 4 + 8 * Math.sqrt(Math.min(1, Math.abs(said.most - said.least) / whole));
 }
 const petal = (owner: string) => movement.kindOf(owner)?.petal;
 </script>
