@@ -12,7 +12,7 @@ from innerbloom.core.atomic import written_whole
 from innerbloom.core.sound.metadata import Origin, add_bext
 from innerbloom.core.sound.takes import Take, add_ixml, add_markers
 from innerbloom.core.sound.writing import write_sound
-from innerbloom.demo import models
+from innerbloom.demo import many_events, models
 from innerbloom.demo.recordings import Model
 
 
@@ -34,8 +34,8 @@ TAKES: tuple[CardTake, ...] = (
     CardTake("GH07_01", models.bowed_wire, 7.5, -6.0, "06:12:40", Take("7", "1", "Wire, long bow, gate post end", "North boundary")),
     CardTake("GH07_02", models.bowed_wire, 9.0, -4.0, "06:15:08", Take("7", "2", "Wire, harder, best one", "North boundary")),
     CardTake("GH08_01", models.sluice_wheel, 11.0, -8.0, "06:41:55", Take("8", "1", "Sluice, slow turns", "Sarn sluice")),
-    CardTake("GH09_01", models.rain_on_glass, 12.0, -12.0, "07:03:20", Take("9", "1", "Rain on the east roof, thin", "Vellmoor glasshouse")),
-    CardTake("GH10_01", models.pebbles, 8.0, -5.0, "07:30:02", Take("10", "1", "Pebbles, three handfuls", "The inlet")),
+    CardTake("GH09_01", many_events.rain_on_glass, 12.0, -12.0, "07:03:20", Take("9", "1", "Rain on the east roof, thin", "Vellmoor glasshouse")),
+    CardTake("GH10_01", many_events.pebbles, 8.0, -5.0, "07:30:02", Take("10", "1", "Pebbles, three handfuls", "The inlet")),
 )
 # fmt: on
 

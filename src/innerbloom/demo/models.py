@@ -1,9 +1,7 @@
 """Physical sketches of the made-up sounds: rng, length in seconds and rate in, samples out.
 
 Modal and friction models follow P. R. Cook, *Real Sound Synthesis for Interactive
-Applications*, A K Peters 2002; bubbles follow M. Minnaert, "On musical air-bubbles and
-the sounds of running water", Phil. Mag. 16, 1933 (a pitch that rises as a bubble nears
-the surface).
+Applications*, A K Peters 2002. Sounds of very many small events: see :mod:`.many_events`.
 """
 
 from __future__ import annotations
@@ -22,45 +20,6 @@ from innerbloom.demo.synthesis import (
     strike,
     wander,
 )
-
-
-def rain_on_glass(rng: np.random.Generator, duration: float, rate: int) -> Signal:
-    """Drops on panes of different sizes over a wash of far rain."""
-    frames = round(duration * rate)
-    intensity = 1.0 + 0.6 * wander(rng, frames, rate, 0.25)
-    channels = []
-    for _ in range(2):
-        out = np.zeros(frames)
-        panes = rng.uniform(1_400, 5_200, 6)
-
-        def drop(r: np.random.Generator, panes: Signal = panes) -> Signal:
-            pane = float(r.choice(panes)) * r.uniform(0.99, 1.01)
-            parts = [(pane * k, 1.0 / k, r.uniform(0.02, 0.07)) for k in (1.0, 1.59, 2.14, 2.92)]
-            return strike(int(0.06 * rate), rate, parts, r) * r.lognormal(-1.5, 0.9)
-
-        scatter(out, rng, np.sort(rng.uniform(0, duration, int(90 * duration))), rate, drop)
-        wash = band(coloured_noise(rng, frames, 3.0), 300, 14_000, rate, 1)
-        channels.append((0.5 * out + 0.16 * wash) * np.clip(intensity, 0.2, None))
-    return edges(np.stack(channels, axis=1), rate)
-
-
-def ice_settling(rng: np.random.Generator, duration: float, rate: int) -> Signal:
-    """Cracks that sing through the sheet: high frequencies arrive before low ones."""
-    frames = round(duration * rate)
-    out = 0.004 * coloured_noise(rng, frames, 4.0)
-
-    def crack(r: np.random.Generator) -> Signal:
-        length = r.uniform(0.7, 2.4)
-        t = seconds(length, rate)
-        low, high = r.uniform(170, 320), r.uniform(2_500, 7_000)
-        hz = low + (high - low) * np.exp(-t * r.uniform(9, 22))
-        sweep = np.sin(2 * np.pi * np.cumsum(hz) / rate) * np.exp(-4.5 * t / length)
-        modes = [(low * k, 0.5 / k, length * 0.9) for k in (1.0, 2.31, 3.87)]
-        snap = strike(len(t), rate, [(high * 0.7, 0.6, 0.02), (high, 0.5, 0.012)], r)
-        return (sweep + strike(len(t), rate, modes, r) + snap) * r.lognormal(-0.6, 0.6)
-
-    scatter(out, rng, np.sort(rng.uniform(0.8, duration - 2.2, 13)), rate, crack)
-    return edges(room(out, rng, rate, 2.6, 0.35), rate)
 
 
 def bowed_wire(rng: np.random.Generator, duration: float, rate: int) -> Signal:
@@ -208,25 +167,3 @@ def moths(rng: np.random.Generator, duration: float, rate: int) -> Signal:
     scatter(taps, rng, np.sort(rng.uniform(0, duration - 0.2, 38)), rate, tap)
     floor = 0.006 * rng.standard_normal((frames, 2))
     return edges(out + taps[:, None] * [0.8, 0.6] + floor, rate)
-
-
-def pebbles(rng: np.random.Generator, duration: float, rate: int) -> Signal:
-    """Stones knocking under water, bubbles let go by them."""
-    frames = round(duration * rate)
-    out = 0.012 * band(coloured_noise(rng, frames, 4.0), 60, 2_000, rate, 1)
-
-    def knock(r: np.random.Generator) -> Signal:
-        hz = r.uniform(480, 1_900)
-        parts = [(hz * k, 1.0 / k, r.uniform(0.05, 0.14)) for k in (1.0, 1.73, 2.66)]
-        return strike(int(0.25 * rate), rate, parts, r) * r.lognormal(-0.5, 0.7)
-
-    def bubble(r: np.random.Generator) -> Signal:
-        t = seconds(r.uniform(0.06, 0.22), rate)
-        hz = r.uniform(350, 1_400) * (1 + 1.6 * t / t[-1] * r.uniform(0.1, 0.5))
-        return np.asarray(
-            np.sin(2 * np.pi * np.cumsum(hz) / rate) * np.exp(-5 * t / t[-1]) * r.uniform(0.1, 0.5)
-        )
-
-    scatter(out, rng, np.sort(rng.uniform(0.1, duration - 0.4, 46)), rate, knock)
-    scatter(out, rng, np.sort(rng.uniform(0.1, duration - 0.4, 60)), rate, bubble)
-    return edges(room(out, rng, rate, 0.5, 0.25), rate)

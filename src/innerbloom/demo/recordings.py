@@ -10,7 +10,7 @@ import numpy as np
 
 from innerbloom.core.sound.metadata import Origin
 from innerbloom.core.sound.writing import Format, write_sound
-from innerbloom.demo import models
+from innerbloom.demo import many_events, models
 from innerbloom.demo.synthesis import Signal
 
 Model = Callable[[np.random.Generator, float, int], Signal]
@@ -37,9 +37,9 @@ def _told(title: str, notes: str, who: str, date: str) -> Origin:
 
 # fmt: off
 RECORDINGS: tuple[DemoRecording, ...] = (
-    DemoRecording("rain-on-glass", "Rain on glass panes", models.rain_on_glass, 18.0, 96_000, -9.0,
+    DemoRecording("rain-on-glass", "Rain on glass panes", many_events.rain_on_glass, 18.0, 96_000, -9.0,
         _told("Rain on glass panes", "East roof, steady rain", "O. T.", "2031-03-03"), place="Vellmoor glasshouse"),
-    DemoRecording("ice-on-the-pond", "Ice settling on the pond", models.ice_settling, 24.0, 96_000, -6.0,
+    DemoRecording("ice-on-the-pond", "Ice settling on the pond", many_events.ice_settling, 24.0, 96_000, -6.0,
         _told("Ice settling on the pond", "First light, hydrophone under the edge", "M. R.", "2031-01-19"), place="Hollin pond"),
     DemoRecording("bowed-wire", "Bowed fence wire", models.bowed_wire, 12.0, 48_000, -3.1,
         _told("Bowed fence wire", "Take 4, in light wind", "O. T.", "2031-03-03"), place="North boundary"),
@@ -55,7 +55,7 @@ RECORDINGS: tuple[DemoRecording, ...] = (
         _told("Blown jar", "Two-litre jar, a third full, one breath", "M. R.", "2031-02-11"), place="Keeper's kitchen"),
     DemoRecording("moths-at-lamp", "Moths against a lamp", models.moths, 11.5, 48_000, -14.0,
         _told("Moths against a lamp", "Porch lamp, close, late in the night", "K. V.", "2031-06-21"), place="Keeper's porch"),
-    DemoRecording("pebbles-under-water", "Pebbles under water", models.pebbles, 13.9, 48_000, -7.0,
+    DemoRecording("pebbles-under-water", "Pebbles under water", many_events.pebbles, 13.9, 48_000, -7.0,
         _told("Pebbles under water", "Hand-turned pebbles, hydrophone", "O. T.", "2031-03-05"), "flac", place="The inlet"),
 )
 # fmt: on

@@ -57,6 +57,24 @@ def strike(
     return out
 
 
+def at_unit_energy(signal: Signal) -> Signal:
+    """The same, its squares adding up to 1."""
+    return np.asarray(signal / np.sqrt(np.sum(signal**2)))
+
+
+def burst(
+    rng: np.random.Generator, duration: float, rate: int, band_hz: tuple[float, float], decay: float
+) -> Signal:
+    """A touch: noise of a band that begins within 0.2 ms and falls by 60 dB in ``decay`` seconds."""
+    t = seconds(duration, rate)
+    lead = 256
+    noise = band(rng.standard_normal(lead + len(t)), *band_hz, rate, 1)[lead:]
+    shape = np.exp(-6.9078 * t / decay)
+    attack = max(2, int(0.0002 * rate))
+    shape[:attack] *= np.linspace(0, 1, attack)
+    return at_unit_energy(noise * shape)
+
+
 def scatter(
     out: Signal,
     rng: np.random.Generator,

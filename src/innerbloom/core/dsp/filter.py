@@ -13,7 +13,7 @@ import math
 
 import numpy as np
 
-from innerbloom.core.compiling import borrowing
+from innerbloom.core.compiling import borrowing, inlined
 from innerbloom.core.dsp.rates import RATE, TICK
 
 COEFFICIENTS = 6
@@ -138,24 +138,29 @@ def set_structure(out, a1, a2, b0, b1, b2):
     out[3], out[4], out[5] = high, band - high * k, low - high
 
 
+@inlined
+def _step(x, j, other, c, s):
+    """One frame in place, both channels by the coefficients ``c``; gives the states that follow ``s``."""
+    a, b, g, m0, m1, m2 = c
+    s1, s2, r1, r2 = s
+    value, beside = np.float64(x[j]), np.float64(x[j + other])
+    rest, over = value - s2, beside - r2
+    v1, w1 = a * s1 + b * rest, a * r1 + b * over
+    v2, w2 = s2 + b * s1 + g * rest, r2 + b * r1 + g * over
+    x[j + other] = np.float32(m0 * beside + m1 * w1 + m2 * w2)
+    x[j] = np.float32(m0 * value + m1 * v1 + m2 * v2)
+    return 2.0 * v1 - s1, 2.0 * v2 - s2, 2.0 * w1 - r1, 2.0 * w2 - r2
+
+
 @borrowing
 def _steady(x, at, channels, c, state):
     """A tick with coefficients that stay; two channels side by side keep the processor busy."""
-    a, b, g, m0, m1, m2 = c[0], c[1], c[2], c[3], c[4], c[5]
-    s1, s2 = state[0, 0], state[0, 1]
-    r1, r2 = state[1, 0], state[1, 1]
-    other = channels - 1
+    still = (c[0], c[1], c[2], c[3], c[4], c[5])
+    s = (state[0, 0], state[0, 1], state[1, 0], state[1, 1])
+    other = np.uint64(channels - 1)
     for i in range(TICK):
-        j = np.uint64(at + i * channels)
-        value, beside = np.float64(x[j]), np.float64(x[j + np.uint64(other)])
-        rest, over = value - s2, beside - r2
-        v1, w1 = a * s1 + b * rest, a * r1 + b * over
-        v2, w2 = s2 + b * s1 + g * rest, r2 + b * r1 + g * over
-        s1, r1 = 2.0 * v1 - s1, 2.0 * w1 - r1
-        s2, r2 = 2.0 * v2 - s2, 2.0 * w2 - r2
-        x[j + np.uint64(other)] = np.float32(m0 * beside + m1 * w1 + m2 * w2)
-        x[j] = np.float32(m0 * value + m1 * v1 + m2 * v2)
-    _keep(state, s1, s2, r1, r2)
+        s = _step(x, np.uint64(at + i * channels), other, still, s)
+    _keep(state, s)
 
 
 @borrowing
@@ -165,31 +170,20 @@ def _moving(x, at, channels, old, new, state):
     per = 1.0 / TICK
     da, db, dg = (new[0] - a) * per, (new[1] - b) * per, (new[2] - g) * per
     e0, e1, e2 = (new[3] - m0) * per, (new[4] - m1) * per, (new[5] - m2) * per
-    s1, s2 = state[0, 0], state[0, 1]
-    r1, r2 = state[1, 0], state[1, 1]
-    other = channels - 1
+    s = (state[0, 0], state[0, 1], state[1, 0], state[1, 1])
+    other = np.uint64(channels - 1)
     for i in range(TICK):
         a, b, g = a + da, b + db, g + dg
         m0, m1, m2 = m0 + e0, m1 + e1, m2 + e2
-        j = np.uint64(at + i * channels)
-        value, beside = np.float64(x[j]), np.float64(x[j + np.uint64(other)])
-        rest, over = value - s2, beside - r2
-        v1, w1 = a * s1 + b * rest, a * r1 + b * over
-        v2, w2 = s2 + b * s1 + g * rest, r2 + b * r1 + g * over
-        s1, r1 = 2.0 * v1 - s1, 2.0 * w1 - r1
-        s2, r2 = 2.0 * v2 - s2, 2.0 * w2 - r2
-        x[j + np.uint64(other)] = np.float32(m0 * beside + m1 * w1 + m2 * w2)
-        x[j] = np.float32(m0 * value + m1 * v1 + m2 * v2)
-    _keep(state, s1, s2, r1, r2)
+        s = _step(x, np.uint64(at + i * channels), other, (a, b, g, m0, m1, m2), s)
+    _keep(state, s)
 
 
 @borrowing
-def _keep(state, s1, s2, r1, r2):
+def _keep(state, s):
     """Remember; no denormals once the sound has gone."""
-    state[0, 0] = s1 if abs(s1) > 1e-15 else 0.0
-    state[0, 1] = s2 if abs(s2) > 1e-15 else 0.0
-    state[1, 0] = r1 if abs(r1) > 1e-15 else 0.0
-    state[1, 1] = r2 if abs(r2) > 1e-15 else 0.0
+    for n in range(4):
+        state[n // 2, n % 2] = s[n] if abs(s[n]) > 1e-15 else 0.0
 
 
 @borrowing
