@@ -1,5 +1,6 @@
 # make demo    set everything up, make the demo project, serve it
-# make test    set up what tests need, and run all checks
+# make test    set up what tests need, and run what has to pass each time, in about a quarter of an hour
+# make test-all  the same, with the tests and stories that take long, and the wheel: an hour on two cores
 # make trust   what make test tries a cut of: thousands of damaged files, a hundred kills
 # make wheel   the wheel in clean environments, on every Python that is found
 .DEFAULT_GOAL := help
@@ -11,12 +12,14 @@ STAMPS := .stamps
 unexport PYTHONDONTWRITEBYTECODE
 # two at least: most tests wait for processes, and for what sounds
 JOBS := $(shell n=$$(nproc 2>/dev/null || echo 2); echo $$((n < 2 ? 2 : n)))
+# tests/slow.txt names what takes long: see tests/slow.py
+SELECTED := -m "not slow"
 # made from the description of the API, never by hand
 TYPES := frontend/src/api/schema.d.ts
 CORE_SOURCES := $(shell find src/innerbloom/core -name '*.py')
 FRONT_SOURCES := $(shell find frontend/src frontend/public -type f -not -name schema.d.ts) frontend/index.html frontend/vite.config.ts frontend/handbook.ts $(shell find docs/handbook docs/screenshots -name "*.md" -o -name "*.png")
 
-.PHONY: help setup demo test trust wheel checks reference bench sound screenshots clean
+.PHONY: help setup demo test test-all trust wheel checks reference bench sound screenshots clean
 
 help:
 	@sed -n 's/^# make/make/p' Makefile
@@ -65,9 +68,12 @@ test: setup
 	@.ci/recordings
 	@$(MAKE) --no-print-directory checks
 	@echo "Tests: computation on all cores, then what runs by the clock on its own, then the interface"
-	@$(PY) -m pytest -q -n $(JOBS) --dist loadfile --no-loadscope-reorder tests/core tests/reference tests/api --ignore=tests/api/test_live.py --ignore=tests/api/test_takes.py --ignore=tests/api/test_workers.py $(PYTEST)
-	@$(PY) -m pytest -q tests/api/test_live.py tests/api/test_takes.py tests/api/test_workers.py tests/trust $(PYTEST)
-	@$(PY) -m pytest -q -n $(JOBS) --dist loadfile --no-loadscope-reorder tests/ui $(PYTEST)
+	@$(PY) -m pytest -q $(SELECTED) -n $(JOBS) --dist loadfile --no-loadscope-reorder tests/core tests/reference tests/api --ignore=tests/api/test_live.py --ignore=tests/api/test_takes.py --ignore=tests/api/test_workers.py $(PYTEST)
+	@$(PY) -m pytest -q $(SELECTED) tests/api/test_live.py tests/api/test_takes.py tests/api/test_workers.py tests/trust $(PYTEST)
+	@$(PY) -m pytest -q $(SELECTED) -n $(JOBS) --dist loadfile --no-loadscope-reorder tests/ui $(PYTEST)
+
+test-all:
+	@$(MAKE) --no-print-directory test SELECTED=
 	@$(PY) -m pytest -q tests/wheel $(PYTEST)
 
 # 5,000 damaged recordings, 5,000 documents, 100 kills, every operation of the API: some 10 minutes on two cores, counts at the end

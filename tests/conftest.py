@@ -19,6 +19,7 @@ from innerbloom.core.instrument.document import parse_instrument
 from innerbloom.core.performance.events import Event
 from innerbloom.store.prepared import DiskMaterials
 from innerbloom.web.app import create_app
+from tests.slow import is_slow, listed
 
 settings.register_profile(
     "bloom", deadline=None, max_examples=30, suppress_health_check=list(HealthCheck)
@@ -39,8 +40,11 @@ LONGEST_FIRST = (
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Begin with what takes longest; the others keep their order."""
-    here = Path(__file__).parent
+    """Begin with what takes longest, the others keep their order; mark what is slow."""
+    here, slow = Path(__file__).parent, listed()
+    for item in items:
+        if is_slow(item.nodeid, slow):
+            item.add_marker(pytest.mark.slow)
     ranks = {here / name: rank for rank, name in enumerate(LONGEST_FIRST)}
     items.sort(key=lambda one: ranks.get(one.path, len(ranks)))
 

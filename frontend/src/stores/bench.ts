@@ -77,12 +77,17 @@ export const useBench = defineStore("bench", () => {
     return face.value === "after" ? steps.value.length : Math.min(chosen.value, steps.value.length);
   }
 
-  /** Bring the picture's stage up to date, then what comes of all steps. */
-  async function look(): Promise<void> {
-    const number = ++asked;
-    // what was being made for an earlier recipe is not wanted any more
+  /** What is being made of the steps is not wanted any more, or not for now. */
+  function rest(): void {
+    asked++;
     if (working.value) void useJobs().cancel(working.value);
     working.value = null;
+  }
+
+  /** Bring the picture's stage up to date, then what comes of all steps. */
+  async function look(): Promise<void> {
+    rest();
+    const number = asked;
     const wantedSteps = upto();
     const found = await stageAfter(wantedSteps, number, () => (ready.value = false));
     if (number !== asked) return;
@@ -253,6 +258,7 @@ export const useBench = defineStore("bench", () => {
     problem,
     open,
     look,
+    rest,
     store,
     change,
     move,

@@ -48,17 +48,20 @@ export const usePieces = defineStore("pieces", () => {
     const id = bench.recording!.id;
     open.value = true;
     chosen.value = 0;
+    // they lie on the recording: nothing waits for its steps, and keeping them need not either
+    bench.rest();
     try {
       const path = { recording_id: id };
       if (!declared.value.length) declared.value = (await wanted(api.GET("/api/bench/steps"))).pieces;
       revisions.open(await wanted(api.GET("/api/recordings/{recording_id}/pieces", { params: { path } })));
     } catch (error) {
-      open.value = false;
+      end();
       useNotices().complain(error);
     }
   }
 
   function end(): void {
+    if (open.value && bench.recording) void bench.look();
     open.value = false;
     found.value = null;
     revisions.close();

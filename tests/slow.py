@@ -1,0 +1,62 @@
+"""Which tests `make test` leaves to `make test-all`: those that take longest, by what they took.
+
+``python tests/slow.py stage1.xml ui.xml`` writes the list anew from reports of ``pytest --junitxml``: tests
+that took more than some seconds, and stories, which go on from one another, by whole modules.
+"""
+
+from __future__ import annotations
+
+import sys
+from collections import defaultdict
+from pathlib import Path
+from xml.etree import ElementTree
+
+LIST = Path(__file__).with_name("slow.txt")
+MOST_S = 3.0
+"""A test that takes longer, all its parameters together, is slow."""
+
+STORIES = "tests/ui/"
+QUICK_STORIES = (
+    "test_story", "test_slow_story", "test_movement_story", "test_mix_story", "test_snapshot_story",
+    "test_handbook_story",
+)  # fmt: skip
+"""What of the interface is looked at each time: the first steps, a slow network, what moves what."""
+
+
+def listed() -> frozenset[str]:
+    """Tests and modules that are slow, as pytest names them, without parameters."""
+    return frozenset(LIST.read_text("utf-8").split()) if LIST.is_file() else frozenset()
+
+
+def is_slow(name: str, slow: frozenset[str]) -> bool:
+    """Whether a test is, by its node id.
+
+    >>> is_slow("tests/core/test_demo.py::test_roots[rain]", frozenset({"tests/core/test_demo.py::test_roots"}))
+    True
+    """
+    whole = name.partition("[")[0]
+    return whole in slow or whole.partition("::")[0] in slow
+
+
+def _taken(reports: list[Path]) -> dict[str, float]:
+    """Seconds a test, its parameters together."""
+    found: dict[str, float] = defaultdict(float)
+    for report in reports:
+        for case in ElementTree.parse(report).iter("testcase"):
+            path = case.attrib["classname"].replace(".", "/") + ".py"
+            found[f"{path}::{case.attrib['name'].partition('[')[0]}"] += float(case.attrib["time"])
+    return found
+
+
+def main(reports: list[str]) -> None:
+    taken = _taken([Path(one) for one in reports])
+    slow = {
+        name for name, seconds in taken.items() if seconds > MOST_S and not name.startswith(STORIES)
+    }
+    stories = {name.partition("::")[0] for name in taken if name.startswith(STORIES)}
+    slow |= {one for one in stories if Path(one).stem not in QUICK_STORIES}
+    LIST.write_text("".join(f"{name}\n" for name in sorted(slow)), "utf-8")
+
+
+if __name__ == "__main__":
+    main(sys.argv[1:])
