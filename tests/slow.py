@@ -43,9 +43,17 @@ def _taken(reports: list[Path]) -> dict[str, float]:
     found: dict[str, float] = defaultdict(float)
     for report in reports:
         for case in ElementTree.parse(report).iter("testcase"):
-            path = case.attrib["classname"].replace(".", "/") + ".py"
-            found[f"{path}::{case.attrib['name'].partition('[')[0]}"] += float(case.attrib["time"])
+            name = f"{_node(case.attrib['classname'])}::{case.attrib['name'].partition('[')[0]}"
+            found[name] += float(case.attrib["time"])
     return found
+
+
+def _node(dotted: str) -> str:
+    """A module, and a class in it if there is one, as pytest names them."""
+    parts = dotted.split(".")
+    classes = [one for one in parts if one.startswith("Test")]
+    module = "/".join(one for one in parts if one not in classes)
+    return "::".join((f"{module}.py", *classes))
 
 
 def main(reports: list[str]) -> None:
