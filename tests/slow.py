@@ -12,10 +12,13 @@ from pathlib import Path
 from xml.etree import ElementTree
 
 LIST = Path(__file__).with_name("slow.txt")
-MOST_S = 3.0
+MOST_S = 2.0
 """A test that takes longer, all its parameters together, is slow."""
 
 STORIES = "tests/ui/"
+CRASHES = "tests/trust/"
+"""Kills, full disks and hostile input: all of it is left to make test-all, and to make trust."""
+
 QUICK_STORIES = (
     "test_story", "test_slow_story", "test_movement_story", "test_mix_story", "test_snapshot_story",
     "test_handbook_story",
@@ -63,6 +66,7 @@ def main(reports: list[str]) -> None:
     }
     stories = {name.partition("::")[0] for name in taken if name.startswith(STORIES)}
     slow |= {one for one in stories if Path(one).stem not in QUICK_STORIES}
+    slow |= {name.partition("::")[0] for name in taken if name.startswith(CRASHES)}
     LIST.write_text("".join(f"{name}\n" for name in sorted(slow)), "utf-8")
 
 

@@ -39,6 +39,10 @@ def opened(
     return connection
 
 
+ANSWERED_S = 60.0
+"""On a machine that has just been set up the first instrument takes its time."""
+
+
 class Page:
     """The part of a page that speaks with the engine."""
 
@@ -56,7 +60,7 @@ class Page:
             while asked - len(got) < 6 and asked < count:
                 self.say(do="credit", blocks=1)
                 asked += 1
-            data = self.connection.recv(10)
+            data = self.connection.recv(ANSWERED_S)
             if isinstance(data, bytes):
                 got.append(np.frombuffer(data, "<f4").reshape(-1, 2))
             else:
@@ -64,13 +68,13 @@ class Page:
         return np.concatenate(got)
 
     def answer(self, kind: str) -> dict:
-        until = time.monotonic() + 15
+        until = time.monotonic() + ANSWERED_S
         while time.monotonic() < until:
             for answer in self.answers:
                 if answer["is"] == kind:
                     self.answers.remove(answer)
                     return answer
-            data = self.connection.recv(10)
+            data = self.connection.recv(ANSWERED_S)
             if isinstance(data, str):
                 self.answers.append(json.loads(data))
         raise AssertionError(f"no {kind}")
