@@ -1,7 +1,7 @@
 # make demo    set everything up, make the demo project, serve it
 # make test    set up what tests need, and run what has to pass each time, in about a quarter of an hour
 # make test-all  the same, with the tests and stories that take long, and the wheel: an hour on two cores
-# make trust   what make test tries a cut of: thousands of damaged files, a hundred kills
+# make trust   what make test-all tries a cut of: thousands of damaged files, a hundred kills
 # make wheel   the wheel in clean environments, on every Python that is found
 .DEFAULT_GOAL := help
 SHELL := /bin/bash

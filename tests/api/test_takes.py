@@ -309,9 +309,8 @@ def test_stems_are_told_and_a_stream_that_is_not_there_is_refused(page, server):
     (made,) = server.json("GET", f"{at}/renderings")["renderings"]
     assert made["words"] == "without shared streams"
     # nothing goes through shared streams here
-    played = sf.read(server.root / "takes" / take / "again" / f"{made['id']}.wav", dtype="float32")[
-        0
-    ]
+    path = server.root / "takes" / take / "again" / f"{made['id']}.wav"
+    played = sf.read(path, dtype="float32")[0]
     assert np.array_equal(played, sound_of(server, take))
     with pytest.raises(urllib.error.HTTPError) as refused:
         server.json("POST", f"{at}/again", {"ways": [{"stream": "b7"}]})

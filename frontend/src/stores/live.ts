@@ -173,6 +173,7 @@ export const useLive = defineStore("live", () => {
     state.value = "off";
     look.value = NO_LOOK;
     listeningTo.value = null;
+    reading.value = false;
     waiting = [];
     await output?.stop();
   }

@@ -33,7 +33,7 @@ from innerbloom.store.take_folders import MOST_S, TakeFolders
 
 log = logging.getLogger(__name__)
 
-Heard = Listening | TimelinePlaying
+_Along = Listening | TimelinePlaying
 
 _OTHER_NOTES, _KEYBOARDS = 1 << 28, 1 << 30
 """Notes of a take that is played over count from here, those of keyboards from there."""
@@ -62,8 +62,8 @@ class SessionTakes:
         self._kept: queue.SimpleQueue[Answer] = queue.SimpleQueue()
         self._at = 0
         self._click: Click | None = None
-        self._backing: Heard | None = None
-        self._leaving: Heard | None = None
+        self._backing: _Along | None = None
+        self._leaving: _Along | None = None
         self._over: list[AnyEvent] = []
         self._blocks = 0
         self._lowest = self._highest = 0.0
@@ -109,7 +109,7 @@ class SessionTakes:
             self._begin()
         return None
 
-    def _open_backing(self, message: m.Record) -> Heard | None:
+    def _open_backing(self, message: m.Record) -> _Along | None:
         """What is played along to: a sound, or a timeline to its picture."""
         if message.timeline is not None:
             asked = message.timeline

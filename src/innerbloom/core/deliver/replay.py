@@ -74,7 +74,7 @@ def replay(
         with_moved(compiled(take.document), take.moved), limited=False, serial=take.serial
     )
     if isinstance(engine, Engine):
-        engine.section.mixer.stream = stream
+        engine.hear_stream(stream)
     events = list(take.events)
     end, fed = take.lead_in + take.frames, 0
     while engine.now < end:

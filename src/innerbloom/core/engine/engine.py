@@ -135,12 +135,16 @@ class Engine(Rendering):
         if leaving is not None:
             self._leaving.append(_Leaving(leaving))
 
+    def hear_stream(self, stream: str | None) -> None:
+        """Let one shared stream alone be heard, or what goes past all of them; see :class:`.Mixer`."""
+        self.section.mixer.stream = stream
+
     def _renew(self, serial: int) -> None:
         held, difference = held_by_hand(self.section), self.section.difference
         stream = self.section.mixer.stream
         self.section = Section(as_it_stands(self.section), serial=serial)
         self.section.hear_difference(difference)
-        self.section.mixer.stream = stream
+        self.hear_stream(stream)
         self._leaving.clear()
         for event in held:
             self.section.play(event)
