@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import sys
 import tempfile
 from pathlib import Path
@@ -122,6 +123,38 @@ def takes(page: Page, url: str) -> None:
     page.wait_for_timeout(4_000)
 
 
+def _stroke(page: Page) -> None:
+    """A finger over the strip: up and down, and a little across."""
+    surface = page.get_by_test_id("surface").bounding_box()
+    assert surface is not None
+    across, below = surface["x"] + surface["width"] * 0.45, surface["y"] + surface["height"]
+    page.mouse.move(across, below - 10)
+    page.mouse.down()
+    for step in range(40):
+        page.mouse.move(across + 2 * step, below - 40 + 28 * math.cos(step / 6))
+        page.wait_for_timeout(50)
+    page.mouse.up()
+
+
+def taking(page: Page, url: str) -> None:
+    """A take as it is recorded, a chord held and another struck."""
+    page.goto(f"{url}/instrument/4")
+    _sounding(page)
+    page.get_by_role("link", name="Takes").click()
+    page.get_by_label("Play strip").get_by_role("button", name="Record", exact=True).click()
+    for chord in ("zb", "xn", "cm"):
+        for key in chord:
+            page.keyboard.down(key)
+        page.wait_for_timeout(1_000)
+        _stroke(page)
+        for key in chord:
+            page.keyboard.up(key)
+        page.keyboard.press(".")
+        page.wait_for_timeout(1_000)
+    page.keyboard.down("z")
+    page.wait_for_timeout(1_500)
+
+
 def map_(page: Page, url: str) -> None:
     """Snapshots on their map while a chord is held: one has just stood near the middle."""
     lines = page.request.get(f"{url}/api/instruments").json()["instruments"]
@@ -193,9 +226,11 @@ def swap(page: Page, url: str) -> None:
     page.wait_for_timeout(1_500)
 
 
-VIEWS = {"samples": samples, "swap": swap, "picture": picture, "map": map_, "deliver": deliver, "ensemble": ensemble, "takes": takes, "mix": mix, "equaliser": equaliser, "field": field, "bench": bench, "pieces": pieces, "instrument": instrument,
+VIEWS = {"samples": samples, "swap": swap, "picture": picture, "map": map_, "deliver": deliver, "ensemble": ensemble, "takes": takes, "taking": taking, "mix": mix, "equaliser": equaliser, "field": field, "bench": bench, "pieces": pieces, "instrument": instrument,
          "routes": routes}  # fmt: skip
+DUSK_ONLY = ("taking",)
 DAY_ONLY = (
+    "takes",
     "equaliser",
     "bench",
     "pieces",
@@ -211,7 +246,9 @@ DAY_ONLY = (
 def take(browser: Browser, url: str, wanted: list[str]) -> None:
     for light, scheme in LIGHTS.items():
         for name, show in VIEWS.items():
-            if (wanted and name not in wanted) or (light == "dusk" and name in DAY_ONLY):
+            if (wanted and name not in wanted) or name in (
+                DAY_ONLY if light == "dusk" else DUSK_ONLY
+            ):
                 continue
             size = {"width": 1280, "height": 800}
             page = browser.new_context(viewport=size, color_scheme=scheme).new_page()  # type: ignore[arg-type]

@@ -161,6 +161,8 @@ class CloudSettings(KindSettings):
     """From soft (0) to hard corners (100). 0 to 100 %."""
     asymmetry: float
     """Leans the saturation to one side, which adds even harmonics. -100 to 100 %."""
+    oversampling: Literal['2x', '4x']
+    """At 4x a hard drive of high notes stays free of aliasing, for several times the work."""
     reduced_rate: float
     """Holds samples at a lower rate; 48 kHz leaves the sound alone. 200 to 48000 Hz."""
     bits: float
@@ -332,6 +334,8 @@ class LoopSettings(KindSettings):
     """From soft (0) to hard corners (100). 0 to 100 %."""
     asymmetry: float
     """Leans the saturation to one side, which adds even harmonics. -100 to 100 %."""
+    oversampling: Literal['2x', '4x']
+    """At 4x a hard drive of high notes stays free of aliasing, for several times the work."""
     reduced_rate: float
     """Holds samples at a lower rate; 48 kHz leaves the sound alone. 200 to 48000 Hz."""
     bits: float
@@ -479,6 +483,8 @@ class WaveSettings(KindSettings):
     """From soft (0) to hard corners (100). 0 to 100 %."""
     asymmetry: float
     """Leans the saturation to one side, which adds even harmonics. -100 to 100 %."""
+    oversampling: Literal['2x', '4x']
+    """At 4x a hard drive of high notes stays free of aliasing, for several times the work."""
     reduced_rate: float
     """Holds samples at a lower rate; 48 kHz leaves the sound alone. 200 to 48000 Hz."""
     bits: float
@@ -620,6 +626,8 @@ class NoiseSettings(KindSettings):
     """From soft (0) to hard corners (100). 0 to 100 %."""
     asymmetry: float
     """Leans the saturation to one side, which adds even harmonics. -100 to 100 %."""
+    oversampling: Literal['2x', '4x']
+    """At 4x a hard drive of high notes stays free of aliasing, for several times the work."""
     reduced_rate: float
     """Holds samples at a lower rate; 48 kHz leaves the sound alone. 200 to 48000 Hz."""
     bits: float
@@ -737,6 +745,8 @@ class SpectralSettings(KindSettings):
     """From soft (0) to hard corners (100). 0 to 100 %."""
     asymmetry: float
     """Leans the saturation to one side, which adds even harmonics. -100 to 100 %."""
+    oversampling: Literal['2x', '4x']
+    """At 4x a hard drive of high notes stays free of aliasing, for several times the work."""
     reduced_rate: float
     """Holds samples at a lower rate; 48 kHz leaves the sound alone. 200 to 48000 Hz."""
     bits: float

@@ -249,6 +249,27 @@ def _limiter_lag() -> int:
     return Limiter.latency
 
 
+def test_a_take_tells_what_the_hands_move_while_it_grows(page):
+    page.say(do="record", on=True, instrument=1, name="tone")
+    page.blocks(4)
+    page.answers.clear()
+    page.say(do="on", note=1, key=60, value=1)
+    for value in (0.25, -0.5):
+        page.say(do="bend", note=1, value=value)
+    page.say(do="set", owner="l1", parameter="cutoff", value=900)
+    page.say(do="mark")
+    page.blocks(24)
+    looks = [one["taking"] for one in page.answers if one["is"] == "look"]
+    moved = {lane["lane"]: lane for look in looks for lane in look["moved"]}
+    assert moved["bend"] == {"lane": "bend", "value": -0.5, "low": -0.5, "high": 0.25}
+    assert moved["l1.cutoff"]["value"] == 900
+    # each movement is told once
+    assert sum(lane["lane"] == "bend" for look in looks for lane in look["moved"]) == 1
+    assert looks[-1]["marks"] == 1
+    page.say(do="record", on=False)
+    page.answer("taken")
+
+
 def test_marks_lead_the_moments_which_are_kept_with_lineage(page, server):
     page.say(do="record", on=True, instrument=1, name="tone")
     page.blocks(1)
@@ -279,7 +300,7 @@ def test_marks_lead_the_moments_which_are_kept_with_lineage(page, server):
 def test_another_instrument_chance_and_pace_sound_otherwise(page, server):
     take, _ = recorded(page)
     number = entered(server, take)
-    ways = [{"seed": 7}, {"slower": 2.0}, {"instrument": 1}, {"layers": ["l1"]}]
+    ways = [{"seed": 7}, {"slower": 2.0}, {"instrument": 1}, {"layers": ["l1"]}, {"fine": True}]
     job = server.json("POST", f"/api/takes/{number}/again", {"ways": ways})["job"]
     assert server.ended(job)["state"] == "done"
     made = {one["words"]: one for one in
@@ -289,6 +310,7 @@ def test_another_instrument_chance_and_pace_sound_otherwise(page, server):
     sounds = {words: sf.read(server.root / "takes" / take / "again" / f"{one['id']}.wav")[0]
               for words, one in made.items()}  # fmt: skip
     plain = sound_of(server, take)
+    assert np.array_equal(sounds["in high quality"], plain)
     other = sounds["other chance, 7"]
     assert len(other) == len(plain)
     assert not np.array_equal(other, plain)
@@ -304,6 +326,8 @@ def test_stems_are_told_and_a_stream_that_is_not_there_is_refused(page, server):
     whole = {"layers": [], "stream": None}
     assert hands["stems"] == [{"layers": ["l1"], "stream": None}, whole]
     assert hands["streams"] == []
+    # no layer is driven here: there is nothing to be gained from high quality
+    assert not hands["finer"]
     job = server.json("POST", f"{at}/again", {"ways": [{"stream": "main"}]})["job"]
     assert server.ended(job)["state"] == "done"
     (made,) = server.json("GET", f"{at}/renderings")["renderings"]

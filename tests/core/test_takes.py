@@ -14,6 +14,8 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from innerbloom.core.analysis.moments import find_moments
+from innerbloom.core.deliver import again
+from innerbloom.core.deliver.again import Way, can_be_finer
 from innerbloom.core.deliver.replay import limited, replay
 from innerbloom.core.engine import Engine, compile_program
 from innerbloom.core.engine.history import History
@@ -29,6 +31,7 @@ from innerbloom.core.performance.take import (
 )
 from innerbloom.store.take_sounds import features_of, look_at_sound, peaks_of
 from tests.core.test_stream import EDITS, MATERIALS, edited, start
+from tests.engines import layered
 
 BLOCK = 256
 WAYS = [one for one in EDITS if one != "undo"]
@@ -252,3 +255,39 @@ def test_a_take_is_limited_in_place(cuts):
     quiet = [0.1 * one for one in pieces]
     kept = np.concatenate(list(limited(iter([0.01 * one for one in quiet]), -1.0)))
     assert np.allclose(kept, 0.01 * np.concatenate(quiet), atol=1e-6)
+
+
+def test_in_high_quality_layers_are_driven_at_four_times_the_rate():
+    def driven(oversampling):
+        return {"kind": "wave", "drive": 30, "oversampling": oversampling}
+
+    player = Player(layered(driven("2x")))
+    player.do(("on", 1, 90.0, 1.0))
+    player.wait(20)
+    player.engine.render(0, [SetParameter("l1", "oversampling", "2x", player.engine.now)])
+    player.wait(60)
+    take = player.history.take(0, player.engine.now)
+    assert can_be_finer(take)
+    fine = np.concatenate(list(again.played_again(take, Way(fine=True), MATERIALS)))
+    finer = Player(layered(driven("4x")))
+    finer.do(("on", 1, 90.0, 1.0))
+    finer.wait(80)
+    np.testing.assert_array_equal(fine, finer.heard())
+    assert not np.array_equal(fine, player.heard())
+
+
+@pytest.mark.parametrize(
+    ("layer", "events", "finer"),
+    [
+        ({"kind": "wave"}, [], False),
+        ({"kind": "wave", "drive": 6}, [], True),
+        ({"kind": "wave", "drive": 6, "oversampling": "4x"}, [], False),
+        ({"kind": "wave"}, [("set", "l1", "drive", 20.0)], True),
+    ],
+)
+def test_high_quality_is_offered_where_it_is_heard(layer, events, finer):
+    player = Player(layered(layer))
+    for one in events:
+        player.do(one)
+    player.wait(4)
+    assert can_be_finer(player.history.take(0, player.engine.now)) == finer

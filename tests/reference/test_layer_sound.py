@@ -316,6 +316,44 @@ def test_saturation_keeps_a_peak_at_its_level_and_aliases_little():
     assert db(spectrum[off > 10].max() / spectrum.max()) < -60
 
 
+def folded_back_db(hz: float, **settings) -> float:
+    """The strongest of what is no harmonic, below 10 kHz, against the strongest of all."""
+    document = layered({"kind": "wave", "drive": 36, **settings})
+    key = 69.0 + 12 * np.log2(hz / 440)
+    sound = heard(document, seconds=2.0, key=key)[RATE // 2 : RATE // 2 + RATE, 0]
+    spectrum = np.abs(np.fft.rfft(sound * np.blackman(len(sound)) ** 2))
+    at = np.arange(len(spectrum))
+    off = np.abs(at / hz - np.round(at / hz)) * hz
+    return db(spectrum[(off > 12) & (at > 20) & (at < 10_000)].max() / spectrum.max())
+
+
+@pytest.mark.parametrize("hardness", [0, 100])
+@pytest.mark.parametrize("hz", [997, 3_001, 4_999, 7_993])
+def test_a_hard_drive_folds_nothing_back_at_four_times_the_rate(hz, hardness):
+    """36 dB into a wave without partials (Bilbao et al. 2017 on antiderivatives and oversampling)."""
+    fine = folded_back_db(hz, drive_shape=hardness, oversampling="4x")
+    assert fine < -80
+    assert fine < folded_back_db(hz, drive_shape=hardness) - 40
+
+
+def test_oversampling_leaves_the_curve_as_it_is():
+    """What is left below 8 kHz of a low note is the same, 17 frames later."""
+
+    def made(oversampling):
+        document = layered(
+            {"kind": "wave", "drive": 18, "drive_shape": 40, "asymmetry": 30,
+             "oversampling": oversampling}
+        )  # fmt: skip
+        return heard(document, key=45.0)[RATE // 2 : RATE // 2 + RATE, 0]
+
+    plain, fine = made("2x"), made("4x")
+    for harmonic in range(1, 60):
+        hz = 110.0 * harmonic
+        wanted = level_at(plain, hz)
+        if db(wanted / UNIT) > -60:
+            assert db(level_at(fine, hz) / wanted) == pytest.approx(0.0, abs=0.15)
+
+
 @pytest.mark.parametrize("bits", [4, 8, 12])
 def test_bits_leave_the_noise_of_their_number(bits):
     """SNR of a full-scale sine = 6.02 N + 1.76 dB (AES17)."""

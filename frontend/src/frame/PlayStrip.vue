@@ -93,7 +93,9 @@ useShortcuts({ panic: () => (player.panic(), false), hold: () => player.hold(!pl
             <template v-else-if="live.reading">Its sounds are being read</template>
             <button v-else-if="!lettersAreNotes" class="text-warn" data-testid="letters" @click="playAgain">Letters are commands</button>
             <span v-else data-testid="letters">Letters play</span
-            ><span v-if="live.look.voices">, {{ live.look.voices }} {{ live.look.voices === 1 ? "voice" : "voices" }}</span>
+            ><span v-if="live.look.voices && live.look.taking.state === 'idle'"
+              >, {{ live.look.voices }} {{ live.look.voices === 1 ? "voice" : "voices" }}</span
+            >
           </p>
           <p class="truncate font-serif text-base leading-tight">{{ name || "Grow an instrument in Field" }}</p>
           <RecordControls v-if="name" :class="slim ? '' : 'absolute -top-2 -right-1'" />

@@ -33,7 +33,7 @@ const NO_LOOK: Look = {
   map: null,
   due: null,
   players: {},
-  taking: { state: "idle", take: null, seconds: 0, marks: 0, beats: 0, extremes: [0, 0], played: 0 },
+  taking: { state: "idle", take: null, seconds: 0, marks: 0, beats: 0, extremes: [0, 0], moved: [], played: 0 },
 };
 const NOTHING_SEEN: Seen = { is: "seen", looks: 0, ranges: {}, clamped: {} };
 const RETRY_MS = [200, 500, 1_000, 2_000, 4_000];

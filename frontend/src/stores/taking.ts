@@ -3,7 +3,7 @@ import { defineStore } from "pinia";
 import { computed, ref, shallowRef, watch } from "vue";
 
 import { api, upload, wanted } from "../api/client";
-import type { LiveMessage, PlayedNote } from "../api/types";
+import type { Lane, LiveMessage, PlayedNote } from "../api/types";
 import { useInstrument } from "./instrument";
 import { useJobs } from "./jobs";
 import { useLive } from "./live";
@@ -23,8 +23,10 @@ export interface Growing {
   pairs: number[];
   times: number[];
   notes: PlayedNote[];
+  lanes: Lane[];
+  marks: number[];
 }
-const NOTHING: Growing = { seconds: 0, pairs: [], times: [], notes: [] };
+const nothing = (): Growing => ({ seconds: 0, pairs: [], times: [], notes: [], lanes: [], marks: [] });
 
 /** Recording takes from the play strip: how they begin, what is played along to, the take as it grows. */
 export const useTaking = defineStore("taking", () => {
@@ -38,7 +40,7 @@ export const useTaking = defineStore("taking", () => {
   });
   const state = computed(() => live.look.taking.state);
   const recording = computed(() => state.value === "recording");
-  const growing = shallowRef<Growing>(NOTHING);
+  const growing = shallowRef(nothing());
   const overdub = shallowRef<{ take: number; over: NonNullable<Record["over"]>; done: (played: boolean) => void } | null>(null);
   /** A timeline that is played along to, and who wants the take. */
   const along = shallowRef<((take: number | null) => void) | null>(null);
@@ -57,7 +59,7 @@ export const useTaking = defineStore("taking", () => {
 
   function toggle(): void {
     if (state.value !== "idle") return live.tell({ do: "record", on: false });
-    growing.value = NOTHING;
+    growing.value = nothing();
     sounding = new Map();
     live.send({
       do: "record",
@@ -74,7 +76,7 @@ export const useTaking = defineStore("taking", () => {
   /** Play the instrument in hand to a timeline, from a moment of its picture on; gives the take once it has ended. */
   function playTo(timeline: NonNullable<Record["timeline"]>, done: (take: number | null) => void): void {
     if (state.value !== "idle" || along.value) return;
-    growing.value = NOTHING;
+    growing.value = nothing();
     sounding = new Map();
     along.value = done;
     live.alongFrom = timeline.at ?? 0;
@@ -111,7 +113,7 @@ export const useTaking = defineStore("taking", () => {
       notices.complain(error instanceof Error ? error : "The instrument of this take could not be loaded.");
       return;
     }
-    growing.value = NOTHING;
+    growing.value = nothing();
     sounding = new Map();
     overdub.value = { take, over, done };
     live.send({
@@ -178,7 +180,7 @@ export const useTaking = defineStore("taking", () => {
     () => live.look,
     ({ taking, notes }) => {
       if (taking.state !== "recording") return;
-      const { pairs, times, notes: before } = growing.value;
+      const { pairs, times, lanes, marks, notes: before } = growing.value;
       pairs.push(...taking.extremes.map((one) => Math.round(one * FULL_SCALE)));
       times.push(taking.seconds);
       for (const [note, key] of notes) {
@@ -192,7 +194,14 @@ export const useTaking = defineStore("taking", () => {
       }
       const down = new Set(notes.map(([note]) => note));
       for (const note of sounding.keys()) if (!down.has(note)) sounding.delete(note);
-      growing.value = { seconds: taking.seconds, pairs, times, notes: before };
+      for (const { lane: id, value, low, high } of taking.moved) {
+        const found = lanes.find((one) => one.id === id) ?? { id, name: id, low, high, points: [] };
+        if (!found.points.length) lanes.push(found);
+        Object.assign(found, { low, high });
+        found.points.push([taking.seconds, value]);
+      }
+      while (marks.length < taking.marks) marks.push(taking.seconds);
+      growing.value = { seconds: taking.seconds, pairs, times, lanes, marks, notes: before };
     },
   );
 

@@ -80,6 +80,9 @@ def _locate(folder: Path) -> Locate:
 )
 @click.option("--snapshot", help="Through this snapshot of what it was played on, by its id.")
 @click.option("--stream", help="Only this shared stream, by its id; 'main' for what goes past all.")
+@click.option(
+    "--fine", is_flag=True, help="In high quality: layers are driven at four times the rate."
+)
 @click.pass_obj
 def render(
     file: Path, /, sounds: Path, out: Path, as_float: bool, **how: Any

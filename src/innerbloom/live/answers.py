@@ -79,11 +79,21 @@ class Mixing(TypedDict):
 TakeState = Literal["idle", "waiting", "counting", "recording"]
 
 
+class MovedLane(TypedDict):
+    """A lane of the hands, where it is now, and the range it is shown in."""
+
+    lane: str
+    value: float
+    low: float
+    high: float
+
+
 class Taking(TypedDict):
     """How a take stands.
 
     ``seconds`` long so far, ``beats`` still to be counted in, ``extremes`` the lowest and highest
-    sample since the last look, ``played`` the seconds that could be kept of what was just played.
+    sample since the last look, ``moved`` what the hands moved since then beside notes, with its lowest
+    and highest value so far, ``played`` the seconds that could be kept of what was just played.
     """
 
     state: TakeState
@@ -92,6 +102,7 @@ class Taking(TypedDict):
     marks: int
     beats: int
     extremes: tuple[float, float]
+    moved: list[MovedLane]
     played: float
 
 

@@ -52,17 +52,13 @@ class SessionListening:
         self._shown: Heard | None = None
         self.heard = 0
 
-    def ask(self, message: m.Listen | m.ChangeTimeline) -> Answer | None:
-        """Open what is to be heard; beside the sound where a loop takes a moment to lay out."""
+    def ask(self, message: m.Listen | m.ChangeTimeline) -> None:
+        """Open what is to be heard beside the sound: a disk may take its time."""
         if isinstance(message, m.ChangeTimeline):
             self._change_timeline(message)
-            return None
+            return
         self._newest = message.id
-        if message.loop is None and message.cycle is None and message.timeline is None:
-            self._open(message)
-            return self.begin_opened()
         self._opening.do(partial(self._open, message))
-        return None
 
     def _open(self, message: m.Listen) -> None:
         try:

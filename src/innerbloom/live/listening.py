@@ -46,6 +46,7 @@ class Listening:
         last = self._source.frames
         if until_s is not None:
             last = min(last, max(self._first, round(until_s * ENGINE_RATE)))
+        self._source.be_ready(self._first)
         self._last = last - self._first
         self._fades_at_end = until_s is not None
         self._played = 0

@@ -98,7 +98,7 @@ class LiveSession:
             case m.Recall() | m.ChangePhrase():
                 return self._state_asked(message)
             case m.Listen() | m.ChangeTimeline():
-                return self._listening.ask(message)
+                self._listening.ask(message)
             case m.Watch():
                 self._watch_for(message)
             case m.Difference():

@@ -16,8 +16,10 @@ from numpy.typing import NDArray
 
 from innerbloom.core.engine import BLOCK, ENGINE_RATE
 from innerbloom.core.engine.history import Excerpt, History
+from innerbloom.core.performance.lanes import move_of, range_of
 from innerbloom.core.performance.take import EventWriter, Mark, TakeEvent
 from innerbloom.core.performance.take_format import header_of
+from innerbloom.live.answers import MovedLane
 from innerbloom.store.take_folders import TakeFile
 
 log = logging.getLogger(__name__)
@@ -111,12 +113,27 @@ class TakeRecording:
         self._writer = _Writer(folder, opening, about)
         self._events: list[TakeEvent] = []
         self._blocks: list[NDArray[np.float32]] = []
+        self._moved: dict[str, float] = {}
+        self._ranges: dict[str, tuple[float, float]] = {}
         self.frames = self.marks = 0
         history.listeners.append(self._note)
 
     def _note(self, event: TakeEvent) -> None:
         self.marks += isinstance(event, Mark)
         self._events.append(replace(event, time=event.time + self._shift))
+        moved = move_of(event)
+        if moved is not None:
+            lane, value = moved
+            self._moved[lane] = value
+            self._ranges[lane] = range_of(lane, (*self._ranges.get(lane, ()), value))
+
+    def moved(self) -> list[MovedLane]:
+        """What the hands moved beside notes since this was last asked, newest values."""
+        moved, self._moved = self._moved, {}
+        return [
+            {"lane": lane, "value": round(value, 4), "low": low, "high": high}
+            for lane, value in moved.items() for low, high in [self._ranges[lane]]
+        ]  # fmt: skip
 
     def sound(self, block: NDArray[np.float32]) -> None:
         """The next frames, shape (n, 2)."""

@@ -305,6 +305,7 @@ class SessionTakes:
             "seconds": 0.0 if recording is None else round(recording.frames / ENGINE_RATE, 3),
             "marks": 0 if recording is None else recording.marks,
             "beats": self._click.beats_left(self._at) if self.state == "counting" and self._click else 0,
+            "moved": [] if recording is None else recording.moved(),
             "extremes": (round(self._lowest, 4), round(self._highest, 4)),
             "played": 0.0 if self._history is None else round(self._history.played_s(), 1),
         }  # fmt: skip

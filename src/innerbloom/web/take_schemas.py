@@ -86,7 +86,8 @@ class StemShown(BaseModel):
 class Hands(BaseModel):
     """The hands of a take as they are now.
 
-    ``missing`` names recordings that it plays and that are not in the project any more.
+    ``missing`` names recordings that it plays and that are not in the project any more; ``finer``
+    says whether it sounds otherwise in high quality.
     """
 
     seconds: float
@@ -98,6 +99,7 @@ class Hands(BaseModel):
     snapshots: list[TakeLayer]
     streams: list[TakeLayer]
     stems: list[StemShown]
+    finer: bool
 
 
 class MomentList(BaseModel):
@@ -147,6 +149,7 @@ class WayIn(_In):
     ensemble: int | None = None
     snapshot: str | None = Field(default=None, max_length=16)
     stream: str | None = Field(default=None, max_length=16)
+    fine: bool = False
 
 
 class AgainIn(_In):

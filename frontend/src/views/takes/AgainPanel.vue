@@ -27,7 +27,7 @@ const live = useLive();
 const jobs = useJobs();
 const instrument = useInstrument();
 const ensemble = useEnsemble();
-const plain: WayAgain = { seed: null, slower: 1, layers: [], instrument: null, ensemble: null, snapshot: null, stream: null };
+const plain: WayAgain = { seed: null, slower: 1, layers: [], instrument: null, ensemble: null, snapshot: null, stream: null, fine: false };
 
 /** A chosen moment or stretch, or all of it. */
 const part = computed(() => takes.stretch ?? takes.chosen ?? null);
@@ -92,6 +92,15 @@ const use = (one: Rendering) => void takes.useSound(one.id);
       <MenuButton v-if="streams.length" word="only one of its shared streams" align="left" width="w-56">
         <MenuChoice v-for="one in streams" :key="one.id" @click="play({ stream: one.id })">{{ one.name }}</MenuChoice>
       </MenuButton>
+      <button
+        v-if="takes.hands?.finer"
+        class="quiet"
+        :disabled="takes.again !== null"
+        title="Drive of layers at four times the rate: hard and high notes stay clean. All else is as fine already."
+        @click="play({ fine: true })"
+      >
+        in high quality
+      </button>
       <button
         v-if="stems.length > 2"
         class="quiet"

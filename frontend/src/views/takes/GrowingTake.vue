@@ -26,6 +26,8 @@ const lines = computed(() => {
 const loudest = computed(() => taking.growing.pairs.reduce((most, one) => Math.max(most, Math.abs(one)), 1));
 const keys = computed(() => keyRange(taking.growing.notes));
 const notes = computed(() => [...taking.growing.notes]);
+const lanes = computed(() => [...taking.growing.lanes]);
+const marks = computed(() => [...taking.growing.marks]);
 </script>
 
 <template>
@@ -41,14 +43,17 @@ const notes = computed(() => [...taking.growing.notes]);
         :loudest="loudest"
         :keys="keys"
         :notes="notes"
-        :lanes="NONE"
+        :lanes="lanes"
         :moments="NONE"
         :chosen="null"
         :stretch="null"
-        :marks="NONE"
+        :marks="marks"
         :head="seconds"
         :shelved="SET"
       />
     </div>
+    <p class="ml-10 pt-1 text-xs text-soft italic">
+      under each line: keys, pad and what is moved as it is played; full stop marks what was good, Shift R ends it
+    </p>
   </div>
 </template>

@@ -18,6 +18,16 @@ _HALF_PI = 0.5 * math.pi
 _KNEE = 1.5
 """Where the soft curve x - 4/27 x^3 has become level, at 1."""
 
+SOFT, FOLD, RATIONAL = 0, 1, 2
+"""Which curve: the soft cubic, a sine that folds back, or the Pade approximant of tanh."""
+
+_END = 3.0
+"""Where the rational curve has become level, at 1, and its antiderivatives there."""
+
+_ROOT = math.sqrt(3.0)
+_END_1 = 0.5 + 4.0 / 3.0 * math.log(4.0)
+_END_2 = 0.5 + 4.0 / 3.0 * (3.0 * math.log(4.0) - 6.0 + 2.0 * _ROOT * math.atan(_ROOT))
+
 
 @borrowing
 def _soft(x, order):
@@ -38,6 +48,25 @@ def _soft(x, order):
     else:
         made = y * (0.5 * y - 0.5625) + 0.225
     return made if order == 1 or x >= 0.0 else -made
+
+
+@borrowing
+def _rational(x, order):
+    """The same of x (27 + x^2) / (27 + 9 x^2), which is level from 3 on."""
+    y = abs(x)
+    square, beyond = y * y, y - _END
+    if order == 0:
+        made = y * (27.0 + square) / (27.0 + 9.0 * square) if beyond < 0.0 else 1.0
+    elif order == 1:
+        if beyond < 0.0:
+            return square / 18.0 + 4.0 / 3.0 * math.log(1.0 + square / 3.0)
+        return _END_1 + beyond
+    elif beyond < 0.0:
+        bent = y * math.log(1.0 + square / 3.0) - 2.0 * y + 2.0 * _ROOT * math.atan(y / _ROOT)
+        made = y * square / 54.0 + 4.0 / 3.0 * bent
+    else:
+        made = _END_2 + beyond * (_END_1 + 0.5 * beyond)
+    return made if x >= 0.0 else -made
 
 
 @borrowing
@@ -64,7 +93,7 @@ def _fold(x, order):
 
 
 @borrowing
-def curve(x, order, hardness, folds):
+def curve(x, order, hardness, kind):
     """A curve, or its first or second antiderivative.
 
     Parameters
@@ -73,28 +102,30 @@ def curve(x, order, hardness, folds):
         0 for the curve itself.
     hardness : float
         From soft (0) to hard (1) corners, where it does not fold.
-    folds : bool
+    kind : int
+        ``SOFT``, ``FOLD`` or ``RATIONAL``.
     """
-    if folds:
+    if kind == FOLD:
         return _fold(x, order)
     made = 0.0
     if hardness < 1.0:
-        made += (1.0 - hardness) * _soft(x, order)
+        soft = _soft(x, order) if kind == SOFT else _rational(x, order)
+        made += (1.0 - hardness) * soft
     if hardness > 0.0:
         made += hardness * _hard(x, order)
     return made
 
 
 @borrowing
-def _between(x0, x1, f0, f1, hardness, folds):
+def _between(x0, x1, f0, f1, hardness, kind):
     """The first antiderivative, averaged between two samples."""
     if abs(x0 - x1) < _CLOSE:
-        return curve(0.5 * (x0 + x1), 1, hardness, folds)
+        return curve(0.5 * (x0 + x1), 1, hardness, kind)
     return (f0 - f1) / (x0 - x1)
 
 
 @borrowing
-def shaped(x0, line, hardness, folds):
+def shaped(x0, line, hardness, kind):
     """One sample through a curve, late by one sample.
 
     Parameters
@@ -105,17 +136,17 @@ def shaped(x0, line, hardness, folds):
         What it remembers: two samples, their second antiderivatives, and an average.
     """
     x1, x2, f1, _, older = line[0], line[1], line[2], line[3], line[4]
-    f0 = curve(x0, 2, hardness, folds)
-    newer = _between(x0, x1, f0, f1, hardness, folds)
+    f0 = curve(x0, 2, hardness, kind)
+    newer = _between(x0, x1, f0, f1, hardness, kind)
     if abs(x0 - x2) >= _CLOSE:
         made = 2.0 * (newer - older) / (x0 - x2)
     else:
         middle = 0.5 * (x0 + x2)
         apart = middle - x1
         if abs(apart) < _CLOSE:
-            made = curve(0.5 * (middle + x1), 0, hardness, folds)
+            made = curve(0.5 * (middle + x1), 0, hardness, kind)
         else:
-            there = curve(middle, 2, hardness, folds)
-            made = 2.0 / apart * (curve(middle, 1, hardness, folds) + (f1 - there) / apart)
+            there = curve(middle, 2, hardness, kind)
+            made = 2.0 / apart * (curve(middle, 1, hardness, kind) + (f1 - there) / apart)
     line[0], line[1], line[2], line[3], line[4] = x0, x1, f0, f1, newer
     return made

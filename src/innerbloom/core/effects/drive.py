@@ -9,7 +9,7 @@ import numpy as np
 from innerbloom.core.compiling import borrowing
 from innerbloom.core.declare.parameters import Choice, Declared, option
 from innerbloom.core.declare.parameters import Parameter as P
-from innerbloom.core.dsp.antiderivative import curve, shaped
+from innerbloom.core.dsp.antiderivative import FOLD, SOFT, curve, shaped
 from innerbloom.core.dsp.dynamics import gain_of_db
 from innerbloom.core.dsp.hysteresis import HYSTERONS, play
 from innerbloom.core.dsp.oversampling import (
@@ -66,16 +66,21 @@ def _hardness(s):
 
 
 @borrowing
+def _kind(s):
+    return FOLD if s.shape == _FOLD else SOFT
+
+
+@borrowing
 def _level(s, gain, lean):
     """Gain after the curve that keeps a peak of -12 dB."""
-    folds, hard = s.shape == _FOLD, _hardness(s)
-    base = curve(lean, 0, hard, folds)
+    kind, hard = _kind(s), _hardness(s)
+    base = curve(lean, 0, hard, kind)
     steep = gain * _PEAK
-    if folds:
+    if kind == FOLD:
         steep = min(steep, 1.0)
     up, down = (
-        curve(lean + steep, 0, hard, folds) - base,
-        base - curve(lean - steep, 0, hard, folds),
+        curve(lean + steep, 0, hard, kind) - base,
+        base - curve(lean - steep, 0, hard, kind),
     )
     return _PEAK / max(up, down, 1e-3)
 
@@ -83,7 +88,7 @@ def _level(s, gain, lean):
 @borrowing
 def _shape_tick(channel, s, path, mix):
     """A tick at four times the rate, in place; ``path`` is gain in, lean and gain out, from, to."""
-    fine, hard, folds = channel.fine, _hardness(s), s.shape == _FOLD
+    fine, hard, kind = channel.fine, _hardness(s), _kind(s)
     gain, lean, level = path[0], path[1], path[2]
     steps = TIMES * TICK
     gain_step, lean_step = (path[3] - gain) / steps, (path[4] - lean) / steps
@@ -97,9 +102,9 @@ def _shape_tick(channel, s, path, mix):
         if s.shape == _TAPE:
             pulled = play(channel.hysterons, channel.field, field, 0.01 * s.width)
             channel.field = field
-            wet = level * shaped(pulled, channel.curve, hard, folds)
+            wet = level * shaped(pulled, channel.curve, hard, kind)
         else:
-            wet = level * shaped(field, channel.curve, hard, folds)
+            wet = level * shaped(field, channel.curve, hard, kind)
         fine[i] = np.float32(channel.dry + share * (wet - channel.dry))
         channel.dry = x
 

@@ -42,14 +42,15 @@ class Snapshot(Model):
 
 
 def recallable(owner: Owner) -> tuple[Declared, ...]:
-    """What of an owner belongs to a state: all that shapes the sound, and not how one listens."""
+    """What of an owner belongs to a state: all that shapes the sound, and not how one listens or
+    how finely it is reckoned."""
     if owner.role == "instrument":
         return tuple(
             one
             for one in owner.declared
             if one.id not in (*MAP, "routes") and (isinstance(one, Choice) or one.movable)
         )
-    return tuple(one for one in owner.declared if one.id != "solo")
+    return tuple(one for one in owner.declared if one.id not in ("solo", "oversampling"))
 
 
 def state_of(document: Any) -> State:

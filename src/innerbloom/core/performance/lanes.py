@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from innerbloom.core.performance.events import Event, OfPlayer, SetParameter, gesture_of, player_of
@@ -111,19 +111,37 @@ def lanes_of(take: Take) -> dict[str, Points]:
     return lanes
 
 
+def range_of(lane: str, values: Sequence[float]) -> tuple[float, float]:
+    """Between which values a lane lies: from -1 to 1 of the pad, from 0 to 1 of what has an end, else
+    between the ``values`` that it took."""
+    if lane.startswith("pad_"):
+        return -1.0, 1.0
+    if "." not in lane and lane != "bend":
+        return 0.0, 1.0
+    return min(values), max(values)
+
+
+def move_of(given: TakeEvent) -> tuple[str, float] | None:
+    """The lane that an event moves, each direction of the pad by itself, and to which value."""
+    event = given.at() if isinstance(given, OfPlayer) else given
+    match event:
+        case SetParameter():
+            if not isinstance(event.value, str):
+                return f"{event.owner}.{event.parameter}", float(event.value)
+        case Event(kind="control"):
+            return f"control {event.note}", event.value
+        case Event(kind="pad_across" | "pad_up" | "bend" | "pressure" | "slide"):
+            return event.kind, event.value
+        case Event(kind="hold"):
+            return PEDALS, event.value
+    return None
+
+
 def _moves(take: Take) -> Iterator[tuple[str, int, float]]:
-    for one in take.events:
-        event = one.at() if isinstance(one, OfPlayer) else one
-        match event:
-            case SetParameter():
-                if not isinstance(event.value, str):
-                    yield f"{event.owner}.{event.parameter}", event.time, float(event.value)
-            case Event(kind="control"):
-                yield f"control {event.note}", event.time, event.value
-            case Event(kind="pad_across" | "pad_up" | "bend" | "pressure" | "slide"):
-                yield event.kind, event.time, event.value
-            case Event(kind="hold"):
-                yield PEDALS, event.time, event.value
+    for event in take.events:
+        moved = move_of(event)
+        if moved is not None:
+            yield moved[0], event.time, moved[1]
 
 
 def thinned(points: Points, most: int) -> Points:

@@ -58,6 +58,12 @@ class ResampledSource:
             out[skipped : skipped + inside] = self._inside(first + skipped, inside)
         return out
 
+    def be_ready(self, first: int) -> None:
+        """Read what comes first from a place on, so that the next read need not wait for the disk."""
+        self._seek(first)
+        self._fill()
+        self._next = first
+
     def _inside(self, first: int, count: int) -> NDArray[np.float32]:
         if first != self._next:
             self._seek(first)

@@ -8,10 +8,10 @@ from apiflask import APIBlueprint, HTTPError
 from flask import Response
 
 from innerbloom.core.analysis.moments import find_moments
-from innerbloom.core.deliver.again import stems_of
+from innerbloom.core.deliver.again import can_be_finer, stems_of
 from innerbloom.core.ensemble.document import parse_ensemble
 from innerbloom.core.instrument.owners import MAIN
-from innerbloom.core.performance.lanes import PEDALS, lanes_of, notes_of, thinned
+from innerbloom.core.performance.lanes import PEDALS, lanes_of, notes_of, range_of, thinned
 from innerbloom.core.performance.take import Take
 from innerbloom.core.performance.take_document import (
     KIND,
@@ -40,7 +40,6 @@ TakeRevision = answer_model(KIND)
 _MOST_POINTS = 1_500
 _PAD_LANES = {"pad_across": "pad, across", "pad_up": "pad, up", "bend": "bend of a note",
               "pressure": "pressure", "slide": "slide", PEDALS: "hold"}  # fmt: skip
-_PAD_RANGE = (-1.0, 1.0)
 
 
 def folders() -> TakeFolders:
@@ -127,6 +126,7 @@ def hands(take_id: int) -> t.Hands:
         snapshots=_named(first.get("snapshots", [])),
         streams=_named(first.get("buses", [])),
         stems=[t.StemShown(layers=list(one.layers), stream=one.stream) for one in stems_of(first)],
+        finer=can_be_finer(take),
     )  # fmt: skip
 
 
@@ -137,10 +137,7 @@ def _named(parts: list[dict[str, Any]]) -> list[t.TakeLayer]:
 def _lanes(take: Take) -> list[t.LaneShown]:
     shown = []
     for id_, points in lanes_of(take).items():
-        values = [value for _, value in points]
-        low, high = (min(values), max(values)) if "." in id_ or id_ == "bend" else (0.0, 1.0)
-        if id_.startswith("pad_"):
-            low, high = _PAD_RANGE
+        low, high = range_of(id_, [value for _, value in points])
         shown.append(
             t.LaneShown(id=id_, name=_lane_name(take, id_), low=low, high=max(high, low + 1e-9),
                         points=thinned(points, _MOST_POINTS))
@@ -303,9 +300,11 @@ def _way(asked: t.WayIn, played: dict[str, Any]) -> dict[str, Any]:
         words.append("only " + ", ".join(layers.get(one, one) for one in asked.layers))
     if asked.stream is not None:
         words.append(_stream_words(asked.stream, played))
+    if asked.fine:
+        words.append("in high quality")
     return {"words": ", ".join(words) or "the same again", "seed": asked.seed,
             "slower": asked.slower, "layers": asked.layers, "document": document,
-            "snapshot": asked.snapshot, "stream": asked.stream}  # fmt: skip
+            "snapshot": asked.snapshot, "stream": asked.stream, "fine": asked.fine}  # fmt: skip
 
 
 def _stream_words(stream: str, played: dict[str, Any]) -> str:

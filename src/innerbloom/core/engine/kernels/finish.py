@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from innerbloom.core.compiling import borrowing
 from innerbloom.core.declare.parameters import option
 from innerbloom.core.dsp.bitcrush import FINEST_BITS, bitcrush
-from innerbloom.core.dsp.drive import DRIVE, drive
+from innerbloom.core.dsp.drive import DRIVE, DRIVE_SCRATCH, drive, drive_finely
 from innerbloom.core.dsp.filter import (
     COEFFICIENTS,
     run_section,
@@ -50,7 +50,7 @@ FINISH_SCRATCH = np.dtype(
     [
         ("coefficients", np.float64, (COEFFICIENTS,)),
         ("dry", np.float32, (2 * TICK,)),
-        ("between", np.float32, (TICK,)),
+        ("drive", DRIVE_SCRATCH),
     ],
     align=True,
 )
@@ -60,6 +60,7 @@ QUIETEST_DB = -60.0
 """Level that is silence."""
 
 _PAST = option(LAYER, "effects", "past")
+_FINE = option(LAYER, "oversampling", "4x")
 _K = np.ascontiguousarray(k_weighting(RATE))
 _POWER_SHARE = 1.0 - math.exp(-TICK / RATE / 0.1)
 _MOST_HOLD = 10.0 ** (24.0 / 20.0)
@@ -135,14 +136,15 @@ def _hold_loudness(x, unmodulated, at, state):
 
 @borrowing
 def _wiring(s):
-    """What is in the way now: bit 0 bitcrush, bit 1 drive, then the filter's sections."""
+    """What is in the way now: bit 0 bitcrush, bit 1 drive, bit 2 at four times the rate, then the
+    filter's sections."""
     if s.effects == _PAST:
         return 0
-    wiring = np.int64(s.filter) * 4
+    wiring = np.int64(s.filter) * 8
     if s.reduced_rate < RATE or s.bits < FINEST_BITS:
         wiring += 1
     if s.drive > 0.02:
-        wiring += 2
+        wiring += 6 if s.oversampling == _FINE else 2
     return wiring
 
 
@@ -152,8 +154,8 @@ def _forget(state):
     for c in range(2):
         memory = state.drive[c]
         memory.line[:] = np.float32(0.0)
-        memory.odd[:] = np.float32(0.0)
-        memory.even[:] = np.float32(0.0)
+        memory.lines[:] = np.float32(0.0)
+        memory.curve[:] = 0.0
     state.filter[:] = 0.0
     state.coefficients[:] = -1.0
 
@@ -169,10 +171,13 @@ def _apply(x, at, state, s, wiring, room):
         gain = max(10.0 ** (s.drive / 20.0) - 1.0, 1e-3)
         hard, lean = 0.01 * s.drive_shape, 0.01 * s.asymmetry
         for c in range(2):
-            drive(x[at + c :], 2, state.drive[c], room.between, gain, hard, lean)
+            if wiring & 4:
+                drive_finely(x[at + c :], state.drive[c], room.drive, gain, hard, lean)
+            else:
+                drive(x[at + c :], state.drive[c], room.drive, gain, hard, lean)
     new = room.coefficients
-    for section in range(wiring >> 2):
-        q = section_q((wiring >> 2) - 1, section, s.resonance)
+    for section in range(wiring >> 3):
+        q = section_q((wiring >> 3) - 1, section, s.resonance)
         set_section(new, s.cutoff, q, s.blend)
         old = state.coefficients[section]
         if old[0] < 0.0:
