@@ -117,6 +117,24 @@ def test_slices_are_files_of_their_own(stones, tmp_path):
         assert np.abs(samples[:1_500]).max() > 0.3
 
 
+def test_what_peaks_above_full_scale_is_said_and_kept_as_float(stones, tmp_path):
+    recipe = recipe_file(tmp_path, {"do": "normalise"}, {"do": "gain", "level": 6.3})
+    out = tmp_path / "loud.wav"
+    refused = bloom("prepare", stones, "--recipe", recipe, "--out", out)
+    assert refused.exit_code == 1
+    assert "'loud' peaks at +6.0 dBFS and would be clipped: choose WAV float" in refused.output
+    assert not out.exists()
+    kept = bloom("prepare", stones, "--recipe", recipe, "--out", out, "--float")
+    assert kept.exit_code == 0, kept.output
+    assert np.abs(sf.read(out)[0]).max() == pytest.approx(10 ** (6 / 20), abs=0.01)
+    # pieces alike, each by its name
+    refused = bloom("slice", stones, "--out", tmp_path / "pieces", "--recipe", recipe)
+    assert "stones-001: 'stones-001' peaks" in refused.output
+    kept = bloom("slice", stones, "--out", tmp_path / "pieces", "--recipe", recipe, "--float")
+    assert kept.exit_code == 0, kept.output
+    assert max(np.abs(sf.read(one)[0]).max() for one in (tmp_path / "pieces").iterdir()) > 1.5
+
+
 def test_inspect_reports_pitch_onsets_and_loops(wire, stones):
     tone, struck = lines(bloom("inspect", wire, stones, "--json"))
     voiced = [note for note in tone["pitch"]["notes"] if note is not None]

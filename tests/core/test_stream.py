@@ -64,7 +64,7 @@ def edited(document, what: str, which: int):
             layer["output"] = "main" if layer["output"] == "b1" else "b1"
         case "send":
             plain["buses"] = plain["buses"] or [{"id": "b1", "name": "Bus"}]
-            layer["sends"] = [] if layer["sends"] else [{"id": f"s{which}", "to": "b1"}]
+            layer["sends"] = [] if layer["sends"] else [{"id": f"s{layer['id']}", "to": "b1"}]
         case "past":
             state = layer["settings"]
             state["effects"] = "through" if state["effects"] == "past" else "past"

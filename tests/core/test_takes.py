@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import hashlib
+import multiprocessing
 import os
 import subprocess
 import sys
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import replace
 
 import numpy as np
 import pytest
 import soundfile as sf
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
 
 from innerbloom.core.analysis.moments import find_moments
@@ -133,6 +136,35 @@ def test_what_was_played_is_played_again_to_the_very_same_samples(before, after,
     some = take.frames // 3
     assert np.array_equal(played_again(starting_at(take, some)), player.heard(begun + some))
     assert np.array_equal(played_again(until(take, some)), player.heard(begun)[:some])
+
+
+@settings(
+    max_examples=1, deadline=None, suppress_health_check=list(HealthCheck), phases=[Phase.generate]
+)
+@given(st.data())
+def test_ten_minutes_are_played_again_from_any_moment_on_in_another_process(data):
+    """Random playing, editing and moving; what is played again starts from the take as lines of JSON."""
+    player = Player()
+    # as a recording does: the history itself keeps no more than the last minutes
+    opening, events = player.history.excerpt(0, 0).take(), []
+    player.history.listeners.append(events.append)
+    while player.engine.now < 600 * 48_000:
+        for blocks, what in data.draw(PLAYING):
+            player.do(what)
+            player.wait(8 * blocks)
+    heard = player.heard()
+    whole = replace(opening, events=(*opening.events, *events), frames=len(heard))
+    take = through_json(whole)
+    assert take.exact
+    some = data.draw(st.integers(0, take.frames - 1))
+    # a new interpreter, which knows nothing of this one
+    with ProcessPoolExecutor(1, mp_context=multiprocessing.get_context("spawn")) as elsewhere:
+        digest = elsewhere.submit(_digest_again, starting_at(take, some)).result()
+    assert digest == hashlib.sha256(heard[some:].tobytes()).hexdigest()
+
+
+def _digest_again(take: Take) -> str:
+    return hashlib.sha256(played_again(take).tobytes()).hexdigest()
 
 
 def test_a_silence_begins_a_chapter_so_that_little_leads_to_what_comes_after():

@@ -100,11 +100,12 @@ def loops(file: Path, start: float, end: float, least: float) -> None:
 @click.option("--sensitivity", type=click.FloatRange(0, 1), help="0 finds few beginnings, 1 many.")
 @click.option("--recipe", "recipe_path", type=click.Path(path_type=Path, dir_okay=False),
               help="Send each piece through the steps of a recipe.")  # fmt: skip
+@click.option("--float", "as_float", is_flag=True, help="WAV with 32-bit float samples.")
 @json_option
 @_TUNING
 def slice_(
     file: Path, out: Path, sensitivity: float | None, recipe_path: Path | None,
-    tuning: float,
+    as_float: bool, tuning: float,
 ) -> None:  # fmt: skip
     """Split FILE where sounds begin, each piece a WAV file of its own."""
     from innerbloom.core.analysis.onsets import SENSITIVITY, OnsetCollector
@@ -140,7 +141,7 @@ def slice_(
             try:
                 steps = piece_recipe(recipe, piece.start, piece.end)
                 clip = run_recipe(steps, source, tuning=tuning)
-                write_clip(target, clip, form="wav24")
+                write_clip(target, clip, form="wav32f" if as_float else "wav24")
             except BloomError as error:
                 problems += 1
                 facts["error"] = str(error)

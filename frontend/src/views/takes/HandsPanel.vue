@@ -109,9 +109,9 @@ watch(
     <LaneDrawing v-if="drawn" :key="drawn.id" :lane="drawn" :from="stretch.start" :to="stretch.end" @drew="drew" @leave="drawing = null" />
     <div v-if="picked.includes(NOTES)" class="flex items-center gap-2">
       <span class="w-20 text-soft">of the keys</span>
-      <input v-model="low" class="field w-16 !py-0.5" placeholder="lowest" aria-label="Lowest key meant" />
+      <input v-model="low" class="field w-20 !py-0.5" placeholder="lowest" aria-label="Lowest key meant" />
       to
-      <input v-model="high" class="field w-16 !py-0.5" placeholder="highest" aria-label="Highest key meant" />
+      <input v-model="high" class="field w-20 !py-0.5" placeholder="highest" aria-label="Highest key meant" />
     </div>
     <h2 class="heading">Change them</h2>
     <div class="flex flex-col gap-1.5">

@@ -26,7 +26,7 @@ from innerbloom.core.sound.metadata import Origin, read_origin
 from innerbloom.core.sound.resampled import resampled_blocks
 from innerbloom.core.sound.sampler import mark_sound, read_sampler
 from innerbloom.core.sound.takes import read_take
-from innerbloom.core.sound.writing import Format, rate_for, write_sound
+from innerbloom.core.sound.writing import Format, rate_for, refuse_clipping, write_sound
 
 _STEP_16 = 2.0**-15
 
@@ -133,7 +133,8 @@ def export_sound(
     info = sound_info(source)
     wanted = rate_for(form, rate or info.rate)
     blocks = resampled_blocks(read_blocks(source), info.rate, wanted, info.channels)
-    blocks = _watched(blocks, about.name, info.frames * wanted / info.rate, form, progress)
+    blocks = _unclipped(blocks, about.name, form)
+    blocks = _watched(blocks, info.frames * wanted / info.rate, progress)
     if form == "wav16":
         blocks = _dithered(blocks)
     with written_whole(target) as beside:
@@ -169,21 +170,19 @@ def mark_known(path: Path, about: About, rate: int, ratio: float = 1.0) -> None:
     mark_sound(path, rate, root=about.root, loop=loop, markers=markers)
 
 
+def _unclipped(
+    blocks: Iterator[NDArray[np.float32]], name: str, form: Format
+) -> Iterator[NDArray[np.float32]]:
+    for block in blocks:
+        refuse_clipping(block, name, form)
+        yield block
+
+
 def _watched(
-    blocks: Iterator[NDArray[np.float32]],
-    name: str,
-    frames: float,
-    form: Format,
-    progress: Callable[[float], bool],
+    blocks: Iterator[NDArray[np.float32]], frames: float, progress: Callable[[float], bool]
 ) -> Iterator[NDArray[np.float32]]:
     done = 0
     for block in blocks:
-        peak = float(np.abs(block).max(initial=0.0))
-        if peak > 1.0 and form != "wav32f":
-            raise BloomError(
-                f"'{name}' peaks at +{20 * np.log10(peak):.1f} dBFS and would be clipped: "
-                "choose WAV float, or normalise it first."
-            )
         done += len(block)
         if not progress(min(1.0, done / max(1.0, frames))):
             raise Cancelled("Stopped.")

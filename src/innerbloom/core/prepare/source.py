@@ -13,7 +13,7 @@ from innerbloom.core.prepare.lineage import Lineage, add_lineage
 from innerbloom.core.sound.files import fold_down, read_blocks, sound_info
 from innerbloom.core.sound.metadata import Origin
 from innerbloom.core.sound.sampler import mark_sound
-from innerbloom.core.sound.writing import Format, write_sound
+from innerbloom.core.sound.writing import Format, refuse_clipping, write_sound
 
 _BLOCK = 1 << 16
 
@@ -57,9 +57,15 @@ def write_clip(
         MIDI note; None for no clear pitch.
     lineage : Lineage or None
         How it was made, for formats that can tell it.
+
+    Raises
+    ------
+    SoundFileError
+        If it cannot be written, or peaks above full scale and the format cannot hold that.
     """
     channels = clip.samples.shape[1]
     history = lineage.coding_history(form, clip.rate, channels) if lineage else ""
+    refuse_clipping(clip.samples, path.stem, form)
     pieces = (clip.samples[at : at + _BLOCK] for at in range(0, clip.frames, _BLOCK))
     with written_whole(path) as beside:
         write_sound(beside, pieces, clip.rate, channels, form=form, origin=origin, history=history)

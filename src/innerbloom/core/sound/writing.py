@@ -49,6 +49,22 @@ def format_for(path: Path) -> Format:
     raise ValueError(f"'{path.name}' has to end in .wav or .flac.")
 
 
+def refuse_clipping(samples: NDArray[np.float32], name: str, form: Format) -> None:
+    """Refuse samples that peak above full scale where the format cannot hold that.
+
+    Raises
+    ------
+    SoundFileError
+        One sentence with the peak and what to do.
+    """
+    peak = float(np.abs(samples).max(initial=0.0))
+    if peak > 1.0 and form != "wav32f":
+        raise SoundFileError(
+            f"'{name}' peaks at +{20 * np.log10(peak):.1f} dBFS and would be clipped: "
+            "choose WAV float, or normalise it first."
+        )
+
+
 def write_sound(
     path: Path,
     blocks: Iterable[NDArray[np.float32]],
