@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+import pyloudnorm
 import pytest
 
 from innerbloom.core.analysis.examine import examine
@@ -19,10 +20,12 @@ from innerbloom.core.materials.wavetable.make import make_table
 from innerbloom.core.performance.events import Event, single_note
 from innerbloom.core.pitch_names import hz_to_note
 from innerbloom.core.sound.metadata import read_origin
+from innerbloom.demo.embedded import EMBEDDED
 from innerbloom.demo.instruments import INSTRUMENTS, make_instrument
 from innerbloom.demo.layered import LAYERED
 from innerbloom.demo.moving import MOVING
 from innerbloom.demo.recordings import RECORDINGS, synthesise, write_recording
+from innerbloom.demo.snapshots import four_depths
 from innerbloom.demo.spectral import PLAYED
 from innerbloom.demo.tables import TABLES, WAVING
 from tests.conftest import RATE
@@ -164,6 +167,19 @@ def test_an_instrument_of_layers_is_level_clean_and_evolves(demo_folder, build):
     loud = chord.render(2 * RATE, [Event("on", n, 45.0 + 5 * n, 1.0) for n in range(6)])
     assert np.abs(loud).max() < 0.945
     assert chord.held_down_db() > -3
+
+
+def test_instruments_are_as_loud_as_each_other(demo_folder):
+    """A held A3, BS.1770 by pyloudnorm: nobody reaches for the volume when going from one to the next."""
+    meter, found = pyloudnorm.Meter(RATE, filter_class="DeMan"), {}
+    materials = file_materials(beside(demo_folder, trusted=True))
+    for build in (*LAYERED, *MOVING, *WAVING, *PLAYED, *EMBEDDED, four_depths):
+        engine = Engine(compile_program(build(finder(demo_folder)), materials))
+        sound = engine.render(30 * RATE, [Event("on", 1, 57.0, 0.8)])
+        found[build.__name__] = meter.integrated_loudness(sound[2 * RATE :])
+    middle = np.median(list(found.values()))
+    assert {name: lufs - middle for name, lufs in found.items() if abs(lufs - middle) > 3} == {}
+    assert -28 < middle < -22
 
 
 @pytest.mark.parametrize("build", [*MOVING, *WAVING, *PLAYED], ids=lambda build: build.__name__)

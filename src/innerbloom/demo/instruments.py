@@ -40,7 +40,7 @@ INSTRUMENTS: tuple[Plan, ...] = (
          {"position": 6, "position_scatter": 5, "size": 90, "density": 9, "regularity": 5,
           "softness": 35, "pitch_scatter": 4, "direction": 12, "stereo_scatter": 100,
           "level_scatter": 14, "attack": 4, "attack_curve": 0, "sustain": 70, "decay": 2_500,
-          "release": 1_600}, gain_db=3.0, slide=50),
+          "release": 1_600}, gain_db=5.5, slide=50),
 )
 # fmt: on
 

@@ -62,7 +62,7 @@ def drowned_organ(find: Find) -> Instrument:
          "fall": 120},
     ])  # fmt: skip
     return _changed(made, {"stack": [{"pan": -20}, {"start": 3}, {"pan": 20, "release": 0.4}],
-                           "settings": {"unison_detune": 9, "unison_spread": 45, "level": -6}})  # fmt: skip
+                           "settings": {"unison_detune": 9, "unison_spread": 45, "level": -8}})  # fmt: skip
 
 
 def lamp_signal(find: Find) -> Instrument:
@@ -101,7 +101,7 @@ def weather_shelf(find: Find) -> Instrument:
         "Weather shelf", "Low: reeds; middle: pebbles; high: ice. Harder keys add grit.", "cloud",
         reeds, size=260, density=20, position=10, motion="path", path_time=24_000,
         path_end="looped", choose="control", borders="crossfaded", attack=500, release=4_000,
-        stereo_scatter=90, pitch_scatter=700, steps="fifths", skew=-40, level=2, tone_attack=9_000, tone_attack_curve=0, tone_decay=14_000,
+        stereo_scatter=90, pitch_scatter=700, steps="fifths", skew=-40, level=0, tone_attack=9_000, tone_attack_curve=0, tone_decay=14_000,
         tone_sustain=20,
     )  # fmt: skip
     for sound in (pebbles, ice):

@@ -49,6 +49,7 @@ def four_depths(find: Find) -> Instrument:
     made = parse_instrument({
         "version": 4, "name": "Four depths",
         "notes": "Four states on a map. Drag between them; the undertow wanders.",
+        "settings": {"level": 0},
         "layers": [{
             "id": "l1", "name": "Ice settling on the pond", "kind": "cloud", "petal": "lichen",
             "sounds": [ice.model_dump(mode="json")],

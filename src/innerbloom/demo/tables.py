@@ -76,7 +76,7 @@ def lid_lantern(find: Find) -> Instrument:
     """The kettle lid's whole ring under the hand: each note falls through it, then lingers."""
     made = _first(
         "Lid lantern", "Each note falls through the lid's ring, then wanders in its end.",
-        find("Lid, its whole life")[0], frame=0, unison=3, unison_detune=7, level=6, octave=1,
+        find("Lid, its whole life")[0], frame=0, unison=3, unison_detune=7, level=8.5, octave=1,
         attack=3, decay=5_000, sustain=35, release=2_600, filter="24 dB", cutoff=3_000,
     )  # fmt: skip
     fall = {"points": [(0.0, 0.0, 60.0), (0.5, 0.7, 0.0), (1.0, 0.85, 0.0)]}

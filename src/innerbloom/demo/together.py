@@ -9,7 +9,7 @@ from innerbloom.core.ensemble import working
 from innerbloom.core.ensemble.document import Ensemble, parse_ensemble
 
 _PLAYERS: tuple[tuple[str, dict[str, Any], dict[str, Any]], ...] = (
-    ("Four depths", {"level": -3, "key_high": 59}, {}),
+    ("Four depths", {"level": -9, "key_high": 59}, {}),
     (
         "Wire choir",
         {"level": -9, "key_low": 55, "transpose": 0},
