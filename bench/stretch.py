@@ -34,13 +34,15 @@ def measure(path: Path, most_s: float) -> list[tuple[str, float, str, float, flo
         try:
             made = stretch(samples, rate, ratio)
         except BloomError as problem:
-            out.append((path.name, ratio, str(problem), 0.0, 0.0))
+            out.append((path.name, ratio, str(problem), 0.0, float("nan")))
             continue
         wrong = "" if np.isfinite(made).all() else "no number"
         if len(made) != round(len(samples) * ratio):
             wrong = "another length"
         peak = 20.0 * np.log10(max(float(np.abs(made).max(initial=0.0)), 1e-9))
-        apart = loudness(made, rate) - before if before > LEAST_LUFS else 0.0
+        after = loudness(made, rate)
+        # too short or too quiet for a loudness
+        apart = after - before if min(before, after) > LEAST_LUFS else float("nan")
         out.append((path.name, ratio, wrong, float(peak), apart))
     return out
 
@@ -65,7 +67,7 @@ def main() -> None:
         for row in wrong:
             print(f"    {row[0]}: {row[2]}")
         say("... above full scale, highest", f"{np.sum(peaks > 0)}, {peaks.max():.1f} dBFS")
-        low, middle, high = np.percentile(apart, [1, 50, 99])
+        low, middle, high = np.nanpercentile(apart, [1, 50, 99])
         say(
             "... loudness against the recording",
             f"{low:.1f} {middle:.1f} {high:.1f} LU (1, 50, 99 %)",
