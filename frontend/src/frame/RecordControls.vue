@@ -29,7 +29,7 @@ const word = computed(
     ({
       idle: "Record",
       waiting: "Waits for a note",
-      counting: `In ${live.look.taking.beats}`,
+      counting: live.look.taking.beats ? `In ${live.look.taking.beats}` : "Begins",
       recording: `Stop ${clock(live.look.taking.seconds)}`,
     })[taking.state],
 );

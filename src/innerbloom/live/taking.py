@@ -7,8 +7,7 @@ import queue
 import threading
 import uuid
 from dataclasses import replace
-from pathlib import Path
-from typing import Any, cast
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,27 +15,25 @@ from numpy.typing import NDArray
 from innerbloom.core.deliver.playable import AnyEngine
 from innerbloom.core.engine import BLOCK, ENGINE_RATE
 from innerbloom.core.engine.history import Excerpt, History
-from innerbloom.core.errors import BloomError
 from innerbloom.core.performance.events import AnyEvent, gesture_of, with_gesture
-from innerbloom.core.performance.hands import edited, without
-from innerbloom.core.performance.lanes import NOTES, lane_of
-from innerbloom.core.performance.take import EditDocument, Mark, Plain
-from innerbloom.core.performance.take_format import Backing, header_of
+from innerbloom.core.performance.take import Plain
+from innerbloom.core.performance.take_format import header_of
 from innerbloom.live import messages as m
 from innerbloom.live.answers import Answer, Taken, TakeState, Taking, problem
 from innerbloom.live.click import Click
 from innerbloom.live.listening import Listening
+from innerbloom.live.take_along import OTHER_NOTES, Alongs
 from innerbloom.live.take_recording import TakeRecording
-from innerbloom.live.timeline_playing import OpenTimeline, TimelinePlaying
+from innerbloom.live.timeline_playing import TimelinePlaying
 from innerbloom.store.files import FileStore
 from innerbloom.store.take_folders import MOST_S, TakeFolders
 
 log = logging.getLogger(__name__)
 
-_Along = Listening | TimelinePlaying
+_Heard = Listening | TimelinePlaying
 
-_OTHER_NOTES, _KEYBOARDS = 1 << 28, 1 << 30
-"""Notes of a take that is played over count from here, those of keyboards from there."""
+_KEYBOARDS = 1 << 30
+"""Notes of keyboards count from here, above those of a take that is played over."""
 
 _RENEW_EVERY = 16
 """Blocks after which it is looked whether all is silent."""
@@ -51,7 +48,7 @@ class SessionTakes:
     """
 
     def __init__(self, store: FileStore) -> None:
-        self._store, self._folders = store, TakeFolders(store)
+        self._folders = TakeFolders(store)
         self._engine: AnyEngine | None = None
         self._history: History | None = None
         self._asked: m.Record | None = None
@@ -62,8 +59,9 @@ class SessionTakes:
         self._kept: queue.SimpleQueue[Answer] = queue.SimpleQueue()
         self._at = 0
         self._click: Click | None = None
-        self._backing: _Along | None = None
-        self._leaving: _Along | None = None
+        self._alongs = Alongs(store)
+        self._backing: _Heard | None = None
+        self._leaving: _Heard | None = None
         self._over: list[AnyEvent] = []
         self._blocks = 0
         self._lowest = self._highest = 0.0
@@ -99,45 +97,20 @@ class SessionTakes:
         beats = 0 if message.wait else message.beats
         self._click = Click(tempo, beats, message.click) if beats or message.click else None
         self._at = -(-(-self._click.count_in_frames // BLOCK) * BLOCK) if self._click else 0
-        try:
-            self._backing = self._open_backing(message)
-            self._over = self._played_over(message)
-        except BloomError as error:
-            self._asked = None
-            return problem(str(error))
-        if self._at == 0 and not message.wait:
+        self._alongs.open(message)
+        if self._at == 0 and not message.wait and not self._alongs.opening:
             self._begin()
         return None
 
-    def _open_backing(self, message: m.Record) -> _Along | None:
-        """What is played along to: a sound, or a timeline to its picture."""
-        if message.timeline is not None:
-            asked = message.timeline
-            heard = OpenTimeline(asked.document, self._store, asked.gain)
-            return TimelinePlaying(heard, asked.at)
-        along = message.backing
-        if along is None:
-            return None
-        return Listening(self._sound_of(along), along.at, None, along.gain)
-
-    def _sound_of(self, along: Backing) -> Path:
-        if along.take is None:
-            assert along.recording is not None
-            return self._store.readable(along.recording)
-        try:
-            return self._folders.sound_of(along.take)
-        except BloomError as error:
-            gone = f"'{along.name or 'The take'}', which is played along to, has no sound any more: choose another."
-            raise BloomError(gone) from error
-
-    def _played_over(self, message: m.Record) -> list[AnyEvent]:
-        """What the hands of another take do meanwhile."""
-        over = message.over
-        if over is None:
-            return []
-        take = edited(self._folders.read(over.take).take, over.edits)
-        found = without(take, over.lanes, over.at)
-        return [_own(one) for one in found if not isinstance(one, EditDocument | Mark)]
+    def _take_up_opened(self) -> Answer | None:
+        """What is played along to has been opened, or cannot be: then no take begins."""
+        found = self._alongs.opened()
+        if isinstance(found, str):
+            self._asked = self._click = None
+            return problem(found)
+        if found is not None:
+            self._backing, self._over = found
+        return None
 
     def _tempo(self) -> float:
         assert self._engine is not None
@@ -145,7 +118,7 @@ class SessionTakes:
 
     def struck(self) -> None:
         """A note begins: a take that waited for it begins with it."""
-        if self.state == "waiting":
+        if self.state == "waiting" and not self._alongs.opening:
             self._begin()
 
     def mark(self) -> None:
@@ -172,6 +145,7 @@ class SessionTakes:
         """End the take; once it is on the disk, that is said."""
         recording, self._recording, self._asked = self._recording, None, None
         self._asked_early = None
+        self._alongs.forget()
         if self._backing is not None:
             # it fades out in the next block
             self._backing.stop()
@@ -188,7 +162,7 @@ class SessionTakes:
         if self._engine is not None:
             down = ((one, gesture_of(one)) for one in self._engine.keys_down())
             others = [one for one, struck in down
-                      if struck is not None and _OTHER_NOTES <= struck.note < _KEYBOARDS]  # fmt: skip
+                      if struck is not None and OTHER_NOTES <= struck.note < _KEYBOARDS]  # fmt: skip
             ended = (with_gesture(one, kind="off", value=0.0) for one in others)
             self._engine.render(0, [replace(one, time=self._engine.now) for one in ended])
 
@@ -272,9 +246,10 @@ class SessionTakes:
         if early is not None and self._history is not None:
             self._asked_early = None
             answers.append(self.ask(early))
+        answers.append(self._take_up_opened())
         recording = self._recording
-        self._play_over()
-        if self._asked is not None and self.state == "counting" and self._at >= 0:
+        ready = self._at >= 0 and not self._alongs.opening
+        if self._asked is not None and self.state == "counting" and ready:
             self._begin()
         elif recording is not None and recording.wrong is not None:
             # it is said once what there is of it is on the disk
@@ -283,6 +258,7 @@ class SessionTakes:
             long = f"A take lasts {MOST_S / 3_600:.0f} hours at most: this one was ended."
             answers.append(problem(long))
             self.stop()
+        self._play_over()
         return [one for one in answers if one is not None]
 
     def _play_over(self) -> None:
@@ -311,14 +287,6 @@ class SessionTakes:
         }  # fmt: skip
         self._lowest = self._highest = 0.0
         return answer
-
-
-def _own(event: AnyEvent) -> AnyEvent:
-    """An event of another take, its notes numbered apart from those that are played now."""
-    gesture = gesture_of(event)
-    if gesture is None or lane_of(event) != NOTES:  # type: ignore[arg-type]
-        return event
-    return cast(AnyEvent, with_gesture(event, note=gesture.note + _OTHER_NOTES))
 
 
 def _taken(take_id: str, frames: int) -> Taken:
