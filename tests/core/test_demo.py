@@ -6,6 +6,7 @@ import numpy as np
 import pyloudnorm
 import pytest
 
+from innerbloom.core.analysis.evolution import evolution
 from innerbloom.core.analysis.examine import examine
 from innerbloom.core.declare.sound import Sound
 from innerbloom.core.deliver.render import render_blocks
@@ -163,6 +164,11 @@ def test_an_instrument_of_layers_is_level_clean_and_evolves(demo_folder, build):
     assert np.isfinite(sound).all()
     held = spectra(sound)
     assert (1 - held @ held[0]).max() > 0.1
+    # untouched it goes on moving: further over seconds than from one half second to the next
+    left = Engine(compile_program(document, file_materials(beside(demo_folder, trusted=True))))
+    moved = evolution(left.render(40 * RATE, events[:1])[2 * RATE :], RATE)
+    assert moved.far > moved.near
+    assert -14 < moved.side_db < -3
     chord = Engine(compile_program(document, file_materials(beside(demo_folder, trusted=True))))
     loud = chord.render(2 * RATE, [Event("on", n, 45.0 + 5 * n, 1.0) for n in range(6)])
     assert np.abs(loud).max() < 0.945

@@ -8,7 +8,7 @@ from typing import Any
 from innerbloom.core.instrument import buses, chains, layering
 from innerbloom.core.instrument.document import Instrument, parse_instrument
 from innerbloom.demo.layered import Find
-from innerbloom.demo.moving import said, with_modulator
+from innerbloom.demo.saying import said, with_modulator
 
 Changes = dict[str, dict[str, Any]]
 

@@ -9,6 +9,7 @@ from innerbloom.core.declare.sound import Sound
 from innerbloom.core.instrument import layering
 from innerbloom.core.instrument.document import Instrument, parse_instrument
 from innerbloom.core.instrument.layering import FoundLoop
+from innerbloom.demo.saying import said, with_modulator
 
 Find = Callable[[str], tuple[Sound, FoundLoop | None]]
 """Finds a sound on the shelf by its name."""
@@ -61,6 +62,13 @@ def drowned_organ(find: Find) -> Instrument:
         {"source": "pressure", "target": "l1", "parameter": "cutoff", "depth": 1.5, "rise": 30,
          "fall": 120},
     ])  # fmt: skip
+    made = with_modulator(made, "lfo", "Bellows", rate=0.043, restart="never")
+    made = said(
+        made,
+        "bellows > blown jar cutoff 1.2 octaves",
+        "bellows, other side > reed pulse width 16 %",
+        "bellows > reed pulse cutoff 1 octave",
+    )
     return _changed(made, {"stack": [{"pan": -20}, {"start": 3}, {"pan": 20, "release": 0.4}],
                            "settings": {"unison_detune": 9, "unison_spread": 45, "level": -8}})  # fmt: skip
 
@@ -88,9 +96,13 @@ def lamp_signal(find: Find) -> Instrument:
         {"source": "key", "target": "l3", "parameter": "cutoff", "depth": 1.0},
     ])  # fmt: skip
     made = _set(made, 1, tone_attack=700, tone_decay=5_000, tone_sustain=35)
-    return _changed(made, {"stack": [{"pan": -40}, {"pan": 40}],
+    made = with_modulator(
+        made, "drift", "Flicker", pull=6_000, reach=80, ease=1_500, restart="never"
+    )
+    made = said(made, "flicker > kettle lid amount 2.5", "flicker > lamp pan 20 %")
+    return _changed(made, {"stack": [{"pan": -20}, {"pan": 20}],
                            "settings": {"mode": "legato", "glide": "by time", "glide_time": 140,
-                                        "unison_detune": 5, "unison_spread": 70, "level": -5}})  # fmt: skip
+                                        "unison_detune": 5, "unison_spread": 30, "level": -5}})  # fmt: skip
 
 
 def weather_shelf(find: Find) -> Instrument:

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from innerbloom.core.instrument import layering, wiring
+from innerbloom.core.instrument import layering
 from innerbloom.core.instrument.document import Instrument, parse_instrument
-from innerbloom.core.instrument.sentences import parse
 from innerbloom.demo.layered import Find
+from innerbloom.demo.saying import said, with_modulator
 
 
 def _cloud(name: str, notes: str, find: Find, recording: str, **settings: Any) -> Instrument:
@@ -16,20 +16,6 @@ def _cloud(name: str, notes: str, find: Find, recording: str, **settings: Any) -
     layer = {"id": "l1", "name": recording, "kind": "cloud", "petal": "madder",
              "sounds": [sound.model_dump(mode="json")], "settings": settings}  # fmt: skip
     return parse_instrument({"version": 4, "name": name, "notes": notes, "layers": [layer]})
-
-
-def with_modulator(
-    document: Instrument, kind: str, name: str, more: Any = None, **settings: Any
-) -> Instrument:
-    """A modulator more, with what else it needs."""
-    return wiring.add_modulator(document, kind, name, settings=settings, **(more or {}))
-
-
-def said(document: Instrument, *sentences: str) -> Instrument:
-    """Routes more, each as a sentence."""
-    for sentence in sentences:
-        document = parse(document, sentence)
-    return document
 
 
 def tide_clock(find: Find) -> Instrument:

@@ -9,7 +9,7 @@ from innerbloom.core.instrument import snapshooting as shooting
 from innerbloom.core.instrument.document import Instrument, parse_instrument
 from innerbloom.core.instrument.owners import owners_of
 from innerbloom.demo.layered import Find
-from innerbloom.demo.moving import said, with_modulator
+from innerbloom.demo.saying import said, with_modulator
 
 _STATES: dict[str, tuple[tuple[float, float], dict[str, dict[str, Any]]]] = {
     "Surface": ((0.15, 0.85), {}),

@@ -9,7 +9,7 @@ from innerbloom.core.instrument import chains, layering
 from innerbloom.core.instrument.document import Instrument, parse_instrument
 from innerbloom.core.instrument.resembling import resemble
 from innerbloom.demo.layered import Find
-from innerbloom.demo.moving import said, with_modulator
+from innerbloom.demo.saying import said, with_modulator
 
 SPECTRA: tuple[tuple[str, str], ...] = (("Lid, its spectrum", "Kettle lid"),)
 """Spectra on the demo's shelf: name, and the recording each is taken from."""

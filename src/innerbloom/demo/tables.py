@@ -9,7 +9,7 @@ from typing import Any
 from innerbloom.core.instrument import layering
 from innerbloom.core.instrument.document import Instrument, parse_instrument
 from innerbloom.demo.layered import Find
-from innerbloom.demo.moving import said, with_modulator
+from innerbloom.demo.saying import said, with_modulator
 
 
 @dataclass(frozen=True)
