@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import queue
 from functools import partial
 from pathlib import Path
@@ -19,6 +20,8 @@ from innerbloom.live.newest import Newest
 from innerbloom.live.timeline_playing import OpenTimeline, TimelinePlaying
 from innerbloom.store.files import FileStore
 from innerbloom.store.take_folders import TakeFolders
+
+log = logging.getLogger(__name__)
 
 OTHER_NOTES = 1 << 28
 """Notes of a take that is played over count from here."""
@@ -75,6 +78,9 @@ class Alongs:
             found = str(error)
         except OSError:
             found = "What is played along to cannot be read any more: choose another."
+        except Exception:
+            log.exception("what is played along to could not be opened")
+            found = "Something unforeseen went wrong with what is played along to: see the log."
         self._opened.put((number, found))
 
     def _backing_of(self, message: m.Record) -> Listening | TimelinePlaying | None:

@@ -130,7 +130,9 @@ def _oversample(instrument: Plain) -> None:
 
 def can_be_finer(take: Take) -> bool:
     """Whether high quality makes a difference: whether a layer is driven somewhere in it."""
-    if any(isinstance(one, SetParameter) and one.parameter == "drive" for one in take.events):
+    moved = {parameter for _, parameter, _ in take.moved}
+    moved |= {one.parameter for one in take.events if isinstance(one, SetParameter)}
+    if "drive" in moved:
         return True
     documents = [take.document]
     documents += [one.document for one in take.events if isinstance(one, EditDocument)]
@@ -144,8 +146,10 @@ def _instruments(document: Plain) -> list[Plain]:
 
 
 def _drives(instrument: Plain) -> bool:
-    routes = (one for one in instrument.get("routes", []) if one.get("parameter") == "drive")
-    if any(routes):
+    if any(one.get("parameter") == "drive" for one in instrument.get("routes", [])):
+        return True
+    states = (one.get("values", {}) for one in instrument.get("snapshots", []))
+    if any(values.get("drive", 0.0) > 0.0 for state in states for values in state.values()):
         return True
     settings = (one["settings"] for one in instrument["layers"])
     return any(one.get("drive", 0.0) > 0.0 and one.get("oversampling") != "4x" for one in settings)
