@@ -181,7 +181,7 @@ def test_instruments_are_as_loud_as_each_other(demo_folder):
     materials = file_materials(beside(demo_folder, trusted=True))
     for build in (*LAYERED, *MOVING, *WAVING, *PLAYED, *EMBEDDED, four_depths):
         engine = Engine(compile_program(build(finder(demo_folder)), materials))
-        sound = engine.render(30 * RATE, [Event("on", 1, 57.0, 0.8)])
+        sound = engine.render(20 * RATE, [Event("on", 1, 57.0, 0.8)])
         found[build.__name__] = meter.integrated_loudness(sound[2 * RATE :])
     middle = np.median(list(found.values()))
     assert {name: lufs - middle for name, lufs in found.items() if abs(lufs - middle) > 3} == {}
