@@ -32,6 +32,7 @@ def tide_clock(find: Find) -> Instrument:
     made = layering.add_tuned_wave(made, 1, "sine", -1)
     plain = made.model_dump(mode="json")
     plain["layers"][2]["settings"] |= {"level": -14, "attack": 1_200, "release": 3_000}
+    plain["settings"]["level"] = -4.5
     made = parse_instrument(plain)
     made = with_modulator(made, "lfo", "Slow tide", rate=0.047, restart="never")
     made = with_modulator(made, "lfo", "Far tide", rate=0.0311, wave="triangle", restart="never")
