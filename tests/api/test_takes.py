@@ -216,6 +216,19 @@ def test_a_backing_is_heard_in_time_and_not_recorded(page, server):
     assert stored.header.backing.recording == digest
 
 
+def test_a_note_that_comes_while_the_backing_is_opened_begins_the_take(page, server):
+    digest = server.json("GET", "/api/recordings/2")["digest"]
+    page.say(do="panic")
+    page.say(
+        do="record", on=True, wait=True, instrument=1, name="tone", backing={"recording": digest}
+    )
+    page.say(do="on", note=1, key=60, value=0.8)
+    until_recording(page)
+    page.say(do="record", on=False)
+    page.say(do="panic")
+    assert page.answer("taken")["seconds"] > 0
+
+
 def test_another_take_is_a_backing_sample_by_sample(page, server):
     """As a MIDI file is, once an instrument has played it: see below."""
     along, _ = recorded(page)

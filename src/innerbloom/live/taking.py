@@ -60,6 +60,7 @@ class SessionTakes:
         self._at = 0
         self._click: Click | None = None
         self._alongs = Alongs(store)
+        self._struck_early = False
         self._backing: _Heard | None = None
         self._leaving: _Heard | None = None
         self._over: list[AnyEvent] = []
@@ -97,6 +98,7 @@ class SessionTakes:
         beats = 0 if message.wait else message.beats
         self._click = Click(tempo, beats, message.click) if beats or message.click else None
         self._at = -(-(-self._click.count_in_frames // BLOCK) * BLOCK) if self._click else 0
+        self._struck_early = False
         self._alongs.open(message)
         if self._at == 0 and not message.wait and not self._alongs.opening:
             self._begin()
@@ -110,6 +112,8 @@ class SessionTakes:
             return problem(found)
         if found is not None:
             self._backing, self._over = found
+            if self._struck_early:
+                self._begin()
         return None
 
     def _tempo(self) -> float:
@@ -118,7 +122,12 @@ class SessionTakes:
 
     def struck(self) -> None:
         """A note begins: a take that waited for it begins with it."""
-        if self.state == "waiting" and not self._alongs.opening:
+        if self.state != "waiting":
+            return
+        if self._alongs.opening:
+            # what is played along to is on its way: the take begins with it
+            self._struck_early = True
+        else:
             self._begin()
 
     def mark(self) -> None:
