@@ -1,4 +1,4 @@
-"""Live sound in headless Chromium: note to sound, and dropouts, idle, while a render runs, and while a batch does.
+"""Live sound in headless Chromium: note to sound, and dropouts: idle, while a take is recorded, a render runs, a batch does.
 
 All are measured in turns of a few seconds, since a machine shared with others comes and goes;
 *stolen* is the share of processor time that the machine's host kept for itself meanwhile.
@@ -16,7 +16,7 @@ from pathlib import Path
 
 import numpy as np
 import soundfile as sf
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page, expect, sync_playwright
 
 from common import say, stolen
 
@@ -26,6 +26,7 @@ from tests.servers import Server, running
 from tests.ui.conftest import ARGUMENTS, CHROMIUM
 
 TURN_S = 6.0
+SETTLE_MS = 3_000
 
 # the worklet says when its output turns from silence to sound, and back
 LISTEN = """
@@ -74,7 +75,8 @@ class Turns:
         before, (ticks, lost), start = dropouts(page), stolen(), time.monotonic()
         while time.monotonic() < start + seconds:
             found = note_to_sound(page)
-            if found is not None:
+            # a note that begins before the last one is silent turns nothing
+            if found is not None and np.isfinite(found):
                 self.times.append(found)
         after = stolen()
         self.seconds += time.monotonic() - start
@@ -87,6 +89,17 @@ class Turns:
         say(f"{name}: note to sound, {len(self.times)} notes", f"p50 {p50:.0f}, p95 {p95:.0f} ms")
         lost = f"{100 * self.stolen / max(1, self.ticks):.1f} % stolen"
         say(f"{name}: dropouts in {self.seconds:.0f} s", f"{self.dropouts}, {lost}")
+
+
+def recorded(page: Page, turns: Turns, seconds: float) -> None:
+    """A take recorded while notes are played; what follows on it is waited for."""
+    record = page.get_by_test_id("record")
+    record.click()
+    expect(record).to_contain_text("Stop")
+    turns.take(page, seconds)
+    record.click()
+    expect(record).to_have_text("Record", timeout=20_000)
+    page.wait_for_timeout(SETTLE_MS)
 
 
 def prepared(server: Server, folder: Path) -> None:
@@ -114,7 +127,7 @@ def main() -> None:
         page.get_by_role("button", name="Sound off").click()
         page.get_by_role("button", name="Sound on", exact=True).wait_for()
         page.wait_for_timeout(3_000)
-        idle, busy, batch = Turns(), Turns(), Turns()
+        idle, recording, busy, batch = Turns(), Turns(), Turns(), Turns()
         samples = server.json("POST", "/api/samples", {"instrument": 1, "name": ""})["id"]
         long = [{"op": "replace", "path": "/settings/seconds", "value": 30}]
         server.json(
@@ -122,6 +135,7 @@ def main() -> None:
         )
         for turn in range(max(1, round(seconds / TURN_S)) + 1):
             idle.take(page, TURN_S)
+            recorded(page, recording, TURN_S)
             job = server.json("POST", "/api/instruments/1/render", {"seconds": 3_600})["job"]
             # the first turn only loads what the worker needs
             (busy if turn else Turns()).take(page, TURN_S)
@@ -131,6 +145,7 @@ def main() -> None:
             server.json("DELETE", f"/api/jobs/{job}")
             server.ended(job)
         idle.tell("idle")
+        recording.tell("while recording")
         busy.tell("while rendering")
         batch.tell("while a batch runs")
         say(

@@ -1,74 +1,109 @@
-"""What takes cost: recording beside playing, and finding moments, as shares of the time that sounds.
+"""What takes cost: recording beside playing, dropouts, and finding moments in what was recorded.
 
-Run as ``python bench/takes.py``. Playing with and without recording is done by turns, so that both meet
-the same machine.
+Run as ``python bench/takes.py``. What recording takes is measured by itself, since the difference
+between playing with and without it is lost in what a shared machine does meanwhile. Dropouts are
+counted at the pace of sound, with and without recording in turn, by the ring that a page keeps.
 """
 
 from __future__ import annotations
 
+import argparse
 import statistics
 import tempfile
 import time
 from pathlib import Path
+from typing import Any, NamedTuple
 
 import numpy as np
 import soundfile as sf
 
+from common import say
 from innerbloom.core.analysis.moments import find_moments
 from innerbloom.core.analysis.take_features import FeatureCollector
 from innerbloom.core.deliver.first_note import grow_file, program_of
 from innerbloom.core.engine import BLOCK, ENGINE_RATE, Engine
 from innerbloom.core.engine.history import History
+from innerbloom.core.engine.program import Program
 from innerbloom.core.performance.events import Event
 from innerbloom.live.take_recording import TakeRecording
 
 SECONDS, TURNS = 20.0, 6
+PACED_S, RING = 10.0, 6
+"""Length of a turn at the pace of sound, and blocks that a page keeps ahead."""
+
 MINUTES = 10
+T = np.arange(3 * ENGINE_RATE) / ENGINE_RATE
 
 
-def playing(program, document, folder: Path | None) -> float:  # type: ignore[no-untyped-def]
-    """Seconds of all threads for playing, recorded into a folder or not."""
-    engine = Engine(program, limited=False)
-    history = History(engine, document)
+class Stage(NamedTuple):
+    """What is played, and where takes of it go."""
+
+    program: Program
+    document: dict[str, Any]
+    folder: Path
+
+    def recording(self, history: History, name: str) -> TakeRecording:
+        return TakeRecording("a" * 32, self.folder / name, history, {"name": "bench"})
+
+
+def events_of(number: int, now: int) -> list[Event]:
+    """A hand on the pad in every block, and a note in every hundredth."""
+    made = [Event("pad_across", value=np.sin(number / 40), time=now)]
+    if number % 100 == 0:
+        made += [
+            Event("on", number, 48.0 + number // 100 % 24, 0.8, now),
+            Event("off", max(0, number - 300), time=now),
+        ]
+    return made
+
+
+def recording_share(stage: Stage, name: str) -> float:
+    """Share of a core that recording takes by itself, writing included."""
+    engine = Engine(stage.program, limited=False)
+    history = History(engine, stage.document)
+    recording = stage.recording(history, name)
+    sound = np.zeros((BLOCK, 2), np.float32)
     began = time.process_time()
-    recording = (
-        None if folder is None else TakeRecording("a" * 32, folder, history, {"name": "bench"})
-    )
     for number in range(round(SECONDS * ENGINE_RATE / BLOCK)):
-        events = [Event("pad_across", value=np.sin(number / 40), time=engine.now)]
-        if number % 100 == 0:
-            events += [Event("on", number, 48.0 + number // 100 % 24, 0.8, engine.now),
-                       Event("off", max(0, number - 300), time=engine.now)]  # fmt: skip
-        sound = engine.render(BLOCK, events)
+        for event in events_of(number, number * BLOCK):
+            for listener in history.listeners:
+                listener(event)
+        recording.sound(sound)
+    recording.stop()
+    recording.wait()
+    return (time.process_time() - began) / SECONDS
+
+
+def dropouts(stage: Stage, name: str | None) -> int:
+    """Blocks that come too late at the pace of sound, recorded under a name or not."""
+    engine = Engine(stage.program)
+    history = History(engine, stage.document)
+    recording = None if name is None else stage.recording(history, name)
+    block_s, late = BLOCK / ENGINE_RATE, 0
+    due = time.perf_counter() + RING * block_s
+    for number in range(round(PACED_S / block_s)):
+        sound = engine.render(BLOCK, events_of(number, engine.now))
         if recording is not None:
             recording.sound(sound)
+        now = time.perf_counter()
+        if now > due:
+            # the ring has run empty, and is filled before sound goes on
+            late, due = late + 1, now + RING * block_s
+        due += block_s
+        time.sleep(max(0.0, due - RING * block_s - now))
     if recording is not None:
         recording.stop()
         recording.wait()
-    return time.process_time() - began
+    return late
 
 
-def main() -> None:
-    rng = np.random.default_rng(1)
-    with tempfile.TemporaryDirectory() as name:
-        folder = Path(name)
-        t = np.arange(3 * ENGINE_RATE) / ENGINE_RATE
-        sf.write(folder / "tone.wav", 0.3 * np.sin(2 * np.pi * 220 * t), ENGINE_RATE)
-        document = grow_file(folder / "tone.wav")
-        program = program_of(document, folder / "tone.wav")
-        plain = document.model_dump(mode="json")
-        playing(program, plain, None)
-        both = [
-            (playing(program, plain, None), playing(program, plain, folder / f"{turn}"))
-            for turn in range(TURNS)
-        ]
-    more = statistics.median(on - off for off, on in both) / SECONDS
-    print(f"recording takes {100 * more:.2f} % of a core more than playing alone")
+def find(rng: np.random.Generator) -> None:
+    """Moments of ten minutes of decaying tones."""
     sound = np.zeros((MINUTES * 60 * ENGINE_RATE, 2), np.float32)
     for at in rng.uniform(0, MINUTES * 60 - 5, 80):
         first = round(at * ENGINE_RATE)
-        tone = np.sin(2 * np.pi * rng.uniform(80, 2_000) * t) * np.exp(-t / rng.uniform(0.2, 2))
-        sound[first : first + len(t)] += 0.3 * tone[:, None].astype(np.float32)
+        tone = np.sin(2 * np.pi * rng.uniform(80, 2_000) * T) * np.exp(-T / rng.uniform(0.2, 2))
+        sound[first : first + len(T)] += 0.3 * tone[:, None].astype(np.float32)
     began = time.perf_counter()
     collector = FeatureCollector(ENGINE_RATE)
     for first in range(0, len(sound), 1 << 16):
@@ -76,9 +111,28 @@ def main() -> None:
     features = collector.features(lambda at, count: sound[at : at + count], ENGINE_RATE)
     found = find_moments(features)
     took = time.perf_counter() - began
-    print(
-        f"{len(found)} moments of {MINUTES} min found in 1/{MINUTES * 60 / took:.0f} of its length"
-    )
+    say(f"{len(found)} moments of {MINUTES} min", f"in 1/{MINUTES * 60 / took:.0f} of its length")
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--minutes", type=float, default=1.0, help="At the pace of sound, each.")
+    minutes = parser.parse_args().minutes
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        sf.write(folder / "tone.wav", 0.3 * np.sin(2 * np.pi * 220 * T), ENGINE_RATE)
+        document = grow_file(folder / "tone.wav")
+        program = program_of(document, folder / "tone.wav")
+        stage = Stage(program, document.model_dump(mode="json"), folder)
+        shares = [recording_share(stage, f"share {turn}") for turn in range(TURNS)]
+        say("recording by itself", f"{100 * statistics.median(shares):.2f} % of a core")
+        late = {"idle": 0, "recording": 0}
+        for turn in range(round(60 * minutes / PACED_S)):
+            late["idle"] += dropouts(stage, None)
+            late["recording"] += dropouts(stage, f"paced {turn}")
+        for state, count in late.items():
+            say(f"dropouts in {60 * minutes:.0f} s, {state}", str(count))
+    find(np.random.default_rng(1))
 
 
 if __name__ == "__main__":

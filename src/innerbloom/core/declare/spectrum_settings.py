@@ -16,7 +16,7 @@ class Analysis(Model, frozen=True):
     ----------
     window_ms : float or None
         What partials are looked at through: longer tells close partials apart, shorter follows
-        faster. None chooses by the sound: five or six periods of its root, or by how tonal it is.
+        faster. None takes the one that leaves the least of the sound.
     partials : int
         Most that sound at once.
     noise : float

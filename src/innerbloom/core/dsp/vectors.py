@@ -66,13 +66,20 @@ class _Vectors:
         """Where a vector begins."""
         return self.builder.bitcast(self.builder.gep(data, [at]), _VECTOR.as_pointer())
 
-    def add_ramped(self, data: Any, number: int, value: Any, gain: Any) -> None:
-        """Add a vector of a tick at a gain of (level before the tick, change a frame)."""
+    def ramp(self, number: int, gain: Any) -> Any:
+        """A vector of a tick of a gain of (level before the tick, change a frame)."""
         level, slope = gain
-        ramp = self.plus(level, self.times(slope, _constant(_FRAMES[number])))
+        return self.plus(level, self.times(slope, _constant(_FRAMES[number])))
+
+    def add_to(self, data: Any, number: int, value: Any) -> None:
+        """Add to a vector of a tick."""
         place = self.place(data, ir.Constant(_INDEX, number * LANES))
         old = self.builder.load(place, align=4)
-        self.builder.store(self.plus(old, self.times(ramp, value)), place, align=4)
+        self.builder.store(self.plus(old, value), place, align=4)
+
+    def add_ramped(self, data: Any, number: int, value: Any, gain: Any) -> None:
+        """Add a vector of a tick at a gain that moves."""
+        self.add_to(data, number, self.times(self.ramp(number, gain), value))
 
     def cosine(self, cycles: Any) -> Any:
         """The same as :func:`.cosine`."""
@@ -136,13 +143,8 @@ def add_partial(typing: Any, left: Any, right: Any, turn: Any, levels: Any) -> A
     def write(context: Any, builder: Any, signature: Any, args: Any) -> Any:
         v = _Vectors(builder)
         channels = [elements(context, builder, signature, args, i) for i in range(2)]
-        start, pace, bend, far_c, far_s = (
-            v.spread(builder.extract_value(args[2], i)) for i in range(5)
-        )
+        bend, cosines, sines = _turned(v, args[2])
         gains = [v.spread(builder.extract_value(args[3], i)) for i in range(4)]
-        cosines, sines = _turning(
-            v, v.plus(start, v.times(_constant(_FRAMES[0]), pace)), far_c, far_s
-        )
         for i in range(len(_FRAMES)):
             bent = v.times(bend, _constant(_BEND[i]))
             value = v.minus(cosines[i], v.times(sines[i], bent))
@@ -151,6 +153,45 @@ def add_partial(typing: Any, left: Any, right: Any, turn: Any, levels: Any) -> A
         return context.get_dummy_value()
 
     return types.void(left, right, turn, levels), write
+
+
+@intrinsic
+def add_wide_partial(typing: Any, left: Any, right: Any, turn: Any, levels: Any) -> Any:
+    """``add_wide_partial(left, right, turn, levels)``: the same with a sine, unlike on both sides.
+
+    Parameters
+    ----------
+    left, right : float32 arrays, shape (TICK,)
+    turn : float32 tuple
+        As in :func:`add_partial`.
+    levels : float32 tuple
+        Level before the first frame and change a frame: of the cosine to the left and to the
+        right, and of the sine, which is added to the left and taken from the right.
+    """
+
+    def write(context: Any, builder: Any, signature: Any, args: Any) -> Any:
+        v = _Vectors(builder)
+        channels = [elements(context, builder, signature, args, i) for i in range(2)]
+        bend, cosines, sines = _turned(v, args[2])
+        gains = [v.spread(builder.extract_value(args[3], i)) for i in range(6)]
+        for i in range(len(_FRAMES)):
+            bent = v.times(bend, _constant(_BEND[i]))
+            cosine = v.minus(cosines[i], v.times(sines[i], bent))
+            sine = v.plus(sines[i], v.times(cosines[i], bent))
+            side = v.times(v.ramp(i, gains[4:]), sine)
+            for channel, add in ((0, v.plus), (1, v.minus)):
+                value = v.times(v.ramp(i, gains[2 * channel : 2 * channel + 2]), cosine)
+                v.add_to(channels[channel], i, add(value, side))
+        return context.get_dummy_value()
+
+    return types.void(left, right, turn, levels), write
+
+
+def _turned(v: _Vectors, turn: Any) -> tuple[Any, list[Any], list[Any]]:
+    """The bend of a partial's turn, and cosines and sines of it without."""
+    start, pace, bend, far_c, far_s = (v.spread(v.builder.extract_value(turn, i)) for i in range(5))
+    phases = v.plus(start, v.times(_constant(_FRAMES[0]), pace))
+    return bend, *_turning(v, phases, far_c, far_s)
 
 
 def _turning(v: _Vectors, phases: Any, far_c: Any, far_s: Any) -> tuple[list[Any], list[Any]]:

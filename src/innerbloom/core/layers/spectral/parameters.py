@@ -82,6 +82,9 @@ SPECTRAL: tuple[Declared, ...] = (
       scope="voice", sign=True),
     P("drawn", "drawn filter", "Colour", "%", 0, 100, 0,
       "How much of the drawn filter is heard.", scope="voice"),
+    P("placed", "as recorded", "Space", "%", 0, 100, 100,
+      "How far the parts of a stereo recording stand where they stood; the rest goes by spread and "
+      "width.", scope="voice"),
     P("spread", "spread", "Space", "%", 0, 100, 40, "How far partials lie from the middle, the root stays.",
       scope="voice"),
     P("width", "noise width", "Space", "%", 0, 100, 80,

@@ -20,7 +20,16 @@ from innerbloom.core.layers.spectral.room import MOST_READERS, SILENT, TAPS
 from innerbloom.core.materials.spectrum.bands import BANDS, PER_OCTAVE
 from innerbloom.core.materials.spectrum.envelope import EVERY, ORDER, WARP_HZ
 from innerbloom.core.materials.spectrum.model import MOMENTS_S
-from innerbloom.core.materials.spectrum.prepared import HZ, LEVEL, NOISE, OUTLINE, PHASE, STRUCK
+from innerbloom.core.materials.spectrum.prepared import (
+    ASIDE,
+    HZ,
+    LEVEL,
+    NOISE,
+    OUTLINE,
+    PHASE,
+    SIDE,
+    STRUCK,
+)
 
 _SPEED, _PATH = option(SPECTRAL, "motion", "speed"), option(SPECTRAL, "motion", "path")
 _LOOPED = option(PATH, "path_end", "looped")
@@ -186,6 +195,19 @@ def _row(levels, part, moment):
 
 
 @borrowing
+def _clear(room):
+    """Nothing has been found yet."""
+    room.placed = 0.0
+    for p in range(len(room.power)):
+        room.power[p] = room.hz[p] = room.spare_hz[p] = room.start[p] = 0.0
+        room.aside[p] = room.across[p] = 0.0
+    for b in range(BANDS):
+        room.noise[b] = room.side[b] = room.alike[b] = 0.0
+    for j in range(ORDER + 1):
+        room.outline[j] = 0.0
+
+
+@borrowing
 def gather(room, s, state, readers, played, outlined):
     """Add up what all readers find; the powers of partials are then flat where ``outlined``.
 
@@ -193,12 +215,7 @@ def gather(room, s, state, readers, played, outlined):
     """
     sounds, levels = played.sounds, played.levels
     widest = 0
-    for p in range(len(room.power)):
-        room.power[p] = room.hz[p] = room.spare_hz[p] = room.start[p] = 0.0
-    for b in range(BANDS):
-        room.noise[b] = 0.0
-    for j in range(ORDER + 1):
-        room.outline[j] = 0.0
+    _clear(room)
     heaviest = -1.0
     morphs = readers > 0 and room.readers[0].sound != room.readers[readers - 1].sound
     if morphs:
@@ -214,6 +231,7 @@ def gather(room, s, state, readers, played, outlined):
             _add_outline(room, reader, audio, parts, sound.trim)
         _put_mean_powers(room, s, reader, audio, parts, LEVEL)
         power, width = _add_partials(room, reader, audio, parts, sound.trim, outlined)
+        _add_sides(room, s, reader, audio, parts)
         whole += power
         if reader.weight > heaviest:
             _put_beginnings(room, state, reader, audio, parts, width)
@@ -225,12 +243,26 @@ def gather(room, s, state, readers, played, outlined):
             _mixed_in(room, widest, own, whole)
             own = whole = 0.0
     intended = end_mix(room, widest) if morphs else whole
-    for p in range(widest):
+    _divide_by_powers(room, widest)
+    return intended, widest
+
+
+@borrowing
+def _divide_by_powers(room, width):
+    """Sums that were weighted by powers become frequencies, pans and shares."""
+    for p in range(width):
         if room.power[p] > _LEAST_POWER:
             room.hz[p] /= room.power[p]
+            room.aside[p] /= room.power[p]
+            room.across[p] /= room.power[p]
         else:
             room.hz[p] = room.spare_hz[p]
-    return intended, widest
+    if room.placed <= 0.0:
+        return
+    for b in range(BANDS):
+        if room.noise[b] > 0.0:
+            room.side[b] /= room.noise[b]
+            room.alike[b] /= room.noise[b]
 
 
 @borrowing
@@ -239,8 +271,12 @@ def _mixed_in(room, width, own, whole):
     for p in range(width):
         room.power[p] /= own
         room.hz[p] /= own
+        room.aside[p] /= own
+        room.across[p] /= own
     for b in range(BANDS):
         room.noise[b] /= own
+        room.side[b] /= own
+        room.alike[b] /= own
     mix_in(room, width, own, whole / own)
 
 
@@ -287,10 +323,31 @@ def _add_partials(room, reader, audio, parts, trim, outlined):
     for p in range(width):
         worth = 1.0 / room.outlined[p] if outlined else own
         power = room.found[p] * weight * worth
+        room.found[p] = power
         room.power[p] += power
         room.hz[p] += power * room.at[p] * ratio
     total *= weight * own
     return total, width
+
+
+@borrowing
+def _add_sides(room, s, reader, audio, parts):
+    """Add the sides of partials, by the powers that :func:`_add_partials` has left."""
+    # a sound without a side has no rows there
+    if parts[ASIDE].frames == 0 or s.placed <= 0.0:
+        return
+    placed = 0.01 * s.placed
+    room.placed += reader.weight * placed
+    at, both, share = _row(parts, ASIDE, reader.moment)
+    more = both if parts[ASIDE].frames > 1 else 0
+    f, width = np.float32(share), both // 2
+    for p in range(width):
+        power = placed * room.found[p]
+        room.aside[p] += power * (audio[at + p] + f * (audio[at + more + p] - audio[at + p]))
+    at += width
+    for p in range(width):
+        power = placed * room.found[p]
+        room.across[p] += power * (audio[at + p] + f * (audio[at + more + p] - audio[at + p]))
 
 
 @borrowing
@@ -318,6 +375,9 @@ def _add_noise(room, s, reader, audio, parts, trim):
     ratio = 1.0 if s.formants == _KEPT else reader.ratio
     move = PER_OCTAVE * (math.log2(ratio) + s.formant_shift / 12.0)
     gain = reader.weight * trim * trim
+    stereo = parts[SIDE].frames > 0 and s.placed > 0.0
+    side_at, both, side_share = _row(parts, SIDE, reader.moment)
+    more = both if parts[SIDE].frames > 1 else 0
     for b in range(BANDS):
         power = room.found[b] + (room.spare[b] if smear > 0.0 else 0.0)
         if power <= 0.0:
@@ -326,7 +386,17 @@ def _add_noise(room, s, reader, audio, parts, trim):
         low = math.floor(place)
         part = place - low
         first = np.int64(low)
+        power *= gain
+        side = alike = 0.0
+        if stereo:
+            at, to = side_at + b, side_at + both // 2 + b
+            side = 0.01 * s.placed * (audio[at] + side_share * (audio[at + more] - audio[at]))
+            alike = side * (audio[to] + side_share * (audio[to + more] - audio[to]))
         if 0 <= first < BANDS:
-            room.noise[first] += (1.0 - part) * power * gain
+            room.noise[first] += (1.0 - part) * power
+            room.side[first] += (1.0 - part) * power * side
+            room.alike[first] += (1.0 - part) * power * alike
         if 0 <= first + 1 < BANDS:
-            room.noise[first + 1] += part * power * gain
+            room.noise[first + 1] += part * power
+            room.side[first + 1] += part * power * side
+            room.alike[first + 1] += part * power * alike

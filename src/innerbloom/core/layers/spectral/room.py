@@ -27,8 +27,8 @@ _PARTIALS, _BANDS = (MOST_PARTIALS,), (BANDS,)
 TRANSIENT = np.dtype(
     [
         ("sound", np.int64),
-        ("at", np.int64),  # next sample, in the array of all transients
-        ("left", np.int64),  # samples to go; 0 where nothing sounds
+        ("at", np.int64),  # next pair of samples, in the array of all transients
+        ("left", np.int64),  # pairs to go; 0 where nothing sounds
         ("wait", np.int64),  # frames before it begins
         ("gain", np.float64),
     ],
@@ -49,8 +49,14 @@ SPECTRAL_STATE = np.dtype(
         ("hz", np.float64, _PARTIALS),  # at the end of the last tick, as are these:
         ("left", np.float32, _PARTIALS),
         ("right", np.float32, _PARTIALS),
-        ("noise_left", np.float32, _BANDS),
-        ("noise_right", np.float32, _BANDS),
+        (
+            "sine",
+            np.float32,
+            _PARTIALS,
+        ),  # level of the sine, to the left; to the right it is turned
+        ("noise_mid", np.float32, _BANDS),
+        ("noise_side", np.float32, _BANDS),
+        ("noise_alike", np.float32, _BANDS),  # what the other noise has of the one
         ("noise_at", np.int64, (GROUPS,)),  # tick of each group's noise
         ("transients", TRANSIENT, (TRANSIENTS_AT_ONCE,)),
     ],
@@ -78,6 +84,11 @@ SPECTRAL_ROOM = np.dtype(
         ("spare_hz", np.float64, _PARTIALS),  # where nothing sounds
         ("start", np.float64, _PARTIALS),  # phase to begin with, in cycles
         ("noise", np.float64, _BANDS),  # power of each band
+        ("placed", np.float64),  # share of what sounds that stands as it was recorded, and there:
+        ("aside", np.float64, _PARTIALS),  # side over mid, the part in phase with it
+        ("across", np.float64, _PARTIALS),  # and a quarter of a turn ahead
+        ("side", np.float64, _BANDS),  # share of the power of noise in the side
+        ("alike", np.float64, _BANDS),  # of that, what goes with the mid, by its correlation
         ("found", np.float64, (max(MOST_PARTIALS, BANDS),)),  # by one reader
         (
             "at",
@@ -94,6 +105,7 @@ SPECTRAL_ROOM = np.dtype(
         ("cosines", np.float64, (ORDER + 1,)),
         ("to_left", np.float32, _PARTIALS),
         ("to_right", np.float32, _PARTIALS),
+        ("to_sine", np.float32, _PARTIALS),
         ("step", np.float32, _PARTIALS),  # cycles in a frame
         ("bent", np.float32, _PARTIALS),  # and what is added to it for each frame
         ("far_cosine", np.float32, _PARTIALS),  # of a vector of frames at the mean step
@@ -107,6 +119,7 @@ SPECTRAL_ROOM = np.dtype(
         ("old_hz", np.float64, _PARTIALS),
         ("left", np.float32, _PARTIALS),
         ("right", np.float32, _PARTIALS),
+        ("sine", np.float32, _PARTIALS),
         *MORPH_ROOM,
     ],
     align=True,

@@ -50,7 +50,7 @@ def _begin(state, voice, s, key):
     state.way = 1.0
     state.place = 0.01 * s.position
     for p in range(len(state.phase)):
-        state.left[p] = state.right[p] = np.float32(0.0)
+        state.left[p] = state.right[p] = state.sine[p] = np.float32(0.0)
         state.turned[p] = 0.0
     for j in range(TRANSIENTS_AT_ONCE):
         state.transients[j].left = 0
@@ -130,6 +130,7 @@ def _swap(state, room, count):
         room.old_hz[p], state.hz[p] = state.hz[p], room.old_hz[p]
         room.left[p], state.left[p] = state.left[p], room.left[p]
         room.right[p], state.right[p] = state.right[p], room.right[p]
+        room.sine[p], state.sine[p] = state.sine[p], room.sine[p]
 
 
 @borrowing
@@ -138,6 +139,7 @@ def _copy(state, room, count):
         room.phase[p], room.turned[p] = state.phase[p], state.turned[p]
         room.old_hz[p] = state.hz[p]
         room.left[p], room.right[p] = state.left[p], state.right[p]
+        room.sine[p] = state.sine[p]
 
 
 @inlined
@@ -196,7 +198,7 @@ def render_spectral(span, voices, layer, played, signals, scratch):
                 _fall_silent(room)
             sound_noise(out, at, state, room, s, sounds[count])
             begin_transients(state, s, room, place, played)
-            sound_transients(out, at, state, sounds)
+            sound_transients(out, at, state, s, sounds)
             if signals.hold:
                 _sound_unmodulated(signals, v, at, state, room, s, width, key)
             _sound_modulated(signals, v, at, state, room, s, width, key)

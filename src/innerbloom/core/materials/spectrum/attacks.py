@@ -40,7 +40,7 @@ def sharp_beginnings(samples: Floats, window: int) -> NDArray[np.float64]:
     power = np.concatenate(([0.0], np.cumsum(samples.astype(np.float64) ** 2)))
 
     def mean_power(start: int, length: int) -> float:
-        low, high = max(0, start), min(len(samples), start + length)
+        low, high = (min(max(0, at), len(samples)) for at in (start, start + length))
         return float(power[high] - power[low]) / max(1, high - low)
 
     short = round(_SHORT_S * RATE)

@@ -38,10 +38,13 @@ class Strike:
         Where its first sample lies, in seconds.
     samples : ndarray of float32, shape (frames,)
         At RATE.
+    side : ndarray of float32, shape (frames,), or None
+        The same of the side, where the sound has one.
     """
 
     at_s: float
     samples: Floats
+    side: Floats | None = None
 
 
 @dataclass(frozen=True)
@@ -54,12 +57,21 @@ class Track:
         Moment of its birth.
     hz, level, phase : ndarray of float32, shape (moments,)
         Frequency, peak amplitude, and phase in radians of a cosine at each moment.
+    side : ndarray of complex64, shape (moments,), or None
+        The side over the mid, both as phasors: left is 1 + side times the partial, right 1 - side.
     """
 
     first: int
     hz: Floats
     level: Floats
     phase: Floats
+    side: NDArray[np.complex64] | None = None
+
+    @classmethod
+    def of(cls, first: int, *courses: NDArray[np.floating]) -> Track:
+        """A track from frequency, level and phase in whatever precision they were found."""
+        hz, level, phase = (np.asarray(one, np.float32) for one in courses)
+        return cls(first, hz, level, phase)
 
     def __len__(self) -> int:
         return len(self.hz)
@@ -77,8 +89,24 @@ class Track:
 
 
 @dataclass(frozen=True)
+class SideNoise:
+    """What the side of a sound has of its noise.
+
+    Attributes
+    ----------
+    level : ndarray of float32, shape (moments, BANDS)
+        RMS amplitude of each band.
+    correlation : ndarray of float32, shape (moments, BANDS)
+        With the noise of the mid, -1..1: above zero the left is louder, below it the right.
+    """
+
+    level: Floats
+    correlation: Floats
+
+
+@dataclass(frozen=True)
 class Spectrum:
-    """A sound as partials, strikes and noise.
+    """A sound as partials, strikes and noise, all of its mid, and what else its side holds.
 
     Attributes
     ----------
@@ -93,6 +121,8 @@ class Spectrum:
     strikes : tuple of Strike
     window : int
         Frames at RATE that partials were looked at through.
+    side_noise : SideNoise or None
+        None where the sound has no side.
     """
 
     seconds: float
@@ -103,6 +133,7 @@ class Spectrum:
     struck: Floats
     strikes: tuple[Strike, ...]
     window: int
+    side_noise: SideNoise | None = None
 
     @property
     def moments(self) -> int:

@@ -68,13 +68,27 @@ def _noise_of(length: int, band: int, random: np.random.Generator) -> Floats:
 
 
 def noise_sound(spectrum: Spectrum) -> Floats:
-    """The noise of a spectrum made anew, shape (frames,), at RATE."""
+    """The noise of a spectrum made anew, shape (frames,), at RATE: that of its mid."""
+    return _sum_of_bands(spectrum.noise, round(spectrum.seconds * RATE))
+
+
+def side_sound(spectrum: Spectrum) -> Floats:
+    """What the side has of it, shape (frames,): partly the same noise, partly another."""
     frames = round(spectrum.seconds * RATE)
+    if spectrum.side_noise is None:
+        return np.zeros(frames, np.float32)
+    alike, level = spectrum.side_noise.correlation, spectrum.side_noise.level
+    unlike = np.sqrt(np.maximum(1.0 - alike**2, 0.0))
+    return _sum_of_bands(level * alike, frames) + _sum_of_bands(level * unlike, frames, 0.5)
+
+
+def _sum_of_bands(levels: Floats, frames: int, begun: float = 0.0) -> Floats:
+    """Noise at levels of shape (moments, BANDS), from a share of its length on."""
     out = np.zeros(frames, np.float32)
-    at, moments = np.arange(frames) / HOP, np.arange(spectrum.moments)
+    at, moments = np.arange(frames) / HOP, np.arange(len(levels))
     for band in range(BANDS):
-        levels = spectrum.noise[:, band]
-        if levels.any():
-            noise = np.resize(noise_of_band(band), frames)
-            out += np.interp(at, moments, levels).astype(np.float32) * noise
+        if levels[:, band].any():
+            noise = noise_of_band(band)
+            noise = np.resize(np.roll(noise, -round(begun * len(noise))), frames)
+            out += np.interp(at, moments, levels[:, band]).astype(np.float32) * noise
     return out

@@ -16,7 +16,10 @@ from innerbloom.core.materials.spectrum.model import HOP, RATE, Floats, Track
 
 
 def sound_of(tracks: Iterable[Track], frames: int) -> Floats:
-    """The sum of partials, shape (frames,), at RATE; they fade for a moment at either end."""
+    """The sum of partials, shape (frames,), at RATE; they fade for a moment at either end.
+
+    What lies past the end is left out.
+    """
     # a partial may begin and end a moment outside the sound
     out = np.zeros(frames + 4 * HOP, np.float32)
     for track in tracks:
@@ -42,6 +45,8 @@ def _add(out, first, hz, level, phase):  # type: ignore[no-untyped-def]
         off = p1 - p0 - f0 * span + turn * turns
         square = 3.0 / span**2 * off - (f1 - f0) / span
         cube = -2.0 / span**3 * off + (f1 - f0) / span**2
+        if (first + m + 2) * HOP > len(out):
+            return
         at = np.uint64(HOP + (first + m) * HOP)
         p0, f0, square, cube = p0 / turn, f0 / turn, square / turn, cube / turn
         begin, rise = np.float32(a0), np.float32((a1 - a0) / span)

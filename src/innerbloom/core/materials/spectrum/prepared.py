@@ -18,18 +18,21 @@ from innerbloom.core.declare.spectrum_settings import Analysis
 from innerbloom.core.materials.clip import MIP_LEVEL
 from innerbloom.core.materials.protocol import Locate, Materials, Request, Stretch
 from innerbloom.core.materials.spectrum.analyse import analyse
+from innerbloom.core.materials.spectrum.bands import BANDS
 from innerbloom.core.materials.spectrum.envelope import outlines
 from innerbloom.core.materials.spectrum.files import SUFFIX, read_spectrum, write_spectrum
 from innerbloom.core.materials.spectrum.model import RATE, Spectrum
 from innerbloom.core.materials.spectrum.noise import band_noise
 from innerbloom.core.materials.spectrum.slots import by_frequency, by_root, laid_out
+from innerbloom.core.materials.spectrum.stereo import as_powers
 from innerbloom.core.pitch_names import note_to_hz
 
-HZ, LEVEL, PHASE, NOISE, STRUCK, OUTLINE, TRANSIENTS, SAMPLES = range(8)
-PARTS = 8
-"""Parts of the flat array, as places in ``mip_levels``: there ``frames`` counts rows and ``rate``
-is
-the width of one."""
+HZ, LEVEL, PHASE, NOISE, STRUCK, OUTLINE, TRANSIENTS, SAMPLES, ASIDE, SIDE = range(10)
+PARTS = 10
+"""Parts of the flat array, as places in ``mip_levels``: there ``frames`` counts rows and ``rate`` is
+the width of one. ASIDE and SIDE have no rows where the sound has no side: the side of partials over
+their mid, all real parts and then all imaginary ones; and the share of the power of noise that lies
+in the side, of all bands, and then its correlation with the mid. Samples are pairs of mid and side."""
 
 KEPT = f"kept{SUFFIX}"
 """Name of the file that a kept spectrum lies in."""
@@ -69,8 +72,10 @@ def prepare_spectrum(spectrum: Spectrum, matching: Matching) -> PlayedSpectrum:
     """
     rooted = matching == "by ratio" and spectrum.root_hz is not None
     places = by_root(spectrum.root_hz) if rooted and spectrum.root_hz else by_frequency()
-    laid = laid_out(spectrum, places)
+    side = _side_shares(spectrum)
     table, samples = _strikes(spectrum)
+    spectrum = as_powers(spectrum)
+    laid = laid_out(spectrum, places)
     parts = [
         laid.hz,
         laid.level,
@@ -79,20 +84,34 @@ def prepare_spectrum(spectrum: Spectrum, matching: Matching) -> PlayedSpectrum:
         spectrum.struck,
         outlines(spectrum),
         table,
-        samples[:, None],
+        samples,
+        np.concatenate([laid.side.real, laid.side.imag], axis=1),
+        side,
     ]
     return _flat(parts, spectrum.seconds)
 
 
 def _strikes(spectrum: Spectrum) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
-    """Rows of [frame it begins at, first sample, samples], and the samples of all."""
+    """Rows of [frame it begins at, first pair of samples, pairs], and the samples of all."""
     table = np.zeros((len(spectrum.strikes), 3), np.float32)
     at = 0
     for row, strike in zip(table, spectrum.strikes, strict=True):
         row[:] = round(strike.at_s * RATE), at, len(strike.samples)
         at += len(strike.samples)
-    pieces = [strike.samples for strike in spectrum.strikes]
-    return table, np.concatenate([*pieces, np.zeros(1, np.float32)])
+    pieces = [
+        np.stack([one.samples, np.zeros_like(one.samples) if one.side is None else one.side], 1)
+        for one in spectrum.strikes
+    ]
+    return table, np.concatenate([*pieces, np.zeros((1, 2), np.float32)])
+
+
+def _side_shares(spectrum: Spectrum) -> NDArray[np.float32]:
+    """What SIDE holds, shape (moments, 2 * BANDS), or without rows."""
+    if spectrum.side_noise is None:
+        return np.zeros((0, 2 * BANDS), np.float32)
+    side = spectrum.side_noise.level**2
+    share = side / np.maximum(side + spectrum.noise**2, 1e-20)
+    return np.concatenate([share, spectrum.side_noise.correlation], axis=1, dtype=np.float32)
 
 
 def _flat(parts: list[NDArray[np.float32]], seconds: float) -> PlayedSpectrum:
@@ -128,6 +147,7 @@ class AnalysisRequest(Request[Spectrum]):
     analysis: Analysis | None = None
 
     kept_on_disk: ClassVar[bool] = True
+    version: ClassVar[int] = 2
 
     @classmethod
     def of(cls, sound: Sound) -> AnalysisRequest:

@@ -30,11 +30,14 @@ class Laid:
     ----------
     hz, level, phase : ndarray of float32, shape (moments, places)
         Where nothing sounds the level is 0, and the frequency that of the nearest partial there.
+    side : ndarray of complex64, shape (moments, places)
+        Over the mid; without rows where the spectrum has no side.
     """
 
     hz: Floats
     level: Floats
     phase: Floats
+    side: NDArray[np.complex64]
 
 
 def by_root(root_hz: float) -> NDArray[np.float64]:
@@ -70,12 +73,15 @@ def laid_out(spectrum: Spectrum, places: NDArray[np.float64]) -> Laid:
         busy[chosen, track.first + _LEAST_GAP : track.first + len(track) + _LEAST_GAP] = True
         held[chosen].append(track)
     used = 1 + max((at for at, tracks in enumerate(held) if tracks), default=-1)
-    return _filled(held[:used], places, moments)
+    return _filled(held[:used], places, moments, spectrum.side_noise is not None)
 
 
-def _filled(held: list[list[Track]], places: NDArray[np.float64], moments: int) -> Laid:
+def _filled(
+    held: list[list[Track]], places: NDArray[np.float64], moments: int, stereo: bool
+) -> Laid:
     shape = (moments, len(held))
     hz, level, phase = (np.zeros(shape, np.float32) for _ in range(3))
+    side = np.zeros((moments if stereo else 0, len(held)), np.complex64)
     for at, tracks in enumerate(held):
         tracks = sorted(tracks, key=lambda one: one.first)
         known_at = [0.0] if not tracks else []
@@ -87,6 +93,11 @@ def _filled(held: list[list[Track]], places: NDArray[np.float64], moments: int) 
             hz[rows, at] = track.hz[:count]
             level[rows, at] = track.level[:count]
             phase[rows, at] = track.phase[:count]
+            if stereo and track.side is not None:
+                side[rows, at] = track.side[:count]
+                # levels rise and fall through the moments beside it
+                side[max(0, track.first - 1) : track.first, at] = track.side[0]
+                side[end : end + 1, at] = track.side[count - 1]
             _lead_in(hz, phase, track, at)
             known_at += [track.first, end - 1]
             known_hz += [float(track.hz[0]), float(track.hz[count - 1])]
@@ -94,7 +105,7 @@ def _filled(held: list[list[Track]], places: NDArray[np.float64], moments: int) 
         if len(empty):
             nearest = np.abs(np.subtract.outer(empty, np.array(known_at))).argmin(axis=1)
             hz[empty, at] = np.array(known_hz)[nearest]
-    return Laid(hz, level, phase)
+    return Laid(hz, level, phase, side)
 
 
 def _lead_in(hz: Floats, phase: Floats, track: Track, at: int) -> None:

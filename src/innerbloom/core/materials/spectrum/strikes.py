@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -54,6 +56,17 @@ def find_strikes(
     return rest, tuple(found)
 
 
+def side_strikes(side: Floats, strikes: tuple[Strike, ...]) -> tuple[Floats, tuple[Strike, ...]]:
+    """Cut what the side holds of strikes out of its residual; gives the rest, and them with it."""
+    rest, made = side.copy(), []
+    for strike in strikes:
+        start, frames = round(strike.at_s * RATE), len(strike.samples)
+        piece = rest[start : start + frames] * _shape(frames)
+        rest[start : start + frames] -= piece
+        made.append(replace(strike, side=piece))
+    return rest, tuple(made)
+
+
 def _length_of(residual: Floats, at: float, most: float, stands_out: float) -> float | None:
     """How long a strike lasts; None where the residual does not stand out from before."""
     frame = round(_FRAME_S * RATE)
@@ -85,11 +98,12 @@ def _shape(frames: int) -> Floats:
     return shape
 
 
-def strikes_alone(strikes: tuple[Strike, ...], frames: int) -> Floats:
-    """All strikes at their places, shape (frames,)."""
+def strikes_alone(strikes: tuple[Strike, ...], frames: int, side: bool = False) -> Floats:
+    """All strikes at their places, or what the side holds of them, shape (frames,)."""
     out = np.zeros(frames, np.float32)
     for strike in strikes:
         start = round(strike.at_s * RATE)
-        piece = strike.samples[: max(0, frames - start)]
+        samples = strike.side if side else strike.samples
+        piece = np.zeros(0, np.float32) if samples is None else samples[: max(0, frames - start)]
         out[start : start + len(piece)] += piece
     return out

@@ -120,7 +120,7 @@ def _filled(moments: NDArray[np.int64], peaks: Peaks, rows: NDArray[np.int64]) -
     phase[moments - first] = peaks.phase[rows]
     for gap in np.setdiff1d(every, moments) - first:
         phase[gap] = phase[gap - 1] + math.pi * (hz[gap - 1] + hz[gap]) / MOMENTS_S
-    return Track(first, *(np.asarray(one, np.float32) for one in (hz, level, phase)))
+    return Track.of(first, hz, level, phase)
 
 
 def loudest(tracks: list[Track], most: int, moments: int) -> list[Track]:
