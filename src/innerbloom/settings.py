@@ -817,6 +817,8 @@ class SpectralSettings(KindSettings):
     """Moves the outline by itself. -24 to 24 st."""
     drawn: float
     """How much of the drawn filter is heard. 0 to 100 %."""
+    placed: float
+    """How far the parts of a stereo recording stand where they stood; the rest goes by spread and width. 0 to 100 %."""
     spread: float
     """How far partials lie from the middle, the root stays. 0 to 100 %."""
     width: float

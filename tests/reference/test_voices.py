@@ -7,8 +7,10 @@ from itertools import pairwise
 import numpy as np
 import parselmouth
 import pytest
+import soxr
 from scipy.signal import welch
 
+from innerbloom.core.materials.spectrum.analyse import analyse, partials_alone
 from innerbloom.core.process.pitch_synchronous import pitch_marks
 from innerbloom.core.process.shift import shift_pitch
 from innerbloom.core.process.stretch import stretch
@@ -35,7 +37,9 @@ def hnr_db(samples, rate, floor_hz=75.0):
 
 def pitches(samples, rate):
     sound = parselmouth.Sound(samples.reshape(-1).astype(float), rate)
-    return sound.to_pitch_ac(pitch_floor=40, pitch_ceiling=900).selected_array["frequency"]
+    return sound.to_pitch_ac(time_step=0.01, pitch_floor=40, pitch_ceiling=900).selected_array[
+        "frequency"
+    ]
 
 
 def bands_db(samples, rate):
@@ -53,6 +57,20 @@ def test_stretched_voices_keep_their_harmonics(ratio, most):
     lost = [hnr_db(x, rate) - hnr_db(stretch(x, rate, ratio), rate) for x, rate in voices()]
     assert len(lost) >= 10
     assert max(lost) < most
+
+
+def test_voices_taken_apart_are_partials():
+    """Of what has a pitch (Boersma 1993, by praat-parselmouth), partials hold three fifths.
+
+    Before the pitch was followed, 0 to 63 % of the spoken ones.
+    """
+    for samples, rate in voices():
+        x = soxr.resample(samples, rate, RATE) if rate != RATE else samples
+        mono = x[:, 0] - x.mean()
+        left = mono - partials_alone(analyse(x, RATE, None))
+        there = np.repeat(pitches(x, RATE) > 0, RATE // 100)[: len(mono)]
+        there = np.pad(there, (0, len(mono) - len(there)))
+        assert np.sum(left[there] ** 2) < 0.4 * np.sum(mono[there] ** 2)
 
 
 @pytest.mark.parametrize(

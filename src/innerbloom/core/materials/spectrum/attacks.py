@@ -92,6 +92,8 @@ def sharpened(track: Track, beginnings: NDArray[np.float64], window: int) -> Tra
     for at in near:
         onset = int(np.ceil(at * MOMENTS_S)) - first
         settled, before = onset + after, onset - after
+        # levels rise through the moment after it: what they miss is a strike, and exact
+        onset += 1 if at > 0.0 else 0
         if settled >= len(level):
             settled = len(level) - 1
         if settled <= max(onset, 0):

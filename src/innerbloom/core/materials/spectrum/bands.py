@@ -27,6 +27,7 @@ _LONG, _SHORT = 4096, 1024
 _LONG_BELOW_HZ = 700.0
 _AT_ONCE = 512
 _SHARPENING = 8
+_MOST_MADE_UP = 2.0
 
 
 def band_hz() -> NDArray[np.float64]:
@@ -59,6 +60,32 @@ def band_levels(samples: Floats, moments: int) -> Floats:
             gathered = (spectra.real**2 + spectra.imag**2) @ matrix
             power[first : first + len(centres), bands] = scale * gathered
     return np.asarray(np.sqrt(_sharpened(power)), np.float32)
+
+
+def held_back(levels: Floats, beginnings: NDArray[np.float64]) -> Floats:
+    """Levels that stay as they were until the sound begins, where windows let it through before.
+
+    Each band keeps its power: what came too early comes with the rest.
+
+    Parameters
+    ----------
+    levels : ndarray, shape (moments, BANDS)
+        Of :func:`band_levels`.
+    beginnings : ndarray
+        Sharp ones, in seconds.
+    """
+    held = levels.copy()
+    long = band_hz() < _LONG_BELOW_HZ
+    for at in beginnings[beginnings > 0.0]:
+        last = int(np.ceil(at * RATE / HOP))
+        for length, bands in ((_LONG, long), (_SHORT, ~long)):
+            before = last - length // (2 * HOP) - 1
+            earlier = levels[before, bands] if before >= 0 else np.float32(0.0)
+            rows = held[max(0, before + 1) : last + 1]
+            rows[:, bands] = np.minimum(rows[:, bands], earlier)
+    whole, kept = (np.sum(one.astype(np.float64) ** 2, axis=0) for one in (levels, held))
+    gain = np.sqrt(whole / np.maximum(kept, 1e-20))
+    return np.asarray(held * np.clip(gain, 1.0, _MOST_MADE_UP), np.float32)
 
 
 def _sharpened(power: NDArray[np.float64]) -> NDArray[np.float64]:
