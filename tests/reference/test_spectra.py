@@ -284,7 +284,7 @@ def steepest_rise(sound):
 
 
 def test_drums_keep_their_attack():
-    """Hands and sticks on skin, wood and metal, after silence; before, up to 26 dB were lost."""
+    """Hands and sticks on skin, wood and metal, after silence."""
     kits = [
         *folder(KITS / "circAfrique v4", "hydrogen-drumkits")[::9],
         *folder(KITS / "ForzeeStereo", "hydrogen-drumkits")[::12],
