@@ -57,6 +57,19 @@ def test_a_recording_is_taken_apart_seen_and_heard(spectrum, recording):
     assert [one["name"] for one in lineage["made_from"]] == ["wire"]
 
 
+def test_parts_of_two_channels_are_heard_in_both(shelf, write_wav):
+    tone = 0.2 * np.sin(2 * np.pi * 330 * np.arange(RATE) / RATE)
+    name = write_wav(np.stack([tone, 0.25 * tone], axis=1), name="bowl.wav")
+    job = shelf.client.post("/api/spectra", json={"recording": shelf.recording(name)["id"]})
+    spectrum = Spectrum(shelf, shelf.ended(job.json["job"])["result"]["recording"])
+    parts = spectrum.made()["parts"]
+    samples, _ = sf.read(
+        shelf.client.application.extensions["innerbloom"].files.readable(parts["partials"])
+    )
+    left, right = np.abs(samples[RATE // 4 : RATE // 2]).max(axis=0)
+    assert left / right == pytest.approx(4, rel=0.05)
+
+
 def test_settings_change_with_undo(spectrum):
     before = spectrum.made()
     assert spectrum.change("Partials", partials=3).status_code == 200
