@@ -249,7 +249,7 @@ def gather(room, s, state, readers, played, outlined):
 
 @borrowing
 def _divide_by_powers(room, width):
-    """Sums that were weighted by powers become frequencies, pans and shares."""
+    """Sums that were weighted by powers become frequencies, sides and shares."""
     for p in range(width):
         if room.power[p] > _LEAST_POWER:
             room.hz[p] /= room.power[p]

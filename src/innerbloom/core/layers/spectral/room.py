@@ -49,11 +49,7 @@ SPECTRAL_STATE = np.dtype(
         ("hz", np.float64, _PARTIALS),  # at the end of the last tick, as are these:
         ("left", np.float32, _PARTIALS),
         ("right", np.float32, _PARTIALS),
-        (
-            "sine",
-            np.float32,
-            _PARTIALS,
-        ),  # level of the sine, to the left; to the right it is turned
+        ("sine", np.float32, _PARTIALS),  # its level to the left, and less than none to the right
         ("noise_mid", np.float32, _BANDS),
         ("noise_side", np.float32, _BANDS),
         ("noise_alike", np.float32, _BANDS),  # what the other noise has of the one

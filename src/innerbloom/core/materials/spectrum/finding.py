@@ -106,7 +106,9 @@ def _followed(mono: Floats, settings: Analysis, steady: Partials) -> Partials | 
     window = window_for(settings, warp.hz, _PITCHED)
     noise = _strictness(settings.noise / 100.0, _PITCHED)
     found = find_tracks(find_peaks(flat, window), window, noise)
-    tracks = [back for one in found if (back := carried_back(one, warp)) is not None]
+    moments = len(mono) // HOP + 1
+    carried = (carried_back(one, warp, moments) for one in found)
+    tracks = [one for one in carried if one is not None]
     followed = _put_together(mono, tracks, window, settings)
     better = _TELLS_MORE * _left_of(mono, followed) < _left_of(mono, steady)
     return followed if better else None

@@ -32,11 +32,17 @@ def warp_of(mono: Floats) -> Warp | None:
     return warp if there.any() and float(np.median(rate[there])) > _GLIDES else None
 
 
-def carried_back(track: Track, warp: Warp) -> Track | None:
-    """A partial of the warped sound as it runs in the sound; None if it is too short for that."""
-    moments = (track.first + np.arange(len(track))) * float(HOP)
-    frames = np.interp(moments, warp.warped, warp.frames)
-    first, last = int(np.ceil(frames[0] / HOP)), int(np.floor(frames[-1] / HOP))
+def carried_back(track: Track, warp: Warp, moments: int) -> Track | None:
+    """A partial of the warped sound as it runs in the sound; None if it is too short for that.
+
+    Parameters
+    ----------
+    moments : int
+        Of the sound: what the warp says of what comes after is left out.
+    """
+    warped = (track.first + np.arange(len(track))) * float(HOP)
+    frames = np.interp(warped, warp.warped, warp.frames)
+    first, last = int(np.ceil(frames[0] / HOP)), min(int(frames[-1] / HOP), moments - 1)
     if last - first < 1:
         return None
     here = np.arange(first, last + 1, dtype=np.float64) * HOP
