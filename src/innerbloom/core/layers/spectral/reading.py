@@ -253,12 +253,14 @@ def _divide_by_powers(room, width):
     for p in range(width):
         if room.power[p] > _LEAST_POWER:
             room.hz[p] /= room.power[p]
-            room.aside[p] /= room.power[p]
-            room.across[p] /= room.power[p]
         else:
             room.hz[p] = room.spare_hz[p]
     if room.placed <= 0.0:
         return
+    for p in range(width):
+        if room.power[p] > _LEAST_POWER:
+            room.aside[p] /= room.power[p]
+            room.across[p] /= room.power[p]
     for b in range(BANDS):
         if room.noise[b] > 0.0:
             room.side[b] /= room.noise[b]

@@ -222,7 +222,8 @@ def sound_noise(out, at, state, room, s, sound):
     """
     audio = samples_at(sound.address, sound.samples)
     # shares of the one noise and of the other, whose powers add up
-    wide = math.sin(0.25 * math.pi * (0.01 * s.width)) ** 2 * (1.0 - room.placed)
+    turn = 0.25 * math.pi * (0.01 * s.width)
+    shares = (math.cos(turn), math.sin(turn))
     _clear(room)
     mid, side = room.out_left, room.out_right
     for g in range(GROUPS):
@@ -232,7 +233,7 @@ def sound_noise(out, at, state, room, s, sound):
         one = begin + here * (GROUP * TICK)
         two = begin + ((here + length // 2) % length) * (GROUP * TICK)
         for b in range(g * GROUP, (g + 1) * GROUP):
-            to_mid, to_side, alike = _noise_levels(room, b, wide)
+            to_mid, to_side, alike = _noise_levels(room, b, shares)
             old_mid, old_side = state.noise_mid[b], state.noise_side[b]
             old_alike = state.noise_alike[b]
             state.noise_mid[b], state.noise_side[b] = to_mid, to_side
@@ -251,8 +252,12 @@ def sound_noise(out, at, state, room, s, sound):
 
 
 @borrowing
-def _noise_levels(room, b, wide):
+def _noise_levels(room, b, shares):
     """Levels of a band: of the mid's noise, of the side's own, and of the mid's in the side."""
+    if room.placed <= 0.0:
+        level = math.sqrt(room.noise[b]) * _HALF
+        return np.float32(shares[0] * level), np.float32(shares[1] * level), np.float32(0.0)
+    wide = shares[1] * shares[1] * (1.0 - room.placed)
     power, share = 0.5 * room.noise[b], min(wide + room.side[b], 1.0)
     mid, side = math.sqrt(power * (1.0 - share)), math.sqrt(power * share)
     alike = min(max(room.alike[b] / share, -1.0), 1.0) if share > 0.0 else 0.0
