@@ -27,8 +27,8 @@ MOST_GAIN = 10.0 ** (40.0 / 10.0)
 MORPH_ROOM = [
     ("mixed", np.float64, (MOST_PARTIALS,)),  # logarithm of power above the floor
     ("mixed_hz", np.float64, (MOST_PARTIALS,)),
-    ("mixed_aside", np.float64, (MOST_PARTIALS,)),
-    ("mixed_across", np.float64, (MOST_PARTIALS,)),
+    ("mixed_in_phase", np.float64, (MOST_PARTIALS,)),
+    ("mixed_quadrature", np.float64, (MOST_PARTIALS,)),
     ("mixed_noise", np.float64, (BANDS,)),  # the same of bands
     ("mixed_side", np.float64, (BANDS,)),
     ("mixed_alike", np.float64, (BANDS,)),
@@ -44,7 +44,7 @@ def begin_mix(room):
     room.mixed_floor = room.mixed_whole = room.mixed_partials = 0.0
     for p in range(len(room.mixed)):
         room.mixed[p] = room.mixed_hz[p] = 0.0
-        room.mixed_aside[p] = room.mixed_across[p] = 0.0
+        room.mixed_in_phase[p] = room.mixed_quadrature[p] = 0.0
     for b in range(BANDS):
         room.mixed_noise[b] = room.mixed_side[b] = room.mixed_alike[b] = 0.0
 
@@ -67,9 +67,9 @@ def mix_in(room, width, weight, partials):
             above = weight * (math.log(power) - _LOG_FLOOR)
             room.mixed[p] += above
             room.mixed_hz[p] += above * room.hz[p] / power
-            room.mixed_aside[p] += above * room.aside[p] / power
-            room.mixed_across[p] += above * room.across[p] / power
-        room.power[p] = room.hz[p] = room.aside[p] = room.across[p] = 0.0
+            room.mixed_in_phase[p] += above * room.in_phase[p] / power
+            room.mixed_quadrature[p] += above * room.quadrature[p] / power
+        room.power[p] = room.hz[p] = room.in_phase[p] = room.quadrature[p] = 0.0
     room.mixed_floor += weight * math.log(floor)
     for b in range(BANDS):
         if room.noise[b] > floor:
@@ -93,8 +93,8 @@ def end_mix(room, width):
             room.power[p] = power
             # each sound pulls by how far it rises above the floor
             room.hz[p] = power * room.mixed_hz[p] / room.mixed[p]
-            room.aside[p] = power * room.mixed_aside[p] / room.mixed[p]
-            room.across[p] = power * room.mixed_across[p] / room.mixed[p]
+            room.in_phase[p] = power * room.mixed_in_phase[p] / room.mixed[p]
+            room.quadrature[p] = power * room.mixed_quadrature[p] / room.mixed[p]
     floor, noise = math.exp(room.mixed_floor), 0.0
     for b in range(BANDS):
         room.noise[b] = floor * (math.exp(room.mixed_noise[b]) - 1.0)

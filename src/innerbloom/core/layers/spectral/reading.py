@@ -21,13 +21,13 @@ from innerbloom.core.materials.spectrum.bands import BANDS, PER_OCTAVE
 from innerbloom.core.materials.spectrum.envelope import EVERY, ORDER, WARP_HZ
 from innerbloom.core.materials.spectrum.model import MOMENTS_S
 from innerbloom.core.materials.spectrum.prepared import (
-    ASIDE,
     HZ,
     LEVEL,
     NOISE,
+    NOISE_SIDE,
     OUTLINE,
+    PARTIAL_SIDE,
     PHASE,
-    SIDE,
     STRUCK,
 )
 
@@ -200,7 +200,7 @@ def _clear(room):
     room.placed = 0.0
     for p in range(len(room.power)):
         room.power[p] = room.hz[p] = room.spare_hz[p] = room.start[p] = 0.0
-        room.aside[p] = room.across[p] = 0.0
+        room.in_phase[p] = room.quadrature[p] = 0.0
     for b in range(BANDS):
         room.noise[b] = room.side[b] = room.alike[b] = 0.0
     for j in range(ORDER + 1):
@@ -259,8 +259,8 @@ def _divide_by_powers(room, width):
         return
     for p in range(width):
         if room.power[p] > _LEAST_POWER:
-            room.aside[p] /= room.power[p]
-            room.across[p] /= room.power[p]
+            room.in_phase[p] /= room.power[p]
+            room.quadrature[p] /= room.power[p]
     for b in range(BANDS):
         if room.noise[b] > 0.0:
             room.side[b] /= room.noise[b]
@@ -273,8 +273,8 @@ def _mixed_in(room, width, own, whole):
     for p in range(width):
         room.power[p] /= own
         room.hz[p] /= own
-        room.aside[p] /= own
-        room.across[p] /= own
+        room.in_phase[p] /= own
+        room.quadrature[p] /= own
     for b in range(BANDS):
         room.noise[b] /= own
         room.side[b] /= own
@@ -336,20 +336,20 @@ def _add_partials(room, reader, audio, parts, trim, outlined):
 def _add_sides(room, s, reader, audio, parts):
     """Add the sides of partials, by the powers that :func:`_add_partials` has left."""
     # a sound without a side has no rows there
-    if parts[ASIDE].frames == 0 or s.placed <= 0.0:
+    if parts[PARTIAL_SIDE].frames == 0 or s.placed <= 0.0:
         return
     placed = 0.01 * s.placed
     room.placed += reader.weight * placed
-    at, both, share = _row(parts, ASIDE, reader.moment)
-    more = both if parts[ASIDE].frames > 1 else 0
+    at, both, share = _row(parts, PARTIAL_SIDE, reader.moment)
+    more = both if parts[PARTIAL_SIDE].frames > 1 else 0
     f, width = np.float32(share), both // 2
     for p in range(width):
         power = placed * room.found[p]
-        room.aside[p] += power * (audio[at + p] + f * (audio[at + more + p] - audio[at + p]))
+        room.in_phase[p] += power * (audio[at + p] + f * (audio[at + more + p] - audio[at + p]))
     at += width
     for p in range(width):
         power = placed * room.found[p]
-        room.across[p] += power * (audio[at + p] + f * (audio[at + more + p] - audio[at + p]))
+        room.quadrature[p] += power * (audio[at + p] + f * (audio[at + more + p] - audio[at + p]))
 
 
 @borrowing
@@ -377,9 +377,9 @@ def _add_noise(room, s, reader, audio, parts, trim):
     ratio = 1.0 if s.formants == _KEPT else reader.ratio
     move = PER_OCTAVE * (math.log2(ratio) + s.formant_shift / 12.0)
     gain = reader.weight * trim * trim
-    stereo = parts[SIDE].frames > 0 and s.placed > 0.0
-    side_at, both, side_share = _row(parts, SIDE, reader.moment)
-    more = both if parts[SIDE].frames > 1 else 0
+    stereo = parts[NOISE_SIDE].frames > 0 and s.placed > 0.0
+    side_at, both, side_share = _row(parts, NOISE_SIDE, reader.moment)
+    more = both if parts[NOISE_SIDE].frames > 1 else 0
     for b in range(BANDS):
         power = room.found[b] + (room.spare[b] if smear > 0.0 else 0.0)
         if power <= 0.0:

@@ -81,8 +81,8 @@ SPECTRAL_ROOM = np.dtype(
         ("start", np.float64, _PARTIALS),  # phase to begin with, in cycles
         ("noise", np.float64, _BANDS),  # power of each band
         ("placed", np.float64),  # share of what sounds that stands as it was recorded, and there:
-        ("aside", np.float64, _PARTIALS),  # side over mid, the part in phase with it
-        ("across", np.float64, _PARTIALS),  # and a quarter of a turn ahead
+        ("in_phase", np.float64, _PARTIALS),  # side over mid, the part in phase with it
+        ("quadrature", np.float64, _PARTIALS),  # and a quarter of a turn ahead
         ("side", np.float64, _BANDS),  # share of the power of noise in the side
         ("alike", np.float64, _BANDS),  # of that, what goes with the mid, by its correlation
         ("found", np.float64, (max(MOST_PARTIALS, BANDS),)),  # by one reader

@@ -107,8 +107,8 @@ def _put_wide_levels(room, spread, width):
     for p in range(width):
         pan = np.float32(spread) * _PANS[p]
         # what a pan of so much has of a side
-        aside = np.float32(room.aside[p]) - pan / (_ONE + np.sqrt(_ONE - pan * pan))
-        across = np.float32(room.across[p])
+        aside = np.float32(room.in_phase[p]) - pan / (_ONE + np.sqrt(_ONE - pan * pan))
+        across = np.float32(room.quadrature[p])
         mid = np.sqrt(np.float32(0.5 * room.power[p]) / (_ONE + aside * aside + across * across))
         room.to_left[p], room.to_right[p] = mid * (_ONE + aside), mid * (_ONE - aside)
         room.to_sine[p] = -mid * across

@@ -27,10 +27,10 @@ from innerbloom.core.materials.spectrum.slots import by_frequency, by_root, laid
 from innerbloom.core.materials.spectrum.stereo import as_powers
 from innerbloom.core.pitch_names import note_to_hz
 
-HZ, LEVEL, PHASE, NOISE, STRUCK, OUTLINE, TRANSIENTS, SAMPLES, ASIDE, SIDE = range(10)
+HZ, LEVEL, PHASE, NOISE, STRUCK, OUTLINE, TRANSIENTS, SAMPLES, PARTIAL_SIDE, NOISE_SIDE = range(10)
 PARTS = 10
 """Parts of the flat array, as places in ``mip_levels``: there ``frames`` counts rows and ``rate`` is
-the width of one. ASIDE and SIDE have no rows where the sound has no side: the side of partials over
+the width of one. PARTIAL_SIDE and NOISE_SIDE have no rows where the sound has no side: the side of partials over
 their mid, all real parts and then all imaginary ones; and the share of the power of noise that lies
 in the side, of all bands, and then its correlation with the mid. Samples are pairs of mid and side."""
 
@@ -106,7 +106,7 @@ def _strikes(spectrum: Spectrum) -> tuple[NDArray[np.float32], NDArray[np.float3
 
 
 def _side_shares(spectrum: Spectrum) -> NDArray[np.float32]:
-    """What SIDE holds, shape (moments, 2 * BANDS), or without rows."""
+    """What NOISE_SIDE holds, shape (moments, 2 * BANDS), or without rows."""
     if spectrum.side_noise is None:
         return np.zeros((0, 2 * BANDS), np.float32)
     side = spectrum.side_noise.level**2
