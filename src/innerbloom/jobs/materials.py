@@ -61,7 +61,7 @@ def make_spectrum(work: Work) -> Params:
     origin = Origin(title=document.name, **params["origin"])
     samples, rate = read_stretch(store.readable(kept.parts["together"]), 0.0, None, LONGEST_S)
     try:
-        write_sound(path, [samples], rate, 1, form="wav32f", origin=origin)
+        write_sound(path, [samples], rate, samples.shape[1], form="wav32f", origin=origin)
         found = take_in(store, path, f"{document.name}.wav", params["tuning"], report)
     finally:
         path.unlink(missing_ok=True)
