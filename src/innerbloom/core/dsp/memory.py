@@ -20,22 +20,34 @@ from innerbloom.core.compiling import borrowing
 def samples_at(typing_context: Any, address: Any, count: Any) -> Any:
     """The ``count`` float32 samples that begin at an address, as an array of shape (count,)."""
     kind = types.Array(types.float32, 1, "C")
+    return kind(types.uint64, types.intp), _view_of(kind, 4)
+
+
+@intrinsic
+def integers_at(typing_context: Any, address: Any, count: Any) -> Any:
+    """The same of int16 samples."""
+    kind = types.Array(types.int16, 1, "C")
+    return kind(types.uint64, types.intp), _view_of(kind, 2)
+
+
+def _view_of(kind: Any, width: int) -> Any:
+    """What writes such a function, of an array's type and the bytes of a sample."""
 
     def generate(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
         start, length = arguments
         array = context.make_array(kind)(context, builder)
-        width = context.get_constant(types.intp, 4)
+        step = context.get_constant(types.intp, width)
         populate_array(
             array,
             data=builder.inttoptr(start, array.data.type),
             shape=[length],
-            strides=[width],
-            itemsize=width,
+            strides=[step],
+            itemsize=step,
             meminfo=None,
         )
         return array._getvalue()
 
-    return kind(types.uint64, types.intp), generate
+    return generate
 
 
 @intrinsic

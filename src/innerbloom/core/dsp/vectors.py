@@ -7,6 +7,8 @@ them.
 from __future__ import annotations
 
 import math
+from collections.abc import Callable, Iterator
+from functools import reduce
 from typing import Any
 
 import numpy as np
@@ -19,6 +21,9 @@ from innerbloom.core.dsp.rates import TICK
 
 LANES = 8
 """Frames in a vector."""
+
+ABREAST = 5
+"""Sounds that are added up at once."""
 
 MOST_BENT = 3e-7
 """Bend in cycles a frame squared up to which a tick is right within 2e-6: 1,400 Hz a second."""
@@ -66,9 +71,23 @@ class _Vectors:
         """Where a vector begins."""
         return self.builder.bitcast(self.builder.gep(data, [at]), _VECTOR.as_pointer())
 
-    def ramp(self, number: int, gain: Any) -> Any:
-        """A vector of a tick of a gain of (level before the tick, change a frame)."""
-        level, slope = gain
+    def integers(self, data: Any, at: Any) -> Any:
+        """Integers of 16 bits as numbers."""
+        kind = ir.VectorType(ir.IntType(16), LANES)
+        place = self.builder.bitcast(self.builder.gep(data, [at]), kind.as_pointer())
+        return self.builder.sitofp(self.builder.load(place, align=2), _VECTOR)
+
+    def gain(self, before: Any, after: Any, number: int) -> tuple[Any, Any]:
+        """Level before a tick and change a frame, in all lanes, from arrays of gains."""
+        at = ir.Constant(_INDEX, number)
+        old, new = (self.builder.load(self.builder.gep(one, [at])) for one in (before, after))
+        slope = self.builder.fmul(
+            self.builder.fsub(new, old, flags=_FAST), ir.Constant(ir.FloatType(), 1.0 / TICK)
+        )
+        return self.spread(old), self.spread(slope)
+
+    def ramp(self, number: int, level: Any, slope: Any) -> Any:
+        """A vector of a tick of a gain: its level before the tick, and its change a frame."""
         return self.plus(level, self.times(slope, _constant(_FRAMES[number])))
 
     def add_to(self, data: Any, number: int, value: Any) -> None:
@@ -76,10 +95,6 @@ class _Vectors:
         place = self.place(data, ir.Constant(_INDEX, number * LANES))
         old = self.builder.load(place, align=4)
         self.builder.store(self.plus(old, value), place, align=4)
-
-    def add_ramped(self, data: Any, number: int, value: Any, gain: Any) -> None:
-        """Add a vector of a tick at a gain that moves."""
-        self.add_to(data, number, self.times(self.ramp(number, gain), value))
 
     def cosine(self, cycles: Any) -> Any:
         """The same as :func:`.cosine`."""
@@ -97,109 +112,125 @@ def elements(context: Any, builder: Any, signature: Any, args: Any, number: int)
 
 
 @intrinsic
-def add_ramp(typing: Any, out: Any, audio: Any, at: Any, level: Any) -> Any:
-    """``add_ramp(out, audio, at, level)``: add a tick of a sound at a gain that moves.
+def add_ramps(typing: Any, out: Any, audio: Any, at: Any, before: Any, after: Any) -> Any:
+    """``add_ramps(out, audio, at, before, after)``: add a tick of ABREAST sounds, gains moving.
 
     Parameters
     ----------
     out : float32 array, shape (TICK,)
-    audio : float32 array
+    audio : int16 array
     at : int
-        First frame of ``audio``.
-    level : float32 tuple
-        Gain before the first frame, and change a frame.
+        First frame of the first sound in ``audio``; each next lies TICK frames on.
+    before, after : float32 arrays, shape (ABREAST,)
+        Gains before the first frame and at the last.
     """
 
     def write(context: Any, builder: Any, signature: Any, args: Any) -> Any:
         v = _Vectors(builder)
-        to, source = (elements(context, builder, signature, args, i) for i in range(2))
-        gain = [v.spread(builder.extract_value(args[3], i)) for i in range(2)]
+        to, source, old, new = (
+            elements(context, builder, signature, args, i) for i in (0, 1, 3, 4)
+        )
+        gains = [v.gain(old, new, k) for k in range(ABREAST)]
         for i in range(len(_FRAMES)):
-            first = builder.add(args[2], ir.Constant(args[2].type, i * LANES))
-            v.add_ramped(to, i, builder.load(v.place(source, first), align=4), gain)
+            places = [_moved_on(builder, args[2], k * TICK + i * LANES) for k in range(ABREAST)]
+            pieces = [v.integers(source, place) for place in places]
+            products = [v.times(v.ramp(i, *g), one) for g, one in zip(gains, pieces, strict=True)]
+            v.add_to(to, i, reduce(v.plus, products))
         return context.get_dummy_value()
 
-    return types.void(out, audio, at, level), write
+    return types.void(out, audio, at, before, after), write
+
+
+def _moved_on(builder: Any, at: Any, more: int) -> Any:
+    """A place so many elements on."""
+    return builder.add(at, ir.Constant(at.type, more))
 
 
 @intrinsic
-def add_partial(typing: Any, left: Any, right: Any, turn: Any, levels: Any) -> Any:
-    """``add_partial(left, right, turn, levels)``: add a tick of one partial to two channels.
+def add_partials(typing: Any, left: Any, right: Any, partials: Any) -> Any:
+    """``add_partials(left, right, partials)``: add a tick of some partials to two channels.
 
     The phase of a partial bends through a tick by little. What the bend adds to a steady turn is
     so small that its cosine is 1 and its sine the angle itself, so that the tick is
-    ``c - s * bend``, where ``c`` and ``s`` turn steadily: a rotation from vector to vector.
+    ``c - s * bend``, where ``c`` and ``s`` turn steadily: a rotation from vector to vector. Each
+    waits for the last, so that two partials take little longer than one.
 
     Parameters
     ----------
     left, right : float32 arrays, shape (TICK,)
-    turn : float32 tuple
-        Phase in cycles before the first frame; mean pace in cycles a frame; bend in cycles a
-        frame squared, at most MOST_BENT; cosine and sine of LANES frames at the mean pace.
-    levels : float32 tuple
-        Level before the first frame and change a frame, to the left and to the right.
+    partials : tuple of (turn, levels), both of them tuples of float32
+        Turn: phase in cycles before the first frame; mean pace in cycles a frame; bend in cycles
+        a frame squared, at most MOST_BENT; cosine and sine of LANES frames at the mean pace.
+        Levels: before the first frame and change a frame, to the left and to the right.
     """
-
-    def write(context: Any, builder: Any, signature: Any, args: Any) -> Any:
-        v = _Vectors(builder)
-        channels = [elements(context, builder, signature, args, i) for i in range(2)]
-        bend, cosines, sines = _turned(v, args[2])
-        gains = [v.spread(builder.extract_value(args[3], i)) for i in range(4)]
-        for i in range(len(_FRAMES)):
-            bent = v.times(bend, _constant(_BEND[i]))
-            value = v.minus(cosines[i], v.times(sines[i], bent))
-            for channel in range(2):
-                v.add_ramped(channels[channel], i, value, gains[2 * channel : 2 * channel + 2])
-        return context.get_dummy_value()
-
-    return types.void(left, right, turn, levels), write
+    return types.void(left, right, partials), _adding(_plain)
 
 
 @intrinsic
-def add_wide_partial(typing: Any, left: Any, right: Any, turn: Any, levels: Any) -> Any:
-    """``add_wide_partial(left, right, turn, levels)``: the same with a sine, unlike on both sides.
+def add_wide_partials(typing: Any, left: Any, right: Any, partials: Any) -> Any:
+    """``add_wide_partials(left, right, partials)``: the same with sines, unlike on both sides.
 
     Parameters
     ----------
     left, right : float32 arrays, shape (TICK,)
-    turn : float32 tuple
-        As in :func:`add_partial`.
-    levels : float32 tuple
-        Level before the first frame and change a frame: of the cosine to the left and to the
-        right, and of the sine, which is added to the left and taken from the right.
+    partials : tuple of (turn, levels), both of them tuples of float32
+        Turn as in :func:`add_partials`. Levels: before the first frame and change a frame, of the
+        cosine to the left and to the right, and of the sine, which is added to the left and taken
+        from the right.
     """
+    return types.void(left, right, partials), _adding(_wide)
+
+
+_Sides = Iterator[tuple[Any, Any]]
+
+
+def _adding(sides: Callable[[_Vectors, Any, Any], _Sides]) -> Callable[..., Any]:
+    """What writes such a function, of what each partial adds to both channels vector by vector."""
 
     def write(context: Any, builder: Any, signature: Any, args: Any) -> Any:
         v = _Vectors(builder)
         channels = [elements(context, builder, signature, args, i) for i in range(2)]
-        bend, cosines, sines = _turned(v, args[2])
-        gains = [v.spread(builder.extract_value(args[3], i)) for i in range(6)]
-        for i in range(len(_FRAMES)):
-            bent = v.times(bend, _constant(_BEND[i]))
-            cosine = v.minus(cosines[i], v.times(sines[i], bent))
-            sine = v.plus(sines[i], v.times(cosines[i], bent))
-            side = v.times(v.ramp(i, gains[4:]), sine)
-            for channel, add in ((0, v.plus), (1, v.minus)):
-                value = v.times(v.ramp(i, gains[2 * channel : 2 * channel + 2]), cosine)
-                v.add_to(channels[channel], i, add(value, side))
+        pairs = [builder.extract_value(args[2], i) for i in range(len(signature.args[2]))]
+        each = [sides(v, *(builder.extract_value(one, i) for i in range(2))) for one in pairs]
+        # in turn, so that each may be waited for while the others go on
+        for number, found in enumerate(zip(*each, strict=True)):
+            for channel, values in zip(channels, zip(*found, strict=True), strict=True):
+                v.add_to(channel, number, reduce(v.plus, values))
         return context.get_dummy_value()
 
-    return types.void(left, right, turn, levels), write
+    return write
 
 
-def _turned(v: _Vectors, turn: Any) -> tuple[Any, list[Any], list[Any]]:
-    """The bend of a partial's turn, and cosines and sines of it without."""
-    start, pace, bend, far_c, far_s = (v.spread(v.builder.extract_value(turn, i)) for i in range(5))
+def _plain(v: _Vectors, turn: Any, levels: Any) -> _Sides:
+    bend = v.spread(v.builder.extract_value(turn, 2))
+    gains = _spread_all(v, levels, 4)
+    for i, (c, s) in enumerate(_turning(v, turn)):
+        value = v.minus(c, v.times(s, v.times(bend, _constant(_BEND[i]))))
+        yield v.times(v.ramp(i, *gains[:2]), value), v.times(v.ramp(i, *gains[2:]), value)
+
+
+def _wide(v: _Vectors, turn: Any, levels: Any) -> _Sides:
+    bend = v.spread(v.builder.extract_value(turn, 2))
+    gains = _spread_all(v, levels, 6)
+    for i, (c, s) in enumerate(_turning(v, turn)):
+        bent = v.times(bend, _constant(_BEND[i]))
+        cosine = v.minus(c, v.times(s, bent))
+        side = v.times(v.ramp(i, *gains[4:]), v.plus(s, v.times(c, bent)))
+        left, right = (v.times(v.ramp(i, *gains[k : k + 2]), cosine) for k in (0, 2))
+        yield v.plus(left, side), v.minus(right, side)
+
+
+def _spread_all(v: _Vectors, numbers: Any, count: int) -> list[Any]:
+    return [v.spread(v.builder.extract_value(numbers, i)) for i in range(count)]
+
+
+def _turning(v: _Vectors, turn: Any) -> Iterator[tuple[Any, Any]]:
+    """Cosines and sines of a turn without its bend, vector by vector."""
+    start, pace, _, far_c, far_s = _spread_all(v, turn, 5)
     phases = v.plus(start, v.times(_constant(_FRAMES[0]), pace))
-    return bend, *_turning(v, phases, far_c, far_s)
-
-
-def _turning(v: _Vectors, phases: Any, far_c: Any, far_s: Any) -> tuple[list[Any], list[Any]]:
-    """Cosines and sines of a steady turn, vector by vector."""
     c, s = v.cosine(phases), v.cosine(v.minus(phases, _constant(0.25)))
-    cosines, sines = [c], [s]
-    while len(cosines) < len(_FRAMES):
-        c, s = cosines[-1], sines[-1]
-        cosines.append(v.minus(v.times(c, far_c), v.times(s, far_s)))
-        sines.append(v.plus(v.times(s, far_c), v.times(c, far_s)))
-    return cosines, sines
+    yield c, s
+    for _ in range(1, len(_FRAMES)):
+        turned = v.minus(v.times(c, far_c), v.times(s, far_s))
+        c, s = turned, v.plus(v.times(s, far_c), v.times(c, far_s))
+        yield c, s

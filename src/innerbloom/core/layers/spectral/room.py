@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from innerbloom.core.declare.spectrum_settings import MOST_PARTIALS
-from innerbloom.core.dsp.rates import TICK
+from innerbloom.core.dsp.rates import SPAN, TICK
+from innerbloom.core.dsp.vectors import ABREAST
 from innerbloom.core.layers.spectral.morph import MORPH_ROOM
 from innerbloom.core.layers.spectral.parameters import MOST_ON_PATH
 from innerbloom.core.materials.spectrum.bands import BANDS
@@ -18,6 +19,9 @@ SILENT = np.float32(1e-7)
 TRANSIENTS_AT_ONCE = 8
 TAPS = 5
 """Moments that a blur looks at, each side and the middle."""
+
+BAND_PARTS = 3
+"""What each band of noise has a level of: see :mod:`.noise`."""
 
 MOST_READERS = 3 * 2
 """Three sounds of a morph, each at two places of a loop that turns into itself."""
@@ -50,9 +54,9 @@ SPECTRAL_STATE = np.dtype(
         ("left", np.float32, _PARTIALS),
         ("right", np.float32, _PARTIALS),
         ("sine", np.float32, _PARTIALS),  # its level to the left, and less than none to the right
-        ("noise_mid", np.float32, _BANDS),
-        ("noise_side", np.float32, _BANDS),
-        ("noise_alike", np.float32, _BANDS),  # what the other noise has of the one
+        ("width", np.int64),  # partials that the last tick had, and whether they had sines
+        ("wide", np.int64),
+        ("bands", np.float32, (BAND_PARTS, BANDS)),  # levels of noise
         ("noise_at", np.int64, (GROUPS,)),  # tick of each group's noise
         ("transients", TRANSIENT, (TRANSIENTS_AT_ONCE,)),
     ],
@@ -102,6 +106,13 @@ SPECTRAL_ROOM = np.dtype(
         ("to_left", np.float32, _PARTIALS),
         ("to_right", np.float32, _PARTIALS),
         ("to_sine", np.float32, _PARTIALS),
+        ("bands", np.float32, (SPAN + 1, BAND_PARTS, BANDS)),  # levels, before and after each tick
+        ("loud", np.float32, (SPAN + 1, BANDS // ABREAST)),  # sums of them, over some bands each
+        ("loud_alike", np.float32, (SPAN + 1, BANDS // ABREAST)),
+        ("mid", np.float32, (SPAN * TICK,)),  # noise of a span
+        ("sides", np.float32, (SPAN * TICK,)),
+        ("turn", np.float64, _PARTIALS),  # phase that is added, in cycles
+        ("sounding", np.int64, _PARTIALS),  # those that are added abreast
         ("step", np.float32, _PARTIALS),  # cycles in a frame
         ("bent", np.float32, _PARTIALS),  # and what is added to it for each frame
         ("far_cosine", np.float32, _PARTIALS),  # of a vector of frames at the mean step

@@ -1,4 +1,4 @@
-"""What becomes of a spectrum before it sounds: outline, thinning, blur, colour, pitches."""
+"""What becomes of a spectrum before it sounds: thinning, blur, colour, pitches."""
 
 from __future__ import annotations
 
@@ -10,43 +10,16 @@ from innerbloom.core.compiling import borrowing
 from innerbloom.core.declare.parameters import option
 from innerbloom.core.dsp.chance import two_sided
 from innerbloom.core.dsp.lattice import nearest_step
-from innerbloom.core.layers.spectral.morph import MOST_GAIN
 from innerbloom.core.layers.spectral.parameters import SPECTRAL
-from innerbloom.core.layers.spectral.reading import put_outline
 from innerbloom.core.materials.spectrum.bands import BANDS, band_hz
-from innerbloom.core.materials.spectrum.envelope import ORDER
 
-_KEPT = option(SPECTRAL, "formants", "kept")
 _ANYWHERE = option(SPECTRAL, "steps", "anywhere")
 _BAND_HZ = band_hz()
 _DETUNE, _SCATTER = np.uint64(0), np.uint64(4_096)
 _MOST_GAIN = 10.0 ** (30.0 / 10.0)
-_FULL_HZ, _LAST_HZ = 20_000.0, 23_000.0
+_LEAST_HZ, _FULL_HZ, _LAST_HZ = 1.0, 20_000.0, 23_000.0
 _DRAWN_DB = 60.0
 _OCTAVES = math.log2(20_000.0 / 20.0)
-
-
-@borrowing
-def put_on_outline(room, s, readers, width, intended):
-    """Give flat partials the outline that was mixed, keeping their power together."""
-    ratio = 0.0
-    for r in range(readers):
-        ratio += room.readers[r].weight * math.log(room.readers[r].ratio)
-    moved = 0.0 if s.formants == _KEPT else ratio
-    scale = math.exp(-moved - s.formant_shift * math.log(2.0) / 12.0)
-    for j in range(ORDER):
-        room.lines[j] = math.cos(room.outline[j])
-    for p in range(width):
-        room.at[p] = room.hz[p] * scale
-    put_outline(room, room.lines, room.outline[ORDER], width)
-    total = 0.0
-    for p in range(width):
-        room.power[p] *= room.outlined[p]
-        total += room.power[p]
-    if total > 0.0:
-        gain = min(intended / total, MOST_GAIN)
-        for p in range(width):
-            room.power[p] *= gain
 
 
 @borrowing
@@ -106,6 +79,21 @@ def blur(values, spare, count, amount):
 
 
 @borrowing
+def move_bands(sums, values, move):
+    """Add ``values`` to ``sums``, both of shape (BANDS,), so many bands higher; straight between."""
+    low = np.int64(math.floor(move))
+    part = move - low
+    for way in range(2):
+        by, weight = low + way, part if way == 1 else 1.0 - part
+        first, count = max(by, 0), BANDS - abs(by)
+        if count <= 0:
+            continue
+        there, here = sums[first : first + count], values[first - by : first - by + count]
+        for b in range(count):
+            there[b] += weight * here[b]
+
+
+@borrowing
 def bend(room, s, width, root_hz, key):
     """Move partials: drawn apart, shifted, detuned, drawn to a scale."""
     stretched = 1.0 + 0.01 * s.stretch
@@ -127,45 +115,53 @@ def colour(room, s, width, root_hz, pitched, drawn):
     """Levels by frequency: tilt, odd and even, balance, the drawn filter, and the upper end."""
     partials = min(1.0, 1.0 - 0.01 * s.balance) ** 2
     noise = min(1.0, 1.0 + 0.01 * s.balance) ** 2
-    tilt = s.tilt * math.log2(10.0) / 10.0
-    odd = min(1.0, 1.0 - 0.01 * s.odd_even) ** 2
-    even = min(1.0, 1.0 + 0.01 * s.odd_even) ** 2
-    amount = 0.01 * s.drawn
-    whole = kept = 0.0
+    gains = room.spare
+    _put_gains(gains, room.hz, width, s, root_hz, drawn)
     for p in range(width):
-        if room.power[p] <= 0.0:
-            continue
-        room.power[p] *= partials * _by_frequency(room.hz[p], root_hz, tilt, amount, drawn)
-        whole += room.power[p]
-        if s.odd_even != 0.0:
-            count = np.int64(room.hz[p] / root_hz + 0.5) if pitched else p + 1
-            room.power[p] *= odd if count % 2 == 1 else even
-        kept += room.power[p]
-    if s.odd_even != 0.0 and kept > 0.0:
-        # what is left out goes to the others, so that loudness holds
-        gain = min(whole / kept, _MOST_GAIN)
-        for p in range(width):
-            room.power[p] *= gain
+        room.power[p] *= partials * gains[p]
+    if s.odd_even != 0.0:
+        _weigh_odd(room, s, width, root_hz, pitched)
+    _put_gains(gains, _BAND_HZ, BANDS, s, root_hz, drawn)
     for b in range(BANDS):
-        if room.noise[b] > 0.0:
-            room.noise[b] *= noise * _by_frequency(_BAND_HZ[b], root_hz, tilt, amount, drawn)
+        room.noise[b] *= noise * gains[b]
 
 
 @borrowing
-def _by_frequency(hz, root_hz, tilt, amount, drawn):
-    if hz >= _LAST_HZ:
-        return 0.0
-    gain = 1.0
-    if hz > _FULL_HZ:
-        gain = ((_LAST_HZ - hz) / (_LAST_HZ - _FULL_HZ)) ** 2
-    if tilt != 0.0:
-        gain *= min(2.0 ** (tilt * math.log2(hz / root_hz)), _MOST_GAIN)
-    if amount > 0.0:
-        place = min(max(math.log2(hz / 20.0) / _OCTAVES, 0.0), 1.0) * (len(drawn) - 1)
-        low = min(np.int64(place), len(drawn) - 2)
-        level = drawn[low] + (place - low) * (drawn[low + 1] - drawn[low])
-        gain *= 10.0 ** (amount * (level - 1.0) * _DRAWN_DB / 10.0)
-    return gain
+def _weigh_odd(room, s, width, root_hz, pitched):
+    """What is left out goes to the others, so that loudness holds."""
+    odd = min(1.0, 1.0 - 0.01 * s.odd_even) ** 2
+    even = min(1.0, 1.0 + 0.01 * s.odd_even) ** 2
+    whole = kept = 0.0
+    for p in range(width):
+        whole += room.power[p]
+        count = np.int64(room.hz[p] / root_hz + 0.5) if pitched else p + 1
+        room.power[p] *= odd if count % 2 == 1 else even
+        kept += room.power[p]
+    if kept > 0.0:
+        gain = min(whole / kept, _MOST_GAIN)
+        for p in range(width):
+            room.power[p] *= gain
+
+
+@borrowing
+def _put_gains(gains, hz, count, s, root_hz, drawn):
+    """Gain in power at so many frequencies: of the upper end, a tilt and a drawn filter."""
+    for i in range(count):
+        above = min(max((_LAST_HZ - hz[i]) / (_LAST_HZ - _FULL_HZ), 0.0), 1.0)
+        gains[i] = above * above
+    if s.tilt != 0.0:
+        tilt = s.tilt * math.log2(10.0) / 10.0
+        for i in range(count):
+            octaves = math.log2(max(hz[i], _LEAST_HZ) / root_hz)
+            gains[i] *= min(2.0 ** (tilt * octaves), _MOST_GAIN)
+    if s.drawn > 0.0:
+        steepness = 0.01 * s.drawn * _DRAWN_DB / 10.0
+        for i in range(count):
+            place = math.log2(max(hz[i], _LEAST_HZ) / 20.0) / _OCTAVES
+            place = min(max(place, 0.0), 1.0) * (len(drawn) - 1)
+            low = min(np.int64(place), len(drawn) - 2)
+            level = drawn[low] + (place - low) * (drawn[low + 1] - drawn[low])
+            gains[i] *= 10.0 ** (steepness * (level - 1.0))
 
 
 @borrowing

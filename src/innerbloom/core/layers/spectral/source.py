@@ -7,45 +7,34 @@ import math
 import numpy as np
 
 from innerbloom.core.compiling import borrowing, inlined
-from innerbloom.core.declare.parameters import option
 from innerbloom.core.dsp.chance import chance_key
 from innerbloom.core.dsp.rates import RATE, TICK
 from innerbloom.core.layers.kind import LINK_PHASE, LINK_RATE
 from innerbloom.core.layers.reading import end_layer_voice, played_note
-from innerbloom.core.layers.spectral.parameters import SPECTRAL
-from innerbloom.core.layers.spectral.reading import (
-    Moment,
-    gather,
-    mixed_seconds,
-    put_readers,
-    travel,
-)
-from innerbloom.core.layers.spectral.room import TRANSIENTS_AT_ONCE
-from innerbloom.core.layers.spectral.shape import (
-    bend,
-    blur,
-    colour,
-    put_on_outline,
-    thin,
-)
-from innerbloom.core.layers.spectral.sound import (
+from innerbloom.core.layers.spectral.gathering import gather
+from innerbloom.core.layers.spectral.noise import (
+    add_noise,
+    begin_levels,
     begin_noise,
-    begin_transients,
-    sound_noise,
-    sound_partials,
-    sound_transients,
+    make_noise,
+    put_band_levels,
 )
+from innerbloom.core.layers.spectral.outline import is_outlined, put_on_outline
+from innerbloom.core.layers.spectral.partials import sound_partials
+from innerbloom.core.layers.spectral.reading import Moment, mixed_seconds, put_readers, travel
+from innerbloom.core.layers.spectral.room import TRANSIENTS_AT_ONCE
+from innerbloom.core.layers.spectral.shape import bend, blur, colour, thin
+from innerbloom.core.layers.spectral.transients import begin_transients, sound_transients
 from innerbloom.core.materials.spectrum.bands import BANDS
 from innerbloom.core.materials.spectrum.path import put_shares
 
-_KEPT = option(SPECTRAL, "formants", "kept")
 _TURN = 1.0 / (2.0 * math.pi)
 
 
 @borrowing
 def _begin(state, voice, s, key):
     state.serial = voice.serial
-    state.begun = 0
+    state.begun = state.width = state.wide = 0
     state.age = state.travel = 0.0
     state.way = 1.0
     state.place = 0.01 * s.position
@@ -55,18 +44,6 @@ def _begin(state, voice, s, key):
     for j in range(TRANSIENTS_AT_ONCE):
         state.transients[j].left = 0
     begin_noise(state, key)
-
-
-@borrowing
-def _is_outlined(s, weights, count, ratio):
-    """Whether partials leave their own outline: in a morph, or where formants go their own way."""
-    if s.formant_shift != 0.0 or (s.formants == _KEPT and ratio != 1.0):
-        return True
-    sounding = 0
-    for i in range(count):
-        if weights[i] > 0.0:
-            sounding += 1
-    return sounding > 1
 
 
 @borrowing
@@ -88,7 +65,7 @@ def _find(room, s, state, moment, played):
     """The spectrum of a tick, shaped; gives how many partials it may have."""
     sounds = played.sounds
     readers = put_readers(room, s, state, moment, sounds)
-    outlined = _is_outlined(s, room.weights, len(sounds) - 1, room.readers[0].ratio)
+    outlined = is_outlined(s, room.weights, len(sounds) - 1, room.readers[0].ratio)
     intended, width = gather(room, s, state, readers, played, outlined)
     if outlined:
         put_on_outline(room, s, readers, width, intended)
@@ -183,8 +160,9 @@ def render_spectral(span, voices, layer, played, signals, scratch):
         key = chance_key(span.seed, voice.serial, np.uint64(layer.number))
         if state.serial != voice.serial:
             _begin(state, voice, layer.settings[v, 0], key)
-        out = signals.out[v]
-        for tick in range(layer_voice.ticks):
+        out, ticks = signals.out[v], layer_voice.ticks
+        begin_levels(state, room)
+        for tick in range(ticks):
             s, at = layer.settings[v, tick], tick * TICK
             _silence(out, at)
             put_shares(room.weights, count, 0.01 * s.morph, 0.01 * s.morph_amount)
@@ -196,15 +174,19 @@ def render_spectral(span, voices, layer, played, signals, scratch):
             if ended:
                 end_layer_voice(layer_voice, tick)
                 _fall_silent(room)
-            sound_noise(out, at, state, room, s, sounds[count])
+            put_band_levels(room, s, tick)
             begin_transients(state, s, room, place, played)
             sound_transients(out, at, state, s, sounds)
             if signals.hold:
                 _sound_unmodulated(signals, v, at, state, room, s, width, key)
             _sound_modulated(signals, v, at, state, room, s, width, key)
-            state.begun = 1
+            state.begun, state.width, state.wide = 1, width, room.placed > 0.0
             state.place = place
             layer_voice.position = place
+        make_noise(ticks, state, room, sounds[count])
+        add_noise(out, ticks, room)
+        if signals.hold:
+            add_noise(signals.unmodulated[v], ticks, room)
         layer_voice.sound = _heaviest(room.weights, count)
 
 

@@ -47,12 +47,12 @@ class PlayedSpectrum:
     Attributes
     ----------
     audio : ndarray of float32
-        All parts, one after another.
+        All parts, one after another; of int16 where it holds the noise of bands.
     mip_levels : ndarray of MIP_LEVEL, shape (PARTS,)
     seconds : float
     """
 
-    audio: NDArray[np.float32]
+    audio: NDArray[Any]
     mip_levels: NDArray[Any]
     seconds: float
 
