@@ -7,6 +7,9 @@ import shutil
 import subprocess
 import sys
 from pathlib import Path
+from typing import NamedTuple
+
+import numpy as np
 
 import innerbloom
 from innerbloom.core import compiling
@@ -117,3 +120,32 @@ def test_an_engine_starts_without_the_slowest_library_it_may_need():
     code = "import sys, innerbloom.live.session; print('scipy.signal' in sys.modules)"
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     assert done.stdout == "False\n"
+
+
+@compiling.borrowing
+def weigh(weight, bundle):
+    """What a kernel's bundle adds up to."""
+    total = 0.0
+    for i in range(len(bundle.values)):
+        total += weight * bundle.values[i]
+    return total
+
+
+class Bundle(NamedTuple):
+    values: np.ndarray
+
+
+def test_a_bound_kernel_gives_what_the_kernel_gives_whatever_it_is_given_next():
+    bound = compiling.Bound(weigh)
+    bundles = [Bundle(np.arange(n, dtype=kind)) for n in (3, 5) for kind in (np.float64, np.int16)]
+    # each again and again, so that it is known, then another, of the same types or of others
+    for one in (*bundles, *reversed(bundles)):
+        for weight in (1.0, 2.0, 0.5):
+            assert bound(weight, one) == weight * one.values.sum()
+
+
+def test_a_bound_kernel_sees_what_changes_within_its_bundle():
+    bound, bundle = compiling.Bound(weigh), Bundle(np.ones(4))
+    assert [bound(1.0, bundle), bound(1.0, bundle)] == [4.0, 4.0]
+    bundle.values[:] = 3.0
+    assert bound(1.0, bundle) == 12.0

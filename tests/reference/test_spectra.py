@@ -17,6 +17,7 @@ from innerbloom.core.materials.spectrum.analyse import partials_alone
 from innerbloom.core.materials.spectrum.attacks import sharp_beginnings
 from innerbloom.core.materials.spectrum.bands import band_hz, band_shares
 from innerbloom.core.materials.spectrum.envelope import line_frequencies
+from innerbloom.core.materials.spectrum.noise import noise_of_band
 from innerbloom.core.materials.spectrum.parts import part_sounds
 from innerbloom.core.process.stft import istft, stft
 from innerbloom.demo.recordings import RECORDINGS, synthesise
@@ -77,6 +78,22 @@ def test_vibrato_is_followed():
         # half a semitone of vibrato, smoothed a little by the window
         assert np.abs(off).max() < 8
         assert inside.sum() > 200
+
+
+@pytest.mark.parametrize("band", [0, 17, 42, 59])
+def test_rounding_the_noise_of_bands_stays_below_16_bits_of_it(band):
+    """A uniform error of one step is 1/sqrt(12) of it (W. R. Bennett, "Spectra of quantized
+    signals", Bell System Technical Journal 27(3), 1948), and noise peaks at six times its RMS.
+    """
+    noise = noise_of_band(band)
+    assert np.sqrt(np.mean(noise.astype(float) ** 2)) == pytest.approx(1.0, rel=1e-3)
+    low, high = band_hz()[band] * 2.0 ** (np.array([-1.2, 1.2]) / 6)
+    hz = np.fft.rfftfreq(len(noise), 1 / RATE)
+    power = np.abs(np.fft.rfft(noise)) ** 2
+    outside = (hz < low) | (hz > high)
+    # the error is spread over all frequencies, and some of them are those of the band
+    wanted = 6.0 / 32_767 / np.sqrt(12) * np.sqrt(outside.mean())
+    assert db(np.sqrt(power[outside].sum() / power.sum())) == pytest.approx(db(wanted), abs=0.5)
 
 
 @pytest.mark.parametrize("colour", ["white", "falling", "band"])

@@ -79,8 +79,8 @@ def make_demo_project(root: Path, *, fresh: bool, say: Say) -> None:
     files = FileStore(root)
     with TemporaryDirectory() as folder, ProcessPoolExecutor() as pool:
         # its processes begin here, before the database is opened
-        film = pool.submit(film_bytes)
         written = [pool.submit(write_recording, one, Path(folder)) for one in RECORDINGS]
+        film = pool.submit(film_bytes)
         with open_database(files.database)() as db:
             write_settings(db, ProjectSettings(project=PROJECT))
             _take_all_in(db, files, written, say)

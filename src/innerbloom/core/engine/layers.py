@@ -8,16 +8,17 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from innerbloom.core.compiling import Bound
 from innerbloom.core.declare.parameters import option, settings_dtype
 from innerbloom.core.dsp.rates import BLOCK, GROUPS, SPAN
 from innerbloom.core.engine.kernels.control import Slots
-from innerbloom.core.engine.kernels.finish import FINISH_SCRATCH, TONE_STATE
+from innerbloom.core.engine.kernels.finish import FINISH_SCRATCH, TONE_STATE, finish_layer
 from innerbloom.core.engine.kernels.finish import Strip as StripBundle
 from innerbloom.core.engine.program import LayerProgram
 from innerbloom.core.engine.strip import Strip
 from innerbloom.core.engine.zones import Chooser
 from innerbloom.core.instrument.catalogue import LAYER
-from innerbloom.core.layers.kind import LayerNow, Signals
+from innerbloom.core.layers.kind import LayerNow, Signals, Span, Voices
 
 _MUTED, _SOLO = option(LAYER, "mute", "on"), option(LAYER, "solo", "on")
 COMMON = settings_dtype(LAYER)
@@ -97,6 +98,8 @@ class LayerState:
     ) -> None:
         """Put together what kernels are given of the layer, from views of its section's arrays."""
         voices, zones = slots.layers[number], slots.zones[number]
+        self.renders = [Bound(self.program.kind.render) for _ in range(GROUPS)]
+        self.finishes = [Bound(finish_layer) for _ in range(GROUPS)]
         self.layer = LayerNow(number, voices, zones, self.own, settings.own)
         # what comes after the source is compiled once for all kinds
         self.finish = LayerNow(number, voices, zones, self.tone, settings.common)
@@ -148,6 +151,15 @@ class LayerState:
             self._compensation = 1.0 / float(np.sqrt((sizes.astype(float) ** 2).sum()))
 
     # -- sound -----------------------------------------------------------------------
+
+    def sound(self, span: Span, voices: Voices) -> None:
+        """Add some of the voices to the bus of their group."""
+        self.renders[span.first](
+            span, voices, self.layer, self.program.played, self.signals, self.scratch
+        )
+        self.finishes[span.first](
+            span, voices, self.finish, self.signals, self.strip_bundle, self.finish_scratch
+        )
 
     def begin(self, frames: int) -> None:
         """Before a span in which voices sound."""

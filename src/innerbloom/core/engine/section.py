@@ -12,6 +12,7 @@ from concurrent.futures import ThreadPoolExecutor
 import numpy as np
 from numpy.typing import NDArray
 
+from innerbloom.core.compiling import Bound
 from innerbloom.core.dsp.chance import draw_of
 from innerbloom.core.dsp.rates import GROUPS, SPAN, TICK, TICK_S
 from innerbloom.core.dsp.state import LAYER_VOICE, ZONE
@@ -26,7 +27,6 @@ from innerbloom.core.engine.kernels.control import (
     lead,
     settle,
 )
-from innerbloom.core.engine.kernels.finish import finish_layer
 from innerbloom.core.engine.layers import COMMON, LayerState, SettingsViews
 from innerbloom.core.engine.layout import Key
 from innerbloom.core.engine.mixer import Mixer
@@ -129,6 +129,9 @@ class Section(Controls):
 
     def _link_bundles(self) -> None:
         """What kernels are given of each layer, put together once."""
+        self._voices = Voices(self.voices.records, self.slots.pitches)
+        self._controls = [Bound(control) for _ in range(GROUPS)]
+        self._settling, self._leading = Bound(settle), Bound(lead)
         spread = self.layout.view(WHOLE_ID, self.led)["unison_spread"]
         for index, state in enumerate(self.layers):
             id_ = state.program.id
@@ -173,7 +176,7 @@ class Section(Controls):
         if self._is_moved and self.clock % SPAN == 0:
             self._stand()
         self.last_tick = ticks - 1
-        settle(ticks, self.wanted, self.now, self.layout.stepped, self.rows)
+        self._settling(ticks, self.wanted, self.now, self.layout.stepped, self.rows)
         for index in self._running:
             # where a section leaves, the others belong to the one that goes on
             self.layers[index].hear(self._presences[index], ticks)
@@ -239,7 +242,7 @@ class Section(Controls):
         self._alive = follow_newest(self.voices.records, self.voices.leader)
         turn = self._turn(0, 1, ticks)
         fresh = not modulation.begun
-        lead(
+        self._leading(
             turn,
             self.voices.leader,
             modulation.lead_schedule,
@@ -266,18 +269,11 @@ class Section(Controls):
 
     def _run_voices(self, first: int, step: int, ticks: int) -> None:
         """Every ``step``-th voice; each adds to the bus of its own group."""
-        control(self._turn(first, step, ticks), self.slots, self.modulation.routing, self.values)
+        turn = self._turn(first, step, ticks)
+        self._controls[first](turn, self.slots, self.modulation.routing, self.values)
         span = Span(first, step, self._seed, self._reference)
-        voices = Voices(self.voices.records, self.slots.pitches)
         for index in sorted(self._running, reverse=True):
-            state = self.layers[index]
-            kind = state.program.kind
-            kind.render(
-                span, voices, state.layer, state.program.played, state.signals, state.scratch
-            )
-            finish_layer(
-                span, voices, state.finish, state.signals, state.strip_bundle, state.finish_scratch
-            )
+            self.layers[index].sound(span, self._voices)
 
     # -- handing over ------------------------------------------------------------------
 

@@ -13,6 +13,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 import scipy.fft
@@ -61,9 +62,10 @@ def window_of(length: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     return np.asarray(window / total), np.asarray(slope / total)
 
 
+@lru_cache(32)
 def _response(length: int) -> tuple[NDArray[np.float64], float]:
-    """The window's transform at steps of 1/_RESPONSE_STEPS bins from 0 to 2, and its spread in
-    s."""
+    """The window's transform at steps of 1/_RESPONSE_STEPS bins from 0 to 2, and its spread in s:
+    made once for each length."""
     window, _ = window_of(length)
     at = np.arange(length) - length / 2
     bins = np.arange(2 * _RESPONSE_STEPS + 2) / _RESPONSE_STEPS

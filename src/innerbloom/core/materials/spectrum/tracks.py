@@ -23,17 +23,20 @@ _MISSED = 3
 
 
 @kernel
-def _link(starts, hz, level, owner, reach_hz):  # type: ignore[no-untyped-def]
-    """Give every peak the number of its track; returns how many there are."""
+def _link(starts, hz, loudness, owner, reach_hz):  # type: ignore[no-untyped-def]
+    """Give every peak the number of its track; returns how many there are.
+
+    ``loudness`` is the binary logarithm of the level.
+    """
     most = 4096
-    last_hz, last_level = np.zeros(most), np.zeros(most)
+    last_hz, last_loudness = np.zeros(most), np.zeros(most)
     track, missed = np.zeros(most, np.int64), np.zeros(most, np.int64)
     alive = 0
     made = 0
     for t in range(len(starts) - 1):
         first, end = starts[t], starts[t + 1]
         taken = np.zeros(end - first, np.bool_)
-        order = np.argsort(-last_level[:alive])
+        order = np.argsort(-last_loudness[:alive])
         for a in order:
             place = first + np.searchsorted(hz[first:end], last_hz[a])
             reach = max(last_hz[a] * (2.0**_LEAST_OCTAVES - 1.0), reach_hz)
@@ -43,7 +46,7 @@ def _link(starts, hz, level, owner, reach_hz):  # type: ignore[no-untyped-def]
                 while first <= at < end and abs(hz[at] - last_hz[a]) <= reach:
                     if not taken[at - first]:
                         far = abs(hz[at] - last_hz[a]) / reach
-                        loud = abs(math.log2(level[at] / last_level[a])) * 0.15
+                        loud = abs(loudness[at] - last_loudness[a]) * 0.15
                         if far + loud < best:
                             best, found = far + loud, at
                     at += way
@@ -52,18 +55,18 @@ def _link(starts, hz, level, owner, reach_hz):  # type: ignore[no-untyped-def]
                 continue
             taken[found - first] = True
             owner[found] = track[a]
-            last_hz[a], last_level[a], missed[a] = hz[found], level[found], 0
+            last_hz[a], last_loudness[a], missed[a] = hz[found], loudness[found], 0
         kept = 0
         for a in range(alive):
             if missed[a] <= _MISSED:
-                last_hz[kept], last_level[kept] = last_hz[a], last_level[a]
+                last_hz[kept], last_loudness[kept] = last_hz[a], last_loudness[a]
                 track[kept], missed[kept] = track[a], missed[a]
                 kept += 1
         alive = kept
         for at in range(first, end):
             if not taken[at - first] and alive < most:
                 owner[at] = made
-                last_hz[alive], last_level[alive] = hz[at], level[at]
+                last_hz[alive], last_loudness[alive] = hz[at], loudness[at]
                 track[alive], missed[alive] = made, 0
                 alive += 1
                 made += 1
@@ -81,7 +84,8 @@ def find_tracks(peaks: Peaks, window: int, noise: float) -> list[Track]:
         0..1: how readily a partial counts as noise.
     """
     owner = np.full(len(peaks.hz), -1, np.int64)
-    count = _link(peaks.starts, peaks.hz, peaks.level, owner, max(_LEAST_HZ, 0.25 * RATE / window))
+    reach = max(_LEAST_HZ, 0.25 * RATE / window)
+    count = _link(peaks.starts, peaks.hz, np.log2(peaks.level), owner, reach)
     moment = np.repeat(np.arange(len(peaks.starts) - 1), np.diff(peaks.starts))
     order = np.argsort(owner, kind="stable")
     ends = np.searchsorted(owner[order], np.arange(count + 1))
@@ -118,7 +122,9 @@ def _filled(moments: NDArray[np.int64], peaks: Peaks, rows: NDArray[np.int64]) -
     level = np.interp(every, moments, peaks.level[rows])
     phase = np.zeros(len(every))
     phase[moments - first] = peaks.phase[rows]
-    for gap in np.setdiff1d(every, moments) - first:
+    missed = np.ones(len(every), np.bool_)
+    missed[moments - first] = False
+    for gap in np.flatnonzero(missed):
         phase[gap] = phase[gap - 1] + math.pi * (hz[gap - 1] + hz[gap]) / MOMENTS_S
     return Track.of(first, hz, level, phase)
 
