@@ -52,9 +52,8 @@ def make_spectrum(work: Work) -> Params:
     """
     store, params, report = work.store, work.params, work.report
     document = parse_spectrum(work.document())
-    report(0.05)
-    kept = SpectrumStore(store).with_parts(document.sound)
-    report(0.8)
+    kept = SpectrumStore(store).with_parts(document.sound, lambda share: report(0.9 * share))
+    report(0.9)
     if params.get("origin") is None:
         return {}
     path = store.new_incoming("spectrum.wav")

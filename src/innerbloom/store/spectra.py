@@ -5,12 +5,15 @@ from __future__ import annotations
 import hashlib
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 import soundfile as sf
 
 from innerbloom.core.declare.sound import Sound
 from innerbloom.core.errors import BloomError
+from innerbloom.core.materials.held import FileMaterials
+from innerbloom.core.materials.protocol import Locate, Request
+from innerbloom.core.materials.spectrum.analyse import Progress
 from innerbloom.core.materials.spectrum.document import SpectrumDocument, parse_spectrum
 from innerbloom.core.materials.spectrum.files import read_spectrum
 from innerbloom.core.materials.spectrum.model import RATE, Spectrum
@@ -18,6 +21,8 @@ from innerbloom.core.materials.spectrum.parts import PARTS, Part, part_sounds
 from innerbloom.core.materials.spectrum.prepared import KEPT, AnalysisRequest
 from innerbloom.store.files import STAGE_SOUND, FileStore
 from innerbloom.store.prepared import DiskMaterials
+
+T = TypeVar("T")
 
 
 @dataclass(frozen=True)
@@ -65,15 +70,20 @@ class SpectrumStore:
         there = all(self._files.stages.find(name, STAGE_SOUND) for name in names.values())
         return KeptSpectrum(key, spectrum, names if there else {})
 
-    def make(self, sound: Sound) -> KeptSpectrum:
-        """Take a sound apart, unless it was before; may raise a BloomError."""
+    def make(self, sound: Sound, progress: Progress | None = None) -> KeptSpectrum:
+        """Take a sound apart, unless it was before; may raise a BloomError.
+
+        ``progress`` is given a share of the work, and answers whether to go on: Cancelled is
+        raised where it does not.
+        """
         request = AnalysisRequest.of(sound)
-        spectrum = DiskMaterials(self._files).get(request)
+        maker = None if progress is None else _Told(self._files.locate, progress)
+        spectrum = DiskMaterials(self._files, maker).get(request)
         return self.with_key(request.key()) or KeptSpectrum(request.key(), spectrum, {})
 
-    def with_parts(self, sound: Sound) -> KeptSpectrum:
+    def with_parts(self, sound: Sound, progress: Progress | None = None) -> KeptSpectrum:
         """The same with its parts as sounds, to listen to each."""
-        kept = self.make(sound)
+        kept = self.make(sound, progress)
         if kept.parts:
             return kept
         names = {part: _name(part, kept.key) for part in PARTS}
@@ -86,6 +96,19 @@ class SpectrumStore:
         """The file of a spectrum; None where it is not at hand."""
         folder = self._files.prepared.find(key, KEPT)
         return None if folder is None else folder / KEPT
+
+
+class _Told(FileMaterials):
+    """Takes recordings apart and tells how far it is."""
+
+    def __init__(self, locate: Locate, progress: Progress) -> None:
+        super().__init__(locate)
+        self._progress = progress
+
+    def get(self, request: Request[T]) -> T:
+        if isinstance(request, AnalysisRequest):
+            return request.taken_apart(self._locate, self._progress)  # type: ignore[return-value]
+        return super().get(request)
 
 
 def _name(part: Part, key: str) -> str:

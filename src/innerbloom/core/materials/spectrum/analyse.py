@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from innerbloom.core.analysis.mono import one_channel, side_channel
 from innerbloom.core.declare.spectrum_settings import Analysis
+from innerbloom.core.errors import Cancelled
 from innerbloom.core.materials.spectrum.bands import band_levels, held_back
 from innerbloom.core.materials.spectrum.finding import Partials, find_partials
 from innerbloom.core.materials.spectrum.model import (
@@ -51,24 +52,28 @@ def analyse(
     root_hz : float or None
         Its root, None where it has no clear pitch.
     settings : Analysis, optional
+    progress : callable, optional
+        Is given a share of the work, and answers whether to go on.
 
     Raises
     ------
+    Cancelled
+        If it is not to go on.
     SpectrumError
         If it is silent, or too short or long.
     """
     settings = settings or Analysis()
-    told = progress or (lambda share: True)
+    told = _asking(progress)
     mono = _mono(samples, rate)
     side = _side(samples, rate)
     moments = len(mono) // HOP + 1
-    told(0.1)
-    found = find_partials(mono, root_hz, settings)
+    told(0.05)
+    found = find_partials(mono, root_hz, settings, lambda share: told(0.05 + 0.7 * share))
     tracks, partials, beginnings, window = found
-    told(0.6)
+    told(0.75)
     residual = mono - partials
     rest, strikes = find_strikes(residual, beginnings, settings.strikes / 100.0)
-    told(0.8)
+    told(0.85)
     struck = band_levels(strikes_alone(strikes, len(mono)), moments)
     power, left = float(np.dot(partials, partials)), float(np.dot(residual, residual))
     told(0.9)
@@ -83,6 +88,16 @@ def analyse(
         window=window,
     )
     return spectrum if side is None else _with_side(spectrum, mono, side, found)
+
+
+def _asking(progress: Progress | None) -> Callable[[float], None]:
+    """What tells a share and stops the work where it is not to go on."""
+
+    def tell(share: float) -> None:
+        if progress is not None and not progress(share):
+            raise Cancelled("Stopped.")
+
+    return tell
 
 
 def _with_side(spectrum: Spectrum, mid: Floats, side: Floats, found: Partials) -> Spectrum:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import NamedTuple
 
 import numpy as np
@@ -47,7 +48,9 @@ class Partials(NamedTuple):
     window: int
 
 
-def find_partials(mono: Floats, root_hz: float | None, settings: Analysis) -> Partials:
+def find_partials(
+    mono: Floats, root_hz: float | None, settings: Analysis, told: Callable[[float], object]
+) -> Partials:
     """The partials of a sound.
 
     Parameters
@@ -56,12 +59,17 @@ def find_partials(mono: Floats, root_hz: float | None, settings: Analysis) -> Pa
         At RATE.
     root_hz : float or None
         Its root, where it has one.
+    told : callable
+        Is given a share of the work now and then.
     """
-    steady = _steady(mono, root_hz, settings)
+    steady = _steady(mono, root_hz, settings, lambda share: told(0.8 * share))
+    told(0.8)
     return _followed(mono, settings, steady) or steady
 
 
-def _steady(mono: Floats, root_hz: float | None, settings: Analysis) -> Partials:
+def _steady(
+    mono: Floats, root_hz: float | None, settings: Analysis, told: Callable[[float], object]
+) -> Partials:
     """Partials of a sound as it is, through the window that leaves least of it."""
     tonal = _tonal(mono)
     windows = [window_for(settings, root_hz, tonal)]
@@ -71,11 +79,13 @@ def _steady(mono: Floats, root_hz: float | None, settings: Analysis) -> Partials
     noise = _strictness(settings.noise / 100.0, max(tonal, _PITCHED) if root_hz else tonal)
     stretch = _loudest_stretch(mono)
     best, least = None, np.inf
-    for window in windows:
+    once = len(stretch) / (len(windows) * len(stretch) + len(mono))
+    for number, window in enumerate(windows, 1):
         found = _through(stretch, window, noise, settings)
         left = _left_of(stretch, found)
         if best is None or left < _LESS * least:
             best, least = found, left
+        told(number * once)
     assert best is not None
     return best if len(stretch) == len(mono) else _through(mono, best.window, noise, settings)
 

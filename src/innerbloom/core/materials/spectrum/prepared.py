@@ -17,7 +17,7 @@ from innerbloom.core.declare.sound import Sound
 from innerbloom.core.declare.spectrum_settings import Analysis
 from innerbloom.core.materials.clip import MIP_LEVEL
 from innerbloom.core.materials.protocol import Locate, Materials, Request, Stretch
-from innerbloom.core.materials.spectrum.analyse import analyse
+from innerbloom.core.materials.spectrum.analyse import Progress, analyse
 from innerbloom.core.materials.spectrum.bands import BANDS
 from innerbloom.core.materials.spectrum.envelope import outlines
 from innerbloom.core.materials.spectrum.files import SUFFIX, read_spectrum, write_spectrum
@@ -155,12 +155,16 @@ class AnalysisRequest(Request[Spectrum]):
         return cls(Stretch.of(sound), sound.root, sound.analysis)
 
     def make(self, locate: Locate, materials: Materials) -> Spectrum:
+        return self.taken_apart(locate)
+
+    def taken_apart(self, locate: Locate, progress: Progress | None = None) -> Spectrum:
+        """The same, telling how far it is; raises Cancelled where it is not to go on."""
         assert self.stretch is not None
         path = locate(self.stretch)
         if path.suffix == SUFFIX:
             return read_spectrum(path)
         root_hz = None if self.root is None else note_to_hz(self.root)
-        return analyse(*self.read(locate), root_hz, self.analysis)
+        return analyse(*self.read(locate), root_hz, self.analysis, progress)
 
     def save(self, made: Spectrum, folder: Path) -> None:
         write_spectrum(folder / KEPT, made)
