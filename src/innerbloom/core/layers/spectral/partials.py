@@ -23,7 +23,7 @@ from innerbloom.core.layers.spectral.room import SILENT
 from innerbloom.core.layers.spectral.shape import scattered_phase
 
 _FRAMES = np.uint64(TICK)
-_TICK, _ONE, _QUARTER, _STILL = (np.float32(one) for one in (TICK, 1.0, 0.25, 0.0))
+_TICK, _ONE, _QUARTER = (np.float32(one) for one in (TICK, 1.0, 0.25))
 _turns = 0.6180339887498949 * np.arange(MOST_PARTIALS)
 _PANS = 2.0 * (_turns - np.floor(_turns)) - 1.0
 _PANS[0] = 0.0
@@ -45,12 +45,13 @@ def sound_partials(out, at, state, room, s, width, key, moved):
         room.to_left[p] = room.to_right[p] = room.to_sine[p] = np.float32(0.0)
     _begin_partials(state, room, s, width, key)
     _put_turns(state, room, width, live)
-    if moved:
-        _add_moved(state, room, live)
-    elif room.placed > 0.0 or state.wide:
-        _add_wide(state, room, live)
-    else:
-        _add_plain(state, room, live)
+    if not moved:
+        count = _put_sounding(state, room, live)
+        if room.placed > 0.0 or state.wide:
+            _add_wide(state, room, count)
+        else:
+            _add_plain(state, room, count)
+    _add_one_by_one(state, room, live, moved)
     _advance(state, room, width, live)
     first = np.uint64(2 * at)
     # apart they are made twice as fast
@@ -169,39 +170,35 @@ def _put_sounding(state, room, live):
 
 
 @borrowing
-def _add_plain(state, room, live):
-    """Add all partials, two at a time but for those whose pitch moves fast."""
-    left, right, count = room.out_left, room.out_right, _put_sounding(state, room, live)
+def _add_plain(state, room, count):
+    """Add those that are listed, two at a time."""
+    left, right = room.out_left, room.out_right
     for k in range(0, count - 1, 2):
         add_partials(left, right, (_plain(state, room, k), _plain(state, room, k + 1)))
     if count % 2 == 1:
         add_partials(left, right, (_plain(state, room, count - 1),))
-    for p in range(live):
-        if abs(room.bent[p]) > MOST_BENT and _is_heard(state, room, p):
-            _add_shifted(state, room, p, _STILL)
 
 
 @borrowing
-def _add_wide(state, room, live):
+def _add_wide(state, room, count):
     """The same where sides differ in phase."""
-    left, right, count = room.out_left, room.out_right, _put_sounding(state, room, live)
+    left, right = room.out_left, room.out_right
     for k in range(0, count - 1, 2):
         add_wide_partials(left, right, (_wide(state, room, k), _wide(state, room, k + 1)))
     if count % 2 == 1:
         add_wide_partials(left, right, (_wide(state, room, count - 1),))
-    for p in range(live):
-        if abs(room.bent[p]) > MOST_BENT and _is_heard(state, room, p):
-            _add_wide_shifted(state, room, p, _STILL)
 
 
 @borrowing
-def _add_moved(state, room, live):
-    """Add all partials with a phase that another layer moves, each by as much as its pitch."""
+def _add_one_by_one(state, room, live, moved):
+    """Add those whose pitch moves fast, and all where another layer moves their phases, each by as
+    much as its pitch.
+    """
     root_hz = max(room.hz[0], 1.0)
     for p in range(live):
-        if not _is_heard(state, room, p):
+        if not _is_heard(state, room, p) or not (moved or abs(room.bent[p]) > MOST_BENT):
             continue
-        ratio = np.float32(room.hz[p] / root_hz)
+        ratio = np.float32(room.hz[p] / root_hz if moved else 0.0)
         if state.sine[p] != 0.0 or room.to_sine[p] != 0.0:
             _add_wide_shifted(state, room, p, ratio)
         else:
