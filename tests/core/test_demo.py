@@ -164,15 +164,21 @@ def test_an_instrument_of_layers_is_level_clean_and_evolves(demo_folder, build):
     assert np.isfinite(sound).all()
     held = spectra(sound)
     assert (1 - held @ held[0]).max() > 0.1
-    # untouched it goes on moving: further over seconds than from one half second to the next
-    left = Engine(compile_program(document, file_materials(beside(demo_folder, trusted=True))))
-    moved = evolution(left.render(40 * RATE, events[:1])[2 * RATE :], RATE)
-    assert moved.far > moved.near
-    assert -14 < moved.side_db < -3
     chord = Engine(compile_program(document, file_materials(beside(demo_folder, trusted=True))))
     loud = chord.render(2 * RATE, [Event("on", n, 45.0 + 5 * n, 1.0) for n in range(6)])
     assert np.abs(loud).max() < 0.945
     assert chord.held_down_db() > -3
+
+
+@pytest.mark.parametrize("build", [*LAYERED, *EMBEDDED], ids=lambda build: build.__name__)
+def test_an_instrument_left_alone_goes_on_moving(demo_folder, build):
+    """Further over seconds than from one half second to the next, and to both sides."""
+    document = build(finder(demo_folder))
+    engine = Engine(compile_program(document, file_materials(beside(demo_folder, trusted=True))))
+    sound = engine.render(40 * RATE, [Event("on", 1, 57.0, 0.9)])
+    moved = evolution(sound[2 * RATE :], RATE)
+    assert moved.far > moved.near
+    assert -14 < moved.side_db < -3
 
 
 def test_instruments_are_as_loud_as_each_other(demo_folder):

@@ -87,7 +87,13 @@ def sluice_breathing(find: Find) -> Instrument:
     made = chains.add_effect(made, "b1", "chorus", settings={"mix": 30, "depth": 25})
     made = _sending(made, "b1", {made.layers[0].id: -14.0})
     made = chains.body_then_room(made, made.layers[0].id)
-    return said(made, "slide > wandering echo echo feedback 30 %")
+    made = with_modulator(made, "drift", "Water", pull=8_000, reach=60, ease=1_500, restart="never")
+    return said(
+        made,
+        "slide > wandering echo echo feedback 30 %",
+        "water > sluice wheel position 24 %",
+        "water > sluice wheel cutoff 0.9 octaves",
+    )
 
 
 EMBEDDED: tuple[Callable[[Find], Instrument], ...] = (panes_in_the_dark, sluice_breathing)
