@@ -57,7 +57,7 @@ def _analysed(
     from innerbloom.core.deliver.to_file import spectrum_of_file
     from innerbloom.core.materials.spectrum.files import write_spectrum
 
-    made = spectrum_of_file(source, root, settings)
+    made = spectrum_of_file(source, root, settings, told)
     write_spectrum(out, made, source.stem)
     return Made(
         f"{len(made.tracks)} partials, {made.most_at_once} at once, {len(made.strikes)} strikes; "

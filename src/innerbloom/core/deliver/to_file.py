@@ -26,7 +26,6 @@ from innerbloom.core.engine import ENGINE_RATE
 from innerbloom.core.errors import BloomError, Cancelled
 from innerbloom.core.instrument.chain_document import Chain
 from innerbloom.core.instrument.grow import sound_from
-from innerbloom.core.materials.held import FileMaterials
 from innerbloom.core.materials.protocol import Materials
 from innerbloom.core.materials.spectrum.files import SUFFIX, read_spectrum
 from innerbloom.core.materials.spectrum.model import Spectrum
@@ -147,11 +146,20 @@ def measured_sound(source: Path, root: float | None = None) -> Sound:
     )  # fmt: skip
 
 
-def spectrum_of_file(source: Path, root: float | None, settings: Analysis) -> Spectrum:
-    """Take a file apart into partials, strikes and noise; its root, a MIDI note, is found if None."""
+def spectrum_of_file(
+    source: Path, root: float | None, settings: Analysis, told: Told = going_on
+) -> Spectrum:
+    """Take a file apart into partials, strikes and noise; its root, a MIDI note, is found if None.
+
+    Raises
+    ------
+    BloomError
+        If it cannot be read, or has no spectrum.
+    Cancelled
+        If ``told`` returns False.
+    """
     sound = measured_sound(source, root).model_copy(update={"analysis": settings})
-    made: Spectrum = FileMaterials(beside(source.parent)).get(AnalysisRequest.of(sound))
-    return made
+    return AnalysisRequest.of(sound).taken_apart(beside(source.parent), told)
 
 
 def process_to_file(
