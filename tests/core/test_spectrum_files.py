@@ -172,32 +172,34 @@ def test_what_cannot_be_done_in_the_shell_is_said_in_a_sentence(folder, argument
     assert "Traceback" not in said.output
 
 
+@pytest.fixture(scope="module")
+def page() -> dict:
+    text = (Path(__file__).parents[2] / "docs" / "spectra.md").read_text("utf-8")
+    (code,) = re.findall(r"```python\n(.*?)```", text, re.DOTALL)
+    assert len([line for line in code.splitlines() if line.strip()]) <= 60
+    there: dict = {}
+    exec(code, there)
+    return there
+
+
+@pytest.fixture(scope="module")
+def file(tmp_path_factory) -> Path:
+    """A struck, sliding tone in noise."""
+    random = np.random.default_rng(2)
+    seconds = np.arange(2 * RATE) / RATE
+    slide = np.cumsum(220.0 * 2.0 ** (0.3 * seconds)) / RATE
+    tone = sum(0.2 / k * np.sin(2 * np.pi * k * slide) for k in range(1, 6))
+    tone[: RATE // 2] = 0.0
+    click = np.zeros(2 * RATE)
+    click[RATE : RATE + 96] = random.uniform(-0.8, 0.8, 96)
+    mixed = tone + click + 0.02 * random.standard_normal(2 * RATE)
+    path = tmp_path_factory.mktemp("page") / "made.spectrum"
+    write_spectrum(path, analyse(mixed[:, None].astype(np.float32), RATE, None))
+    return path
+
+
 class TestFromThePage:
     """The page's code alone makes the sound again."""
-
-    @pytest.fixture(scope="class")
-    def page(self) -> dict:
-        text = (Path(__file__).parents[2] / "docs" / "spectra.md").read_text("utf-8")
-        (code,) = re.findall(r"```python\n(.*?)```", text, re.DOTALL)
-        assert len([line for line in code.splitlines() if line.strip()]) <= 60
-        there: dict = {}
-        exec(code, there)
-        return there
-
-    @pytest.fixture(scope="class")
-    def file(self, tmp_path_factory) -> Path:
-        """A struck, sliding tone in noise."""
-        random = np.random.default_rng(2)
-        seconds = np.arange(2 * RATE) / RATE
-        slide = np.cumsum(220.0 * 2.0 ** (0.3 * seconds)) / RATE
-        tone = sum(0.2 / k * np.sin(2 * np.pi * k * slide) for k in range(1, 6))
-        tone[: RATE // 2] = 0.0
-        click = np.zeros(2 * RATE)
-        click[RATE : RATE + 96] = random.uniform(-0.8, 0.8, 96)
-        mixed = tone + click + 0.02 * random.standard_normal(2 * RATE)
-        path = tmp_path_factory.mktemp("page") / "made.spectrum"
-        write_spectrum(path, analyse(mixed[:, None].astype(np.float32), RATE, None))
-        return path
 
     def test_partials_are_the_same(self, page, file):
         spectrum = read_spectrum(file)
