@@ -234,22 +234,13 @@ class Section(Controls):
         modulation.sidechain.begin(self.clock, ticks, self.rows[0], len(self.layers))
         if modulation.sidechain.follows:
             for index, state in enumerate(self.layers):
-                meter, tap = (
-                    modulation.sidechain.meter_of(index),
-                    modulation.sidechain.tap_of(index),
-                )
-                state.listen(meter, tap)
+                sidechain = modulation.sidechain
+                state.listen(sidechain.meter_of(index), sidechain.tap_of(index))
         self._alive = follow_newest(self.voices.records, self.voices.leader)
         turn = self._turn(0, 1, ticks)
         fresh = not modulation.begun
-        self._leading(
-            turn,
-            self.voices.leader,
-            modulation.lead_schedule,
-            modulation.routing,
-            self.values,
-            fresh,
-        )
+        schedule, routing, leader = modulation.lead_schedule, modulation.routing, self.voices.leader
+        self._leading(turn, leader, schedule, routing, self.values, fresh)
         modulation.begun = True
         if self._is_moved:
             self.standing.note(self.rows[ticks - 1], self.led[ticks - 1])

@@ -6,7 +6,8 @@ from typing import Any
 
 from innerbloom.core.layers.kind import LayerKind, Prepared
 from innerbloom.core.layers.loop.parameters import LOOP
-from innerbloom.core.layers.loop.source import LOOP_SCRATCH, LOOP_STATE, render_loop
+from innerbloom.core.layers.loop.source import LOOP_SCRATCH, render_loop
+from innerbloom.core.layers.loop.strands import LOOP_STATE
 from innerbloom.core.layers.preparing import clips_of, even_steps
 from innerbloom.core.layers.shared import MAX_SOUNDS
 from innerbloom.core.materials.protocol import Materials

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from innerbloom.core.compiling import borrowing, inlined
 from innerbloom.core.declare.parameters import option
-from innerbloom.core.dsp.chance import chance_key, two_sided
+from innerbloom.core.dsp.chance import chance_key
 from innerbloom.core.dsp.rates import RATE, TICK, TICK_S
 from innerbloom.core.dsp.state import RELEASED
 from innerbloom.core.dsp.taps import Taps
@@ -24,14 +24,18 @@ from innerbloom.core.layers.loop.parameters import LOOP
 from innerbloom.core.layers.loop.readers import (
     HOP,
     SOFT_FRAMES,
-    STRAND,
     Reading,
     add_reader,
     advance,
     alike_place,
-    begin_strand,
     jump,
     likeness,
+)
+from innerbloom.core.layers.loop.strands import (
+    CATCH_UP,
+    begin_loop,
+    settle_strands,
+    strike_again,
 )
 from innerbloom.core.layers.reading import (
     SHIFT_SCRATCH,
@@ -43,34 +47,19 @@ from innerbloom.core.layers.reading import (
     root_of,
     shifts,
 )
-from innerbloom.core.layers.shared import CHOOSING, PATH
+from innerbloom.core.layers.shared import PATH
 
 LOOP_SCRATCH = np.dtype([*TAP_SCRATCH, *SHIFT_SCRATCH], align=True)
-LOOP_STATE = np.dtype(
-    [
-        ("serial", np.uint64),
-        ("trigger", np.int64),
-        ("age", np.float64),
-        ("counter", np.uint64),
-        ("strands", STRAND, (2,)),
-    ],
-    align=True,
-)
-"""A loop of one voice: two strands, for two sounds that blend."""
 
 _WITH_PITCH, _ON_PATH = option(LOOP, "motion", "with pitch"), option(LOOP, "motion", "path")
 _SYNCED = option(LOOP, "sync", "with the note")
 _LINEAR = option(LOOP, "curve", "linear")
 _PLAY_ON = option(LOOP, "at_release", "play on")
-_BLENDED = option(CHOOSING, "borders", "crossfaded")
 _LOOPED = option(PATH, "path_end", "looped")
 _OFF, _FORWARD = option(LOOP, "loop", "off"), option(LOOP, "loop", "forward")
 _BACKWARD, _BOTH = option(LOOP, "loop", "backward"), option(LOOP, "loop", "back-and-forth")
-_BY_CONTROL = option(CHOOSING, "choose", "control")
 
 _SHORTEST_S = 1.0 / RATE
-_CATCH_UP = 0.004 * RATE
-"""Frames of fade where a loop point has moved past the reader."""
 
 
 class _Loop(NamedTuple):
@@ -152,7 +141,7 @@ def _follow_loop(strand, s, sound, levels, loop, step_s):
     frames = fade / step_s
     if over > 2.0 * step_s + 1e-9:
         # the points have moved: cross over quickly, wherever the reader is
-        frames, linear = max(frames, min(_CATCH_UP, length / step_s)), 1
+        frames, linear = max(frames, min(CATCH_UP, length / step_s)), 1
     away = -turns * length if s.loop == _FORWARD else turns * length
     if strand.readers[1].on == 0:
         like = likeness(sound, levels, strand, reader.place + away, step_s, frames)
@@ -288,71 +277,6 @@ def _is_over(strand, s, loop):
     return past and not loop.looping and s.sync != _SYNCED
 
 
-@borrowing
-def _wanted_gains(s, zone, count):
-    """Which two sounds are wanted, and how much of the second, 0..1."""
-    if s.choose == _BY_CONTROL and count > 1:
-        place = s.choice * 0.01 * (count - 1)
-        first = min(np.int64(place), count - 2)
-        share = place - first
-        if s.borders != _BLENDED:
-            share = 1.0 if share >= 0.5 else 0.0
-        return first, first + 1, share
-    return zone.first, zone.second, zone.share
-
-
-@borrowing
-def _settle_strands(state, s, zone, sounds, key):
-    """Move the strands' gains to what is wanted, and give silent strands to wanted sounds."""
-    first, second, share = _wanted_gains(s, zone, len(sounds))
-    for i in range(2):
-        strand, other = state.strands[i], state.strands[1 - i]
-        for side in range(2):
-            which = first if side == 0 else second
-            level = 1.0 - share if side == 0 else share
-            free = strand.gain <= 0.0 and strand.sound != which
-            if level > 0.0 and free and other.sound != which:
-                draw = two_sided(key, state.counter)
-                state.counter += np.uint64(1)
-                begin_strand(strand, s, sounds[which], which, draw)
-    for i in range(2):
-        strand = state.strands[i]
-        level = 0.0
-        if strand.sound == first:
-            level = 1.0 - share
-        elif strand.sound == second:
-            level = share
-        away = math.sqrt(level) - strand.gain
-        # at the start of a note at once, later over 20 ms
-        most = 1.0 if state.age == 0.0 else 0.07
-        strand.gain += min(max(away, -most), most)
-
-
-@borrowing
-def _strike_again(state, s, sounds, key):
-    """A new strike of the same voice begins the sound again, crossing over from where it was."""
-    for i in range(2):
-        strand = state.strands[i]
-        if strand.sound >= 0 and strand.gain > 0.0:
-            sound = sounds[strand.sound]
-            draw = two_sided(key, state.counter)
-            state.counter += np.uint64(1)
-            place = (s.start + s.start_scatter * draw) * 0.01 * sound.seconds
-            strand.head = min(max(place, 0.0), sound.seconds)
-            jump(strand, strand.head, 0, _CATCH_UP, 1, 0.0)
-
-
-@borrowing
-def _begin(state, voice):
-    state.serial = voice.serial
-    state.trigger = voice.trigger
-    state.age = 0.0
-    state.counter = np.uint64(0)
-    for i in range(2):
-        state.strands[i].sound = -1
-        state.strands[i].gain = 0.0
-
-
 @inlined
 def _sound_strands(state, s, v, at, played, signals, course, taps):
     """A tick of both strands; gives which is the louder, and how many have nothing to sound."""
@@ -384,16 +308,16 @@ def render_loop(span, voices, layer, played, signals, scratch):
             continue
         key = chance_key(span.seed, voice.serial, np.uint64(layer.number))
         if state.serial != voice.serial:
-            _begin(state, voice)
+            begin_loop(state, voice)
         signals.out[v, : 2 * TICK * layer_voice.ticks] = np.float32(0.0)
         if signals.hold:
             signals.unmodulated[v, : 2 * TICK * layer_voice.ticks] = np.float32(0.0)
         for tick in range(layer_voice.ticks):
             s = layer.settings[v, tick]
-            _settle_strands(state, s, layer.zones[v], sounds, key)
+            settle_strands(state, s, layer.zones[v], sounds, key)
             if state.trigger != voice.trigger:
                 state.trigger = voice.trigger
-                _strike_again(state, s, sounds, key)
+                strike_again(state, s, sounds, key)
             if signals.link > 0:
                 root = sounds[max(state.strands[0].sound, 0)].root
                 shifts(room.shift, signals.modulation[v, tick * TICK :], signals.link, root)
