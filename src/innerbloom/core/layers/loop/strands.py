@@ -88,6 +88,7 @@ def strike_again(state, s, sounds, key):
 
 @borrowing
 def begin_loop(state, voice):
+    """Nothing sounds yet: strands are given sounds by :func:`settle_strands`."""
     state.serial = voice.serial
     state.trigger = voice.trigger
     state.age = 0.0

@@ -1,4 +1,4 @@
-"""Noise of a spectrum: recorded bands of it, each at a level of its own."""
+"""Noise of a spectrum: stored noise in bands, each at a level of its own."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from innerbloom.core.dsp.rates import TICK
 from innerbloom.core.dsp.vectors import ABREAST, add_ramps
 from innerbloom.core.layers.spectral.room import BAND_PARTS, SILENT
 from innerbloom.core.materials.spectrum.bands import BANDS
-from innerbloom.core.materials.spectrum.noise import FULL, GRID, GROUP, GROUPS, group_spans
+from innerbloom.core.materials.spectrum.noise import GRID, GROUP, GROUPS, STEP, group_spans
 
 assert GRID == TICK
 assert GROUP % ABREAST == 0
@@ -22,10 +22,8 @@ _SEEKS = np.uint64(8_192)
 MID, SIDE, ALIKE = range(BAND_PARTS)
 """Levels of a band: of the mid, of the side's own noise, and of the mid's noise in the side."""
 
-_SCALE = FULL / float(np.iinfo(np.int16).max)
-"""What one step of the noise's integers stands for; gains below are of integers."""
-
-_SILENT = np.float32(SILENT * _SCALE)
+_SILENT = np.float32(SILENT * STEP)
+"""Gains are of the noise's integers."""
 
 
 @borrowing
@@ -114,7 +112,7 @@ def _put_levels(room, s, tick):
     alikes = room.bands[tick + 1, ALIKE]
     turn = 0.25 * math.pi * (0.01 * s.width)
     if room.placed <= 0.0:
-        half = math.sqrt(0.5) * _SCALE
+        half = math.sqrt(0.5) * STEP
         to_mid, to_side = np.float32(half * math.cos(turn)), np.float32(half * math.sin(turn))
         for b in range(BANDS):
             level = np.sqrt(np.float32(room.noise[b]))
@@ -122,7 +120,7 @@ def _put_levels(room, s, tick):
         return
     wide = math.sin(turn) ** 2 * (1.0 - room.placed)
     for b in range(BANDS):
-        level, share = _SCALE * np.sqrt(0.5 * room.noise[b]), min(wide + room.side[b], 1.0)
+        level, share = STEP * np.sqrt(0.5 * room.noise[b]), min(wide + room.side[b], 1.0)
         side = level * np.sqrt(share)
         alike = min(max(room.alike[b] / max(share, 1e-12), -1.0), 1.0)
         mids[b] = np.float32(level * np.sqrt(1.0 - share))

@@ -18,10 +18,10 @@ GROUP = 10
 """Bands whose noise lies side by side: read one by one they would each wait for memory."""
 
 GROUPS = BANDS // GROUP
-FULL = 6.0
-"""What the largest integer stands for: noise at an RMS of 1 goes no higher."""
-
 _LARGEST = 32_767
+STEP = 6.0 / _LARGEST
+"""What one step of the integers stands for: noise at an RMS of 1 goes no higher than six."""
+
 _SHORTEST = 1024
 _STEP = 61
 _SEED = 20_311
@@ -39,18 +39,18 @@ def group_spans() -> NDArray[np.int64]:
 
 @cache
 def band_noise() -> NDArray[np.int16]:
-    """Noise of each band at an RMS of 1, without a seam, as shares of FULL in 16 bits.
+    """Noise of each band at an RMS of 1, without a seam, in STEPs of 16 bits.
 
     Whoever reads dozens of bands at places of their own waits for memory more than for anything
-    else, and what rounding leaves lies 86 dB below each band. Of each group, GRID frames of its first band, of its second and so on, then the next GRID
-    frames.
+    else, and what rounding leaves lies 86 dB below each band. Of each group, GRID frames of its
+    first band, of its second and so on, then the next GRID frames.
     """
     random = np.random.default_rng(_SEED)
     pieces = []
     for group, (_, length) in enumerate(group_spans()):
         bands = range(group * GROUP, (group + 1) * GROUP)
         each = [_noise_of(int(length) * GRID, band, random).reshape(-1, GRID) for band in bands]
-        rounded = np.rint(np.stack(each, axis=1).ravel() * (_LARGEST / FULL))
+        rounded = np.rint(np.stack(each, axis=1).ravel() / STEP)
         pieces.append(np.clip(rounded, -_LARGEST, _LARGEST).astype(np.int16))
     return np.concatenate(pieces)
 
@@ -59,7 +59,7 @@ def noise_of_band(band: int) -> Floats:
     """The noise of one band from its beginning to where it begins again."""
     begin, length = group_spans()[band // GROUP]
     group = band_noise()[begin : begin + length * GROUP * GRID].reshape(-1, GROUP, GRID)
-    return np.asarray(group[:, band % GROUP].ravel() * (FULL / _LARGEST), np.float32)
+    return np.asarray(group[:, band % GROUP].ravel() * STEP, np.float32)
 
 
 def _noise_of(length: int, band: int, random: np.random.Generator) -> Floats:
