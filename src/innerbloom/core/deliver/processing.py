@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,8 +20,24 @@ from innerbloom.core.materials.protocol import Materials
 LONGEST_TAIL_S = 40.0
 """What still rings so long after the sound is cut."""
 
-_BEAT_S = 0.5
+_TEMPO = 120.0
 _TICKS = BLOCK // TICK
+
+
+class _NoNote(NamedTuple):
+    """Nothing is played: time goes on from the sound's beginning."""
+
+    seconds: float
+
+    def age_s(self) -> float:
+        return self.seconds
+
+    def keys_of_down(self) -> tuple[float, ...]:
+        return ()
+
+
+def _no_layer(layer: str, frames: int) -> None:
+    """There is none to listen to."""
 
 
 def process_blocks(
@@ -48,7 +65,8 @@ def process_blocks(
     """
     layer = {"id": "l1", "name": "Stream", "kind": "noise"}
     effects = chain.model_dump(mode="json")["effects"]
-    layout = lay_out(parse_instrument({"name": chain.name, "layers": [layer], "effects": effects}))
+    document = {"name": chain.name, "layers": [layer], "effects": effects}
+    layout = lay_out(parse_instrument({**document, "settings": {"tempo": _TEMPO}}))
     rows = np.repeat(layout.row[None, :], _TICKS, axis=0)
     running = Running(compile_chain(chain.effects, materials))
     skip = running.latency
@@ -61,7 +79,7 @@ def process_blocks(
         block[: len(piece)] = piece
         first = at // TICK
         moment = Moment(
-            first, _TICKS, layout, rows, rows, first * TICK_S, _BEAT_S, (), lambda layer: None
+            first, _TICKS, layout, rows, rows, True, _NoNote((first + _TICKS) * TICK_S), _no_layer
         )
         running.process(block, moment)
         yield block[skip:]

@@ -116,8 +116,8 @@ class Chain:
         """Send whole ticks through, in place."""
         if self._left:
             self._cross_over(audio, moment)
-            return
-        _pass(self._slots, audio, moment)
+        elif self._slots:
+            _pass(self._slots, audio, moment)
 
     def _cross_over(self, audio: NDArray[np.float32], moment: Moment) -> None:
         before = audio.copy()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any, NamedTuple
+from typing import Any, NamedTuple, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +12,17 @@ from innerbloom.core.declare.parameters import Declared
 from innerbloom.core.dsp.rates import TICK, TICK_S
 from innerbloom.core.effects import Ticks
 from innerbloom.core.engine.layout import Layout
+from innerbloom.core.instrument.owners import WHOLE_ID
+
+
+class Played(Protocol):
+    """What effects ask of the notes that are played, as they stand at the end of a span."""
+
+    def age_s(self) -> float:
+        """Seconds since the newest note began."""
+
+    def keys_of_down(self) -> tuple[float, ...]:
+        """The keys that are down, as note numbers."""
 
 
 class Moment(NamedTuple):
@@ -26,14 +37,11 @@ class Moment(NamedTuple):
         What is set.
     moved : ndarray, shape (ticks, values)
         The same with all movement in it, as the leader has it.
-    age_s : float
-        Seconds from the beginning of the newest note to that of the span.
-    beat_s : float
-        Seconds of a beat.
-    keys : tuple of float
-        Keys that are down, as note numbers.
+    still : bool
+        Whether what is set neither moves nor has moved since the span before.
+    played : Played
     stream_of : callable
-        ``stream_of(layer)`` gives what the voices of a layer add up to, shape (ticks * TICK, 2).
+        ``stream_of(layer, frames)`` gives what the voices of a layer add up to, shape (frames, 2).
     """
 
     first: int
@@ -41,10 +49,9 @@ class Moment(NamedTuple):
     layout: Layout
     base: NDArray[np.float64]
     moved: NDArray[np.float64]
-    age_s: float
-    beat_s: float
-    keys: tuple[float, ...]
-    stream_of: Callable[[str], NDArray[np.float32] | None]
+    still: bool
+    played: Played
+    stream_of: Callable[[str, int], NDArray[np.float32] | None]
 
     def levels_of(self, owner: str) -> NDArray[np.float64]:
         """The level of an owner in dB, with movement, shape (ticks,)."""
@@ -66,8 +73,10 @@ class Moment(NamedTuple):
 
     def seen_by(self, values: NDArray[Any], listens_to: str | None) -> Ticks:
         """The span as an effect with these settings sees it."""
-        heard = None if listens_to is None else self.stream_of(listens_to)
-        return Ticks(self.first, self.age_s, values, self.beat_s, self.keys, heard)
+        heard = None if listens_to is None else self.stream_of(listens_to, self.ticks * TICK)
+        age_s = self.played.age_s() - self.ticks * TICK_S
+        beat_s = 60.0 / float(self.moved[-1, self.layout.column(WHOLE_ID, "tempo")])
+        return Ticks(self.first, age_s, values, beat_s, self.played.keys_of_down(), heard)
 
 
 def one_tick(ticks: Ticks, tick: int, sounds: bool) -> Ticks:

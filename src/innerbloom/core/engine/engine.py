@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
@@ -17,6 +16,7 @@ from innerbloom.core.engine.recording import Recording, as_it_stands, held_by_ha
 from innerbloom.core.engine.rendering import Rendering
 from innerbloom.core.engine.section import Section
 from innerbloom.core.engine.ways import Fader
+from innerbloom.core.engine.worker import Worker
 from innerbloom.core.instrument.owners import WHOLE_ID
 from innerbloom.core.performance.events import (
     AnyEvent,
@@ -96,7 +96,7 @@ class Engine(Rendering):
         self.taps: list[Tap] = []
         self._limiter = Limiter() if limited else None
         self._leaving: list[_Leaving] = []
-        self._pool: ThreadPoolExecutor | None = None
+        self._second: Worker | None = None
 
     @property
     def latency(self) -> int:
@@ -159,7 +159,7 @@ class Engine(Rendering):
         ticks, section = len(out) // TICK, self.section
         mixer = section.mixer
         mixer.begin(ticks, section.strips)
-        moment = section.advance(ticks, self._threads())
+        moment = section.advance(ticks, self._worker())
         self._leaving += [_Leaving(one, Fader(1.0)) for one in section.left_behind]
         section.left_behind.clear()
         section.mix(moment, mixer)
@@ -170,12 +170,11 @@ class Engine(Rendering):
             self._limiter.process(out)
         self.now += len(out)
 
-    def _threads(self) -> ThreadPoolExecutor | None:
+    def _worker(self) -> Worker | None:
         if self.cores < 2:
             return None
-        if self._pool is None:
-            self._pool = ThreadPoolExecutor(1, thread_name_prefix="voices")
-        return self._pool
+        self._second = self._second or Worker("voices")
+        return self._second
 
     def _mix_leaving(self, ticks: int) -> None:
         for leaving in self._leaving:

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,6 +15,7 @@ from innerbloom.core.engine.ensemble_program import EnsembleProgram, declared_of
 from innerbloom.core.engine.limiter import Limiter
 from innerbloom.core.engine.player import EnsemblePlayer, Level, gain_of
 from innerbloom.core.engine.rendering import Rendering
+from innerbloom.core.engine.worker import Worker
 from innerbloom.core.ensemble.document import ENSEMBLE_ID
 from innerbloom.core.instrument.owners import WHOLE_ID
 from innerbloom.core.performance.events import (
@@ -69,7 +70,7 @@ class EnsembleEngine(Rendering):
         self._level = Level(self._wanted())
         self._limiter = Limiter() if limited else None
         self._leaving: list[EnsemblePlayer] = []
-        self._pool: ThreadPoolExecutor | None = None
+        self._worker: Worker | None = None
         self._down: dict[int, Event] = {}
 
     def _wanted(self) -> float:
@@ -181,6 +182,8 @@ class EnsembleEngine(Rendering):
     # -- sound ----------------------------------------------------------------------
 
     def _run(self, out: NDArray[np.float32]) -> None:
+        if self._worker is not None and self.cores > 1:
+            self._worker.wake()
         ticks = len(out) // TICK
         until = self.now + len(out)
         everyone = self._all()
@@ -195,10 +198,8 @@ class EnsembleEngine(Rendering):
 
         first, second = _shared_out(everyone, self.cores)
         if second:
-            self._pool = self._pool or ThreadPoolExecutor(1, thread_name_prefix="players")
-            other = self._pool.submit(render, second)
-            render(first)
-            other.result()
+            self._worker = self._worker or Worker("players")
+            self._worker.both(partial(render, first), partial(render, second))
         else:
             render(first)
         for one in everyone:

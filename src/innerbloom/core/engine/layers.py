@@ -51,8 +51,9 @@ class LayerState:
         self.own, self.tone = np.zeros(slots, kind.state), np.zeros(slots, TONE_STATE)
         self.scratch = np.zeros(GROUPS, kind.scratch)
         self.finish_scratch = np.zeros(GROUPS, FINISH_SCRATCH)
-        self.out = np.zeros((slots, 2 * BLOCK), np.float32)
-        self.unmodulated = np.zeros((slots, 2 * BLOCK), np.float32)
+        # sources fill these before anyone reads them
+        self.out = np.empty((slots, 2 * BLOCK), np.float32)
+        self.unmodulated = np.empty((slots, 2 * BLOCK), np.float32)
         self.sent = np.zeros((slots, BLOCK))
         self.bus = np.zeros((GROUPS, BLOCK, 2), np.float32)
         self.chooser = Chooser(program.zones)

@@ -121,7 +121,9 @@ class Mixer:
 
     @property
     def _slowest_bus(self) -> int:
-        return max((bus.chain.latency for bus in self.buses.values()), default=0)
+        if not self.buses:
+            return 0
+        return max(bus.chain.latency for bus in self.buses.values())
 
     def latency(self, strips: list[Strip]) -> int:
         """Frames by which the output lags behind, ahead of the limiter."""
@@ -140,23 +142,28 @@ class Mixer:
         if not self._used and self._rests(moment):
             return
         main, past = self._main[: len(out)], self._past[: len(out)]
-        stay = {one.id for one in self.program.buses}
-        self._direct_delay.process(main, self._slowest_bus)
+        slowest = self._slowest_bus
+        self._direct_delay.process(main, slowest)
         if self._alone is not None or self._others.value < 1.0:
             self._quieten(main, past)
         if self.stream is not None:
             self._leave_stream(main, past)
-        for id_, bus in list(self.buses.items()):
-            wait = self._slowest_bus - bus.chain.latency
-            if not bus.pass_on(main, moment, wait, id_ in stay):
-                del self.buses[id_]
+        if self.buses:
+            self._pass_buses(main, moment, slowest)
         self.main.process(main, moment)
-        self._past_delay.process(past, self._slowest_bus + self.main.latency)
+        self._past_delay.process(past, slowest + self.main.latency)
         self._past_used = self._past_used or not self._past_delay.empty
         if self._past_used:
             main += past
         self._output.add(out, main, self._level.at(moment.levels_of(WHOLE_ID)))
         self._used = True
+
+    def _pass_buses(self, main: NDArray[np.float32], moment: Moment, slowest: int) -> None:
+        """Add the shared buses to the main one; those that are gone are kept until they are shut."""
+        stay = {one.id for one in self.program.buses}
+        for id_, bus in list(self.buses.items()):
+            if not bus.pass_on(main, moment, slowest - bus.chain.latency, id_ in stay):
+                del self.buses[id_]
 
     def hear_difference(self, effect: str | None) -> None:
         """Let only what one effect changes be heard; other streams are silent where it is shared."""

@@ -50,6 +50,7 @@ class Modulation:
         self.played = np.zeros((SPAN, PLAYED))
         self.pad = Pad()
         self._pad_rested = True
+        self._place: NDArray[np.float64] | None = None
         self.begun = False
         self.sidechain = Sidechain(program, layout)
         rows, count, routes = slots + 1, len(program.modulators), len(program.moves)
@@ -105,7 +106,9 @@ class Modulation:
 
     def fill_played(self, first: int, keys_held: int, place: NDArray[np.float64]) -> None:
         """What is played through a span that begins at a tick, and where on the map one stands, in %."""
-        self.played[:, MAP_ACROSS : MAP_UP + 1] = place / 100.0
+        if place is not self._place:
+            self.played[:, MAP_ACROSS : MAP_UP + 1] = place / 100.0
+            self._place = place
         held = min(keys_held / _MOST_KEYS, 1.0)
         if self.played[0, KEYS_HELD] != held:
             self.played[:, KEYS_HELD] = held
@@ -144,7 +147,7 @@ class Modulation:
             "_named",
         ):
             setattr(other, name, getattr(self, name).copy())
-        other.pad, other.sidechain = copy.deepcopy(self.pad), self.sidechain.copied()
+        other.pad, other.sidechain = self.pad.copied(), self.sidechain.copied()
         other._make_room()
         other.sums[:], other.residue[:] = self.sums, self.residue
         other.earlier[:] = self.earlier
@@ -153,7 +156,7 @@ class Modulation:
     def take_over(self, before: Modulation) -> None:
         """Go on from where another left off, as far as the same things are there."""
         self.played[:], self.pad = before.played, before.pad
-        self._pad_rested = False
+        self._pad_rested, self._place = False, None
         self.begun = before.begun
         was, now = before.program, self.program
         for new, id_ in enumerate(now.ids):

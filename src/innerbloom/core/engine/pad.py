@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 import math
 
 from innerbloom.core.dsp.rates import TICK_S
@@ -31,6 +32,12 @@ class Pad:
         self._place[side] = min(max(value, -1.0), 1.0)
         trail = [one for one in self._trail[side] if one[0] >= tick - _RECENT_TICKS]
         self._trail[side] = [*trail, (tick, self._place[side])]
+
+    def copied(self) -> Pad:
+        """The same, going its own way from here."""
+        other = copy.copy(self)
+        other._trail = [*self._trail]
+        return other
 
     def let_go(self, tick: int, momentum_ms: float) -> None:
         """Let it drift on for a while; with no momentum it stays."""

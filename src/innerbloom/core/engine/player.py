@@ -12,6 +12,7 @@ from innerbloom.core.declare.parameters import option
 from innerbloom.core.dsp.rates import RATE, TICK
 from innerbloom.core.engine.engine import Engine
 from innerbloom.core.engine.ensemble_program import PlayerProgram, Values
+from innerbloom.core.engine.kernels.mixing import peak_of
 from innerbloom.core.engine.program import Program
 from innerbloom.core.engine.ways import Delay
 from innerbloom.core.ensemble.parameters import PLAYER
@@ -163,12 +164,20 @@ class EnsemblePlayer:
         own = [replace(one.event, time=one.time - self._start) for one in events]
         sound = self.engine.render(frames, own)
         self._delay.process(sound, slowest - self.latency)
-        gains = zip(self._levels, self._wanted(), strict=True)
-        sound *= np.hstack([level.ramp(wanted, ticks) for level, wanted in gains])
-        self._peak = max(self._peak, float(np.abs(sound).max(initial=0.0)))
+        self._set_level(sound, ticks)
+        self._peak = max(self._peak, float(peak_of(sound)))
         share = (time.perf_counter() - began) * RATE / frames
         self.load += min(1.0, _LOAD_STEP * ticks) * (share - self.load)
         return sound
+
+    def _set_level(self, sound: NDArray[np.float32], ticks: int) -> None:
+        left, right = wanted = self._wanted()
+        if left == right and all(level.value == left for level in self._levels):
+            if left != 1.0:
+                sound *= np.float32(left)
+            return
+        gains = zip(self._levels, wanted, strict=True)
+        sound *= np.hstack([level.ramp(gain, ticks) for level, gain in gains])
 
     def take_peak(self) -> float:
         """Highest sample since the last call, after its level."""

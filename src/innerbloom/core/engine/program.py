@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -112,6 +113,11 @@ class Program:
     members: int
     snapshots: SnapshotProgram
     tuning: NDArray[np.float64]
+
+    @cached_property
+    def filled_tuning(self) -> NDArray[np.float64]:
+        """The tuning with silent keys where they would be untuned: bends and glides pass them."""
+        return np.nan_to_num(self.tuning)
 
     def setting(self, owner: str, parameter: str) -> float:
         """One setting as a number, a choice as the place of its word; KeyError if there is none."""

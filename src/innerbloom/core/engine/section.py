@@ -7,14 +7,14 @@ fade out in the section that leaves, on copies of whatever both of them need.
 from __future__ import annotations
 
 import copy
-from concurrent.futures import ThreadPoolExecutor
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
 
 from innerbloom.core.compiling import Bound
 from innerbloom.core.dsp.chance import draw_of
-from innerbloom.core.dsp.rates import GROUPS, SPAN, TICK, TICK_S
+from innerbloom.core.dsp.rates import GROUPS, SPAN, TICK
 from innerbloom.core.dsp.state import LAYER_VOICE, ZONE
 from innerbloom.core.engine.clock import Moment
 from innerbloom.core.engine.controls import WIDTH, Controls
@@ -36,6 +36,7 @@ from innerbloom.core.engine.snapshots import Standing
 from innerbloom.core.engine.strip import Strip
 from innerbloom.core.engine.voices import VoiceBook
 from innerbloom.core.engine.ways import padded
+from innerbloom.core.engine.worker import Worker
 from innerbloom.core.engine.zones import layer_gain
 from innerbloom.core.instrument.owners import WHOLE_ID
 from innerbloom.core.layers.kind import Span, Voices
@@ -105,7 +106,8 @@ class Section(Controls):
         """Everything whose shape depends on the program."""
         width, layers = len(self.wanted), len(self.layers)
         self.rows = np.zeros((SPAN, width))
-        self.moved = np.zeros((slots, SPAN, self.layout.of_voices))
+        # a megabyte that nobody reads before it is written: clearing it would take a tenth of an edit
+        self.moved = np.empty((slots, SPAN, self.layout.of_voices))
         self.led = np.zeros((SPAN, width))
         self._amps = np.zeros((layers, slots, SPAN))
         self._reference = np.zeros(SPAN)
@@ -124,7 +126,7 @@ class Section(Controls):
             offsets=np.array(starts, np.int64),
             amps=self._amps,
             reference=self._reference,
-            tuning=np.nan_to_num(self.program.tuning),
+            tuning=self.program.filled_tuning,
         )
 
     def _link_bundles(self) -> None:
@@ -160,44 +162,39 @@ class Section(Controls):
         """What a voice picks of a layer."""
         state, voice = self.layers[index], self.voices.records[slot]
         key, velocity = float(voice["key"]), float(voice["velocity"])
-        zone = self.slots.zones[index, slot]
-        zone["gain"] = layer_gain(state.program.zones, key, velocity)
-        if zone["gain"] > 0.0:
-            draw = draw_of(self._seed, voice["serial"], np.uint64(_CHANCE_OF_ZONES + index))
-            picked = state.chooser.pick(key, velocity, draw)
-            zone["first"], zone["second"], zone["share"] = picked
+        zones = self.slots.zones[index]
+        gain = layer_gain(state.program.zones, key, velocity)
+        if gain == 0.0:
+            zones["gain"][slot] = 0.0
+            return
+        draw = draw_of(self._seed, voice["serial"], np.uint64(_CHANCE_OF_ZONES + index))
+        zones[slot] = (gain, *state.chooser.pick(key, velocity, draw))
 
     # -- sound -----------------------------------------------------------------------
 
-    def advance(self, ticks: int, pool: ThreadPoolExecutor | None) -> Moment:
+    def advance(self, ticks: int, worker: Worker | None) -> Moment:
         """Move everything a span of ticks on; the voices' sound lies on the buses of layers."""
+        if worker is not None:
+            worker.wake()
         if self.clock % _RETIRE_TICKS == 0:
             self.voices.retire(self.slots.layers)
         if self._is_moved and self.clock % SPAN == 0:
             self._stand()
         self.last_tick = ticks - 1
-        self._settling(ticks, self.wanted, self.now, self.layout.stepped, self.rows)
+        still = self._settling(ticks, self.wanted, self.now, self.layout.stepped, self.rows)
         for index in self._running:
             # where a section leaves, the others belong to the one that goes on
             self.layers[index].hear(self._presences[index], ticks)
         self._lead(ticks)
         if self._alive:
-            self._sound_voices(ticks, pool)
+            self._sound_voices(ticks, worker)
         else:
             for state in self.layers:
                 state.sounded = False
         self.modulation.sidechain.end(self.clock, ticks)
         base, moved = self.rows[:ticks], self.led[:ticks]
         moment = Moment(
-            self.clock,
-            ticks,
-            self.layout,
-            base,
-            moved,
-            float(self.voices.leader["age"][0]) - ticks * TICK_S,
-            60.0 / float(moved[-1, self.layout.column(WHOLE_ID, "tempo")]),
-            self.voices.keys_of_down(),
-            lambda layer: self._stream_of(layer, ticks * TICK),
+            self.clock, ticks, self.layout, base, moved, still, self.voices, self._stream_of
         )
         self.clock += ticks
         return moment
@@ -248,15 +245,14 @@ class Section(Controls):
     def _turn(self, first: int, step: int, ticks: int) -> Turn:
         return Turn(first, step, ticks, self.voices.phrase, self._seed)
 
-    def _sound_voices(self, ticks: int, pool: ThreadPoolExecutor | None) -> None:
+    def _sound_voices(self, ticks: int, worker: Worker | None) -> None:
         for state in self.layers:
             state.begin(ticks * TICK)
-        if pool is None:
+        if worker is None:
             self._run_voices(0, 1, ticks)
             return
-        other = pool.submit(self._run_voices, 1, GROUPS, ticks)
-        self._run_voices(0, GROUPS, ticks)
-        other.result()
+        one, other = (partial(self._run_voices, group, GROUPS, ticks) for group in range(GROUPS))
+        worker.both(one, other)
 
     def _run_voices(self, first: int, step: int, ticks: int) -> None:
         """Every ``step``-th voice; each adds to the bus of its own group."""
@@ -272,9 +268,13 @@ class Section(Controls):
         """The section that goes on with another program, and what of this one fades out."""
         kept = {_same(layer, self) for layer in program.layers}
         going = [index for index in range(len(self.layers)) if index not in kept]
-        sounding = bool(going) and (self.sounding() or any(s.ringing() for s in self.strips))
+        sounding = bool(going) and self._is_heard()
         leaving = self._leaving(going) if sounding else None
         return Section(program, self), leaving
+
+    def _is_heard(self) -> bool:
+        """Whether something may sound or ring, without looking at each voice's layers."""
+        return self.voices.living().size > 0 or any(one.ringing() for one in self.strips)
 
     def _go_on(self, before: Section, kept: list[int | None]) -> None:
         self.modulation.take_over(before.modulation)

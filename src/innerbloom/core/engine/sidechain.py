@@ -115,7 +115,8 @@ class Sidechain:
 
     def copied(self) -> Sidechain:
         """The same, going its own way from here."""
-        return copy.deepcopy(self)
+        # where nothing is followed nothing is kept
+        return copy.deepcopy(self) if self.follows else self
 
     def take_over(self, before: Sidechain) -> None:
         """Go on from where another left off, for layers that both listen to."""

@@ -62,6 +62,8 @@ class Strip:
         self._own = LevelGains(audible_gains_of)
         self._plain = np.ones(SPAN)
         self._plain_of: tuple[object, object] = (None, None)
+        # the way and the fader's gain of a span in which nothing moved: good until something does
+        self._still: tuple[Way | None, object] = (None, None)
         self._delay = Delay()
         self._outputs: dict[str, Way] = {}
         self._sends: dict[str, Way] = {}
@@ -71,7 +73,7 @@ class Strip:
 
     def change(self, program: LayerProgram) -> None:
         """Go on as another program of the same layer says."""
-        self.program = program
+        self.program, self._still = program, (None, None)
         self.chain.change(program.effects)
 
     def copied(self) -> Strip:
@@ -98,6 +100,8 @@ class Strip:
 
     def plain_way(self, moment: Moment) -> Way | None:
         """The one way the stream takes, where nothing stands in it and nothing else is to do."""
+        if moment.still and self._still[0] is not None:
+            return self._still[0]
         if not self.chain.empty or not self._delay.empty or self.program.sends or self._sends:
             return None
         if len(self._outputs) != 1:
@@ -109,9 +113,11 @@ class Strip:
         self, bus: NDArray[np.float32] | None, moment: Moment, mixer: Buses, way: Way
     ) -> None:
         """The same as :meth:`pass_on`, straight from the groups of voices, if any sound."""
-        own = self._own_gains(moment)
-        if own is not self._plain_of[0] or self.heard is not self._plain_of[1]:
-            self._plain, self._plain_of = own * self.heard, (own, self.heard)
+        if not (moment.still and self._still[1] is self.heard):
+            own = self._own_gains(moment)
+            if own is not self._plain_of[0] or self.heard is not self._plain_of[1]:
+                self._plain, self._plain_of = own * self.heard, (own, self.heard)
+            self._still = (way, self.heard) if moment.still else (None, None)
         self.peak = -1.0
         if bus is not None and self.watch is not None:
             show(self.watch, bus.sum(axis=0)[: moment.ticks * TICK], self._plain)
@@ -122,6 +128,7 @@ class Strip:
 
     def pass_on(self, audio: NDArray[np.float32], moment: Moment, mixer: Buses) -> None:
         """Send whole ticks of the layer's voices through its effects and to the buses."""
+        self._still = (None, None)
         self.chain.process(audio, moment)
         self._delay.process(audio, mixer.wait_of(self.chain.latency))
         # what still waits in the delay counts too

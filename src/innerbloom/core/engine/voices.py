@@ -142,6 +142,10 @@ class VoiceBook:
         """How many keys are down, pedals aside."""
         return len(self._down)
 
+    def age_s(self) -> float:
+        """Seconds since the newest note began."""
+        return float(self.leader["age"][0])
+
     def keys_of_down(self) -> tuple[float, ...]:
         """The keys that are down, as note numbers."""
         return tuple(float(one.key) for one in self._down)

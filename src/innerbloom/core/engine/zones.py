@@ -6,6 +6,7 @@ of their shares. Round robin and chance without immediate repeat are common prac
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Any
 
@@ -71,7 +72,7 @@ def _inside(value: float, low: float, high: float, fade: float) -> float:
         gain *= min(1.0, (value - low + 1) / (fade + 1))
     if fade > 0 and high < 127:
         gain *= min(1.0, (high - value + 1) / (fade + 1))
-    return float(np.sqrt(gain))
+    return math.sqrt(gain)
 
 
 class Chooser:
@@ -91,6 +92,10 @@ class Chooser:
         velocity, draw : float
             0..1; ``draw`` is the note's chance.
         """
+        if len(self.zones.keys) == 1:
+            # it answers wherever it is
+            self._last = self._last if self.zones.choose == "range" else 0
+            return 0, 0, 0.0
         fitting = self._fitting(round(key), round(velocity * 127))
         if self.zones.choose == "range":
             return self._by_range(fitting, key, velocity * 127)

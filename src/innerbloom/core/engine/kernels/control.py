@@ -117,15 +117,24 @@ def settle(ticks, wanted, now, stepped, rows):
         Choices and whole numbers, which change at once.
     rows : float64 array, shape (SPAN, values)
         Filled for the first ``ticks``.
+
+    Returns
+    -------
+    bool
+        Whether all rows are what they were.
     """
+    still = True
     for tick in range(ticks):
         for i in range(len(now)):
-            away = wanted[i] - now[i]
+            before = now[i]
+            away = wanted[i] - before
             if stepped[i] or abs(away) <= 1e-9 * (abs(wanted[i]) + 1e-3):
                 now[i] = wanted[i]
             else:
                 now[i] += _SETTLE * away
+            still = still and now[i] == before and rows[tick, i] == before
             rows[tick, i] = now[i]
+    return still
 
 
 @borrowing
