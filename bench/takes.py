@@ -57,21 +57,24 @@ def events_of(number: int, now: int) -> list[Event]:
     return made
 
 
-def recording_share(stage: Stage, name: str) -> float:
-    """Share of a core that recording takes by itself, writing included."""
+def recording_share(stage: Stage, name: str) -> tuple[float, float]:
+    """Share of a core that recording takes by itself, writing included, and the longest time, in ms,
+    for which it kept the thread that plays; what the machine did meanwhile aside."""
     engine = Engine(stage.program, limited=False)
     history = History(engine, stage.document)
     recording = stage.recording(history, name)
     sound = np.zeros((BLOCK, 2), np.float32)
-    began = time.process_time()
+    began, longest = time.process_time(), 0
     for number in range(round(SECONDS * ENGINE_RATE / BLOCK)):
+        before = time.thread_time_ns()
         for event in events_of(number, number * BLOCK):
             for listener in history.listeners:
                 listener(event)
         recording.sound(sound)
+        longest = max(longest, time.thread_time_ns() - before)
     recording.stop()
     recording.wait()
-    return (time.process_time() - began) / SECONDS
+    return (time.process_time() - began) / SECONDS, 1e-6 * longest
 
 
 def dropouts(stage: Stage, name: str | None) -> int:
@@ -124,8 +127,12 @@ def main() -> None:
         document = grow_file(folder / "tone.wav")
         program = program_of(document, folder / "tone.wav")
         stage = Stage(program, document.model_dump(mode="json"), folder)
-        shares = [recording_share(stage, f"share {turn}") for turn in range(TURNS)]
-        say("recording by itself", f"{100 * statistics.median(shares):.2f} % of a core")
+        found = [recording_share(stage, f"share {turn}") for turn in range(TURNS)]
+        share = statistics.median(share for share, _ in found)
+        say("recording by itself", f"{100 * share:.2f} % of a core")
+        ring_ms = 1e3 * RING * BLOCK / ENGINE_RATE
+        longest = max(longest for _, longest in found)
+        say("longest that it held a block up", f"{longest:.1f} ms of the {ring_ms:.0f} kept ready")
         late = {"idle": 0, "recording": 0}
         for turn in range(round(60 * minutes / PACED_S)):
             late["idle"] += dropouts(stage, None)

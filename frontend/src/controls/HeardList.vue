@@ -1,4 +1,4 @@
-<script setup lang="ts" generic="T extends { number: number }">
+<script setup lang="ts" generic="T">
 /**
  * A long list of sounds, each a line: arrows hear the next, Enter listens or stops, further letters do what they are given for.
  *
@@ -11,22 +11,25 @@ import { useRows } from "../composables/rows";
 
 const props = defineProps<{
   rows: readonly T[];
+  keyOf: (one: T) => string | number;
   rowPx: number;
-  /** Number of the one that was heard last. */
-  chosen: number | null;
+  /** Key of the one that was heard last. */
+  chosen: string | number | null;
   label: string;
   testid: string;
   /** What letters do to the chosen one. */
   letters?: Record<string, (one: T) => void>;
+  /** Whether one is kept, null where nobody has decided. */
+  kept?: (one: T) => boolean | null;
 }>();
 const emit = defineEmits<{ hear: [one: T] }>();
 const rows = computed(() => [...props.rows]);
 const { list, containerProps, wrapperProps } = useRows(rows, props.rowPx);
-const at = computed(() => props.rows.findIndex(({ number }) => number === props.chosen));
+const at = computed(() => props.rows.findIndex((one) => props.keyOf(one) === props.chosen));
 
 function step(by: number): void {
   const one = props.rows[Math.max(0, Math.min(props.rows.length - 1, at.value + by))];
-  if (one && one.number !== props.chosen) emit("hear", one);
+  if (one && props.keyOf(one) !== props.chosen) emit("hear", one);
 }
 
 function act(key: string): (() => void) | undefined {
@@ -44,6 +47,8 @@ function key(event: KeyboardEvent): void {
   event.stopPropagation();
   done();
 }
+
+defineExpose({ focus: () => containerProps.ref.value?.focus() });
 
 watch(at, async (index) => {
   await nextTick();
@@ -63,15 +68,17 @@ watch(at, async (index) => {
   >
     <ol v-bind="wrapperProps">
       <li
-        v-for="{ data: one } in list"
-        :key="one.number"
+        v-for="{ data: one, index } in list"
+        :key="keyOf(one)"
         class="flex items-center gap-3 border-b border-hairline px-2"
-        :class="one.number === chosen ? 'bg-sheet shadow-[inset_3px_0_var(--focus)]' : ''"
+        :class="keyOf(one) === chosen ? 'bg-sheet shadow-[inset_3px_0_var(--focus)]' : ''"
         :style="{ height: `${rowPx}px` }"
-        :data-line="one.number"
+        :data-line="keyOf(one)"
+        :data-kept="kept?.(one)"
       >
-        <slot :one="one" />
+        <slot :one="one" :index="index" />
       </li>
     </ol>
+    <slot name="empty" />
   </div>
 </template>

@@ -1,42 +1,35 @@
 <script setup lang="ts">
 /** One piece of a recording: a click hears it; it is named, kept or dropped. */
-import { computed, nextTick, ref } from "vue";
+import { nextTick, ref, watch } from "vue";
 
 import TypedInPlace from "../../controls/TypedInPlace.vue";
 import type { Piece } from "../../stores/pieces";
 import { decibels, seconds } from "../../theme/words";
 
-const props = defineProps<{ piece: Piece; index: number; chosen: boolean }>();
+const props = defineProps<{ piece: Piece; index: number; naming: boolean }>();
 defineEmits<{ choose: []; decide: [keep: boolean]; named: [text: string] }>();
 const name = ref<InstanceType<typeof TypedInPlace>>();
-const editing = ref(false);
 
-async function beginNaming(): Promise<void> {
-  editing.value = true;
-  await nextTick();
-  void name.value?.begin();
-}
-
-defineExpose({ index: computed(() => props.index), beginNaming });
+watch(
+  () => props.naming,
+  async (begins) => {
+    await nextTick();
+    if (begins) void name.value?.begin();
+  },
+);
 </script>
 
 <template>
-  <li
-    class="flex h-[30px] items-center gap-2 px-2"
-    :class="chosen ? 'bg-sheet' : ''"
-    :data-chosen="chosen"
-    :data-kept="piece.kept"
-    @click="$emit('choose')"
-  >
+  <div class="flex h-full min-w-0 flex-1 cursor-pointer items-center gap-2" @click="$emit('choose')">
     <span v-if="piece.named" class="text-soft">{{ index + 1 }}</span>
     <TypedInPlace
-      v-if="editing"
+      v-if="naming"
       ref="name"
       :shown="piece.name"
       :label="`Name of piece ${index + 1}`"
       entry-class="min-w-0 flex-1"
       shown-class="min-w-0 flex-1 truncate font-serif text-base leading-tight"
-      @typed="(text) => ((editing = false), $emit('named', text))"
+      @typed="(text) => $emit('named', text)"
     />
     <span
       v-else
@@ -56,5 +49,5 @@ defineExpose({ index: computed(() => props.index), beginNaming });
     >
       {{ piece.kept ? "Drop" : "Keep" }}
     </button>
-  </li>
+  </div>
 </template>

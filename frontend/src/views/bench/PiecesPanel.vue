@@ -1,16 +1,14 @@
 <script setup lang="ts">
 /** The recording cut into pieces: hear, keep, drop and name each, by keys; make all at once. */
-import { computed, nextTick, ref, watch } from "vue";
+import { computed, nextTick, ref } from "vue";
 
-import { reveal } from "../../composables/reveal";
-import { useRows } from "../../composables/rows";
 import DeclaredControls from "../../controls/DeclaredControls.vue";
+import HeardList from "../../controls/HeardList.vue";
 import { useBench } from "../../stores/bench";
 import { useLive } from "../../stores/live";
-import { usePieces } from "../../stores/pieces";
+import { usePieces, type Piece } from "../../stores/pieces";
 import PieceRow from "./PieceRow.vue";
 
-const ROW_PX = 30;
 /** What is seldom touched once pieces are found is folded away. */
 const FOLDED = "bloom-pieces-settings";
 
@@ -25,59 +23,48 @@ const groups = computed(() =>
     declared: pieces.declared.filter(({ group }) => group === name),
   })),
 );
-const { list, containerProps, wrapperProps } = useRows(
-  computed(() => pieces.pieces),
-  ROW_PX,
-);
-const rows = ref<InstanceType<typeof PieceRow>[]>([]);
+const list = ref<{ focus: () => void }>();
+/** Key of the piece whose name is being typed. */
+const naming = ref("");
 
 function fold(): void {
   open.value = !open.value;
   localStorage.setItem(FOLDED, open.value ? "open" : "folded");
 }
 
-function listen(index: number): void {
-  const piece = pieces.pieces[index];
+function hear(piece: Piece): void {
+  pieces.chosen = pieces.pieces.findIndex(({ key }) => key === piece.key);
+  emit("show", piece.start, piece.end);
+  if (bench.recording) live.listen(bench.recording.digest, piece.start, { until: piece.end });
+}
+
+/** The one that is chosen now: after a decision that is the next. */
+function decide(keep: boolean): void {
+  pieces.decide(pieces.chosen, keep);
+  const piece = pieces.pieces[pieces.chosen];
   if (piece && bench.recording) live.listen(bench.recording.digest, piece.start, { until: piece.end });
 }
 
-function choose(index: number, hear = true): void {
-  if (index < 0 || index >= pieces.pieces.length) return;
-  pieces.chosen = index;
-  const piece = pieces.pieces[index]!;
-  emit("show", piece.start, piece.end);
-  if (hear) listen(index);
+async function name(piece: Piece): Promise<void> {
+  // again, where it was left by Escape
+  naming.value = "";
+  await nextTick();
+  naming.value = piece.key;
 }
 
-function decide(keep: boolean): void {
-  pieces.decide(pieces.chosen, keep);
-  listen(pieces.chosen);
-}
-
-const beginNaming = () => rows.value.find((row) => row?.index === pieces.chosen)?.beginNaming();
-
-function key(event: KeyboardEvent): void {
-  const at = pieces.chosen;
-  const keys: Record<string, () => void> = {
-    ArrowDown: () => choose(at + 1),
-    ArrowUp: () => choose(at - 1),
-    Enter: () => listen(at),
-    k: () => decide(true),
-    d: () => decide(false),
-    j: () => pieces.join(at),
-    n: () => void beginNaming(),
-    F2: () => void beginNaming(),
-  };
-  if (event.ctrlKey || event.metaKey || !keys[event.key]) return;
-  event.preventDefault();
-  event.stopPropagation();
-  keys[event.key]!();
-}
+const LETTERS = {
+  k: () => decide(true),
+  d: () => decide(false),
+  j: () => pieces.join(pieces.chosen),
+  n: name,
+  F2: name,
+};
 
 /** A name is typed: the list has the keys again. */
 function named(index: number, text: string): void {
+  naming.value = "";
   if (text) pieces.rename(index, text);
-  void nextTick(() => containerProps.ref.value?.focus());
+  void nextTick(() => list.value?.focus());
 }
 
 function make(): void {
@@ -87,11 +74,6 @@ function make(): void {
     pieces.settings?.together === "together",
   );
 }
-
-watch(
-  () => pieces.chosen,
-  (index) => reveal(containerProps.ref.value, index, ROW_PX),
-);
 </script>
 
 <template>
@@ -118,33 +100,35 @@ watch(
       <button class="quiet !px-1" @click="pieces.decideAll(true)">Keep all</button>
       <button class="quiet !px-1" @click="pieces.decideAll(false)">Keep none</button>
     </div>
-    <div
+    <HeardList
+      ref="list"
       class="-mx-2 min-h-24 flex-1 border-y border-hairline"
-      v-bind="containerProps"
-      tabindex="0"
-      role="group"
-      aria-label="List of pieces. Arrows hear the next, K keeps, D drops, N names, J joins."
-      data-testid="pieces"
-      data-letters="commands"
-      @keydown="key"
+      :rows="pieces.pieces"
+      :key-of="(piece) => piece.key"
+      :row-px="30"
+      :chosen="pieces.pieces[pieces.chosen]?.key ?? null"
+      :letters="LETTERS"
+      :kept="(piece) => piece.kept"
+      label="List of pieces: K keeps, D drops, N names, J joins"
+      testid="pieces"
+      @hear="hear"
     >
-      <ol v-bind="wrapperProps">
+      <template #default="{ one, index }">
         <PieceRow
-          v-for="{ data: piece, index } in list"
-          :key="piece.key"
-          ref="rows"
-          :piece="piece"
+          :piece="one"
           :index="index"
-          :chosen="index === pieces.chosen"
-          @choose="choose(index)"
+          :naming="one.key === naming"
+          @choose="hear(one)"
           @decide="(keep) => pieces.decide(index, keep)"
           @named="(text) => named(index, text)"
         />
-      </ol>
-      <p v-if="pieces.found && !pieces.pieces.length" class="p-3 text-soft">
-        Nothing begins clearly enough here: raise the sensitivity, or double-click the waveform to split by hand.
-      </p>
-    </div>
+      </template>
+      <template #empty>
+        <p v-if="pieces.found && !pieces.pieces.length" class="p-3 text-soft">
+          Nothing begins clearly enough here: raise the sensitivity, or double-click the waveform to split by hand.
+        </p>
+      </template>
+    </HeardList>
     <p class="text-xs text-soft">
       Double-click the waveform to split by hand. ↑ ↓ hear, K keep, D drop, N name, J join. Each piece goes through the steps after Cut.
     </p>

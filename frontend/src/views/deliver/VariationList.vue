@@ -34,6 +34,7 @@ function status(one: VariationShown): string {
       v-slot="{ one }"
       class="min-h-0 flex-1"
       :rows="shown"
+      :key-of="(one) => one.number"
       :row-px="52"
       :chosen="variations.chosenNumber"
       :letters="LETTERS"

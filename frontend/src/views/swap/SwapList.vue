@@ -29,6 +29,7 @@ const silent = (one: SwapRow) => one.loudness === null;
       v-slot="{ one }"
       class="min-h-0 flex-1"
       :rows="swap.rows"
+      :key-of="(one) => one.number"
       :row-px="60"
       :chosen="swap.chosenNumber"
       :letters="LETTERS"
