@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 import sys
+import time
 from pathlib import Path
 
 from card import Card
@@ -79,6 +80,8 @@ def main() -> None:
         for _ in range(2):
             for words, moves in (("still", 0), (moved, MOVES_S), (f"{moved}, recorded", MOVES_S)):
                 minute(card, page, words, moves)
+        # takes are written once a second
+        time.sleep(3.0)
     for one in folders.ids():
         if one not in known:
             take = folders.read(one).take
