@@ -19,7 +19,7 @@ TYPES := frontend/src/api/schema.d.ts
 CORE_SOURCES := $(shell find src/innerbloom/core -name '*.py')
 FRONT_SOURCES := $(shell find frontend/src frontend/public -type f -not -name schema.d.ts) frontend/index.html frontend/vite.config.ts frontend/handbook.ts $(shell find docs/handbook docs/screenshots -name "*.md" -o -name "*.png")
 
-.PHONY: help setup demo test test-all trust wheel checks reference bench sound screenshots clean
+.PHONY: help setup fetched demo test test-all trust wheel checks checks-python checks-front reference bench sound screenshots clean
 
 help:
 	@sed -n 's/^# make/make/p' Makefile
@@ -63,9 +63,14 @@ $(STAMPS)/kernels: $(STAMPS)/python $(CORE_SOURCES)
 demo: setup
 	@.venv/bin/bloom demo $(DEMO)
 
-test: setup
+# what tests need of Debian's packages
+fetched:
 	@.ci/chromium
 	@.ci/recordings
+
+# fetching waits for the network while kernels keep the processor
+test:
+	@$(MAKE) --no-print-directory -j4 $(STAMPS)/python $(STAMPS)/front $(STAMPS)/kernels fetched
 	@$(MAKE) --no-print-directory checks
 	@echo "Tests: computation on all cores, then what runs by the clock on its own, then the interface"
 	@$(PY) -m pytest -q $(SELECTED) -n $(JOBS) --dist loadfile --no-loadscope-reorder tests/core tests/reference tests/api --ignore=tests/api/test_live.py --ignore=tests/api/test_takes.py --ignore=tests/api/test_workers.py $(PYTEST)
@@ -86,10 +91,15 @@ wheel: setup
 
 checks: $(STAMPS)/python $(STAMPS)/npm $(TYPES)
 	@echo "Checks: ruff, mypy, layers; the front end's types, lint, format and unit tests"
+	@$(MAKE) --no-print-directory -j2 --output-sync=target checks-python checks-front
+
+checks-python:
 	@.venv/bin/ruff check src tests bench
 	@.venv/bin/ruff format --check -q src tests bench
 	@.venv/bin/mypy
 	@.venv/bin/lint-imports --no-cache | tail -4
+
+checks-front:
 	@cd frontend && npm run -s check && npm run -s lint && npm run -s format && npm run -s test
 
 reference: setup
