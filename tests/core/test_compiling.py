@@ -149,3 +149,33 @@ def test_a_bound_kernel_sees_what_changes_within_its_bundle():
     assert [bound(1.0, bundle), bound(1.0, bundle)] == [4.0, 4.0]
     bundle.values[:] = 3.0
     assert bound(1.0, bundle) == 12.0
+
+
+PLAYED = """
+import gc
+from innerbloom.core.compiling import Kernel
+from innerbloom.core.engine import warm
+from tests.engines import Engine, Event, cloud, material_of, move, program_of, sine
+
+def known():
+    kernels = [one for one in gc.get_objects() if type(one) is Kernel]
+    return sorted((one.py_func.__qualname__, len(one.overloads)) for one in kernels)
+
+warm.load()
+program, before = program_of(cloud(), material_of(sine(440.0, 1.0))), known()
+engine = Engine(program, cores=2)
+engine.render(9_600, [Event("on", 1, 60.0, 0.8)])
+move(engine, "l1", "level", -12.0)
+engine.render(9_600, [Event("off", 1, 60.0, 0.0, engine.now)])
+print(len(before) > 100, sorted(set(known()) - set(before)))
+"""
+
+
+def test_what_was_loaded_ahead_is_all_that_two_cores_play_with():
+    """The first note waits neither for the compiler nor for the disk."""
+    root = Path(__file__).parents[2]
+    environment = {**os.environ, "PYTHONPATH": str(root)}
+    done = subprocess.run(
+        [sys.executable, "-c", PLAYED], capture_output=True, text=True, env=environment, check=True
+    )
+    assert done.stdout == "True []\n"

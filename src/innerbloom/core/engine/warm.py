@@ -26,6 +26,7 @@ from innerbloom.core.effects import EFFECT_KINDS, Ticks
 from innerbloom.core.engine.engine import Engine
 from innerbloom.core.engine.program import Program, compile_program
 from innerbloom.core.engine.section import Section
+from innerbloom.core.engine.worker import Worker
 from innerbloom.core.instrument.catalogue import LAYER_KINDS
 from innerbloom.core.instrument.document import parse_instrument
 from innerbloom.core.layers.kind import Span, Voices
@@ -68,10 +69,11 @@ def compile_layer(kind: str) -> None:
 
 
 def compile_engine() -> None:
-    """What every instrument needs: control, modulation, finishing, mixing, limiter."""
+    """What every instrument needs: control, modulation, finishing, mixing, limiter, two threads."""
     engine = Engine(_program("noise"))
     engine.render(4 * BLOCK, [Event("on", 1, 60.0, 1.0), Event("off", 1, 60.0, 0.0, BLOCK)])
     taps = np.zeros(8, np.float32)
+    Worker("warm").both(lambda: None, lambda: None)
     convolve_tick(np.zeros(TICK, np.float32), np.zeros(TICK + 7, np.float32), taps, taps, 0.0, 1.0)
 
 
