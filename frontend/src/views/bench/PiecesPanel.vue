@@ -32,17 +32,27 @@ function fold(): void {
   localStorage.setItem(FOLDED, open.value ? "open" : "folded");
 }
 
-function hear(piece: Piece): void {
-  pieces.chosen = pieces.pieces.findIndex(({ key }) => key === piece.key);
-  emit("show", piece.start, piece.end);
-  if (bench.recording) live.listen(bench.recording.digest, piece.start, { until: piece.end });
+function listen(piece: Piece | undefined): void {
+  if (piece && bench.recording) live.listen(bench.recording.digest, piece.start, { until: piece.end });
 }
 
-/** The one that is chosen now: after a decision that is the next. */
+function choose(piece: Piece): void {
+  pieces.chosen = pieces.pieces.findIndex(({ key }) => key === piece.key);
+  emit("show", piece.start, piece.end);
+  listen(piece);
+}
+
+/** Once more means that it shall stop. */
+function hear(piece: Piece): void {
+  const chosen = pieces.pieces[pieces.chosen]?.key === piece.key;
+  if (chosen && live.listeningTo === bench.recording?.digest) live.hush();
+  else choose(piece);
+}
+
+/** What is heard then is the one that is chosen after it: the next. */
 function decide(keep: boolean): void {
   pieces.decide(pieces.chosen, keep);
-  const piece = pieces.pieces[pieces.chosen];
-  if (piece && bench.recording) live.listen(bench.recording.digest, piece.start, { until: piece.end });
+  listen(pieces.pieces[pieces.chosen]);
 }
 
 async function name(piece: Piece): Promise<void> {
@@ -118,7 +128,7 @@ function make(): void {
           :piece="one"
           :index="index"
           :naming="one.key === naming"
-          @choose="hear(one)"
+          @choose="choose(one)"
           @decide="(keep) => pieces.decide(index, keep)"
           @named="(text) => named(index, text)"
         />

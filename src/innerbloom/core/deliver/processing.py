@@ -66,7 +66,8 @@ def process_blocks(
     layer = {"id": "l1", "name": "Stream", "kind": "noise"}
     effects = chain.model_dump(mode="json")["effects"]
     document = {"name": chain.name, "layers": [layer], "effects": effects}
-    layout = lay_out(parse_instrument({**document, "settings": {"tempo": _TEMPO}}))
+    document["settings"] = {"tempo": _TEMPO}
+    layout = lay_out(parse_instrument(document))
     rows = np.repeat(layout.row[None, :], _TICKS, axis=0)
     running = Running(compile_chain(chain.effects, materials))
     skip = running.latency
