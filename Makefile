@@ -60,7 +60,9 @@ $(STAMPS)/kernels: $(STAMPS)/python $(CORE_SOURCES)
 	@$(PY) -m innerbloom.core.engine.warm
 	@touch $@
 
-demo: setup
+# kernels compile while it is served, and what takes long of the demo is made then: pages show how far it is
+demo:
+	@$(MAKE) --no-print-directory -j2 $(STAMPS)/python $(STAMPS)/front
 	@.venv/bin/bloom demo $(DEMO)
 
 # what tests need of Debian's packages

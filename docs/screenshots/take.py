@@ -105,13 +105,9 @@ def _mixed(page: Page, url: str, effect: str) -> None:
 
 
 def mix(page: Page, url: str) -> None:
-    """By day with the room chosen, at dusk with the three bands."""
+    """By day with the room chosen, at dusk with an equaliser."""
     dusk = page.evaluate("matchMedia('(prefers-color-scheme: dark)').matches")
-    _mixed(page, url, "Three bands" if dusk else "Room")
-
-
-def equaliser(page: Page, url: str) -> None:
-    _mixed(page, url, "Equaliser")
+    _mixed(page, url, "Equaliser" if dusk else "Room")
 
 
 def takes(page: Page, url: str) -> None:
@@ -226,20 +222,18 @@ def swap(page: Page, url: str) -> None:
     page.wait_for_timeout(1_500)
 
 
-VIEWS = {"samples": samples, "swap": swap, "picture": picture, "map": map_, "deliver": deliver, "ensemble": ensemble, "takes": takes, "taking": taking, "mix": mix, "equaliser": equaliser, "field": field, "bench": bench, "pieces": pieces, "instrument": instrument,
+VIEWS = {"samples": samples, "swap": swap, "picture": picture, "map": map_, "deliver": deliver, "ensemble": ensemble, "takes": takes, "taking": taking, "mix": mix, "field": field, "bench": bench, "pieces": pieces, "instrument": instrument,
          "routes": routes}  # fmt: skip
 DUSK_ONLY = ("taking",)
 DAY_ONLY = (
     "takes",
-    "equaliser",
+    "field",
     "bench",
     "pieces",
     "routes",
     "deliver",
     "samples",
     "swap",
-    "map",
-    "ensemble",
 )
 
 

@@ -32,7 +32,7 @@ onMounted(async () => {
     await project.load();
     await instrument.list();
     await resume();
-    void useJobs().refresh();
+    useJobs().keepUp();
   } catch (error) {
     failure.value = error instanceof Error ? error.message : String(error);
     useNotices().complain(error);

@@ -21,8 +21,9 @@ export interface SetLine {
  *
  * @param address where such documents are served: "/api/variations".
  * @param report what is served beside each of what was made: "drawn".
+ * @param making the kind of job that makes it: "draw".
  */
-export function useMadeSet<D extends { name: string }, R extends Revision<D>, T>(address: string, report: string) {
+export function useMadeSet<D extends { name: string }, R extends Revision<D>, T>(address: string, report: string, making: string) {
   const jobs = useJobs();
   const lines = ref<SetLine[]>([]);
   const listed = ref(false);
@@ -64,6 +65,12 @@ export function useMadeSet<D extends { name: string }, R extends Revision<D>, T>
       return false;
     }
   }
+
+  jobs.onElsewhere(({ kind }) => {
+    if (kind !== making) return;
+    if (listed.value) void list().catch((error: unknown) => useNotices().complain(error));
+    if (id.value !== null && !revisions.saving.value) void open(id.value);
+  });
 
   /** A new document; gives its number. */
   async function create(body: object): Promise<number | null> {

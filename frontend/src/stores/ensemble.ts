@@ -6,6 +6,7 @@ import { revisedAt } from "../api/revised";
 import type { Ensemble, EnsembleAction, EnsembleLine, EnsembleRevision, Settings, Value } from "../api/types";
 import type { Patch } from "../composables/patches";
 import { useRevisions } from "../composables/revisions";
+import { useJobs } from "./jobs";
 import { useLive } from "./live";
 import { useNotices } from "./notices";
 import { removeWithWayBack } from "./removal";
@@ -56,6 +57,10 @@ export const useEnsemble = defineStore("ensemble", () => {
   async function list(): Promise<void> {
     lines.value = (await wanted(api.GET("/api/ensembles"))).ensembles;
   }
+
+  useJobs().onElsewhere(({ result }) => {
+    if (result.ensemble !== null) void list().catch((error: unknown) => useNotices().complain(error));
+  });
 
   async function open(wantedId: number): Promise<boolean> {
     try {

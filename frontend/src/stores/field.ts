@@ -127,6 +127,9 @@ export const useField = defineStore("field", () => {
 
   // files that come in by hundreds are shown together
   const loadSoon = useDebounceFn(load, 150, { maxWait: 1_000 });
+  useJobs().onElsewhere(({ result }) => {
+    if (shelf.loaded && (result.recording !== null || result.recordings.length)) void loadSoon();
+  });
 
   /** Send files one after another; each is measured by a job. What came of each is in the report. */
   async function add(files: File[]): Promise<void> {

@@ -16,6 +16,7 @@ import type {
 } from "../api/types";
 import type { Patch } from "../composables/patches";
 import { useRevisions } from "../composables/revisions";
+import { useJobs } from "./jobs";
 import { useLive } from "./live";
 import { useNotices } from "./notices";
 import { removeWithWayBack } from "./removal";
@@ -62,6 +63,10 @@ export const useInstrument = defineStore("instrument", () => {
     lines.value = (await wanted(api.GET("/api/instruments"))).instruments;
     listed.value = true;
   }
+
+  useJobs().onElsewhere(({ result }) => {
+    if (result.instrument !== null) void list().catch((error: unknown) => useNotices().complain(error));
+  });
 
   async function open(wantedId: number): Promise<boolean> {
     try {

@@ -1,5 +1,6 @@
+import { createEventHook, useDocumentVisibility } from "@vueuse/core";
 import { defineStore } from "pinia";
-import { computed, ref, shallowRef } from "vue";
+import { computed, ref, shallowRef, watch } from "vue";
 
 import { api, ApiError, wanted } from "../api/client";
 import type { Job } from "../api/types";
@@ -22,14 +23,25 @@ export const useJobs = defineStore("jobs", () => {
   const began = new Map<string, number>();
   /** Whether the server answered when it was last asked. */
   const reachable = ref(true);
+  const elsewhere = createEventHook<Job>();
+  const visibility = useDocumentVisibility();
   let moment = "";
-  let asking: Promise<void> | null = null;
+  let asking = false;
+  let always = false;
 
   /** Ask for what changed, for as long as something is followed or under way. */
-  function refresh(): Promise<void> {
-    asking ??= loop().finally(() => (asking = null));
-    return asking;
+  async function refresh(): Promise<void> {
+    if (asking) return;
+    asking = true;
+    await loop().finally(() => (asking = false));
   }
+
+  /** From now on learn of what others begin, too, for as long as this page is seen: browsers ask few things at once. */
+  function keepUp(): void {
+    always = true;
+    void refresh();
+  }
+  watch(visibility, () => always && void refresh());
 
   async function loop(): Promise<void> {
     // once at least: there may be work that another page began
@@ -41,24 +53,30 @@ export const useJobs = defineStore("jobs", () => {
         moment = answer.moment;
         // what was known of an earlier run of the server may have ended with it
         if (started) known.value = new Map();
-        take(answer.jobs);
+        take(answer.jobs, !started);
         if (started) await findLost();
       } catch (error) {
         if (reachable.value && endings.size) useNotices().complain(error);
         reachable.value = false;
         await pause(AGAIN_MS);
       }
-    } while (endings.size || active.value.length);
+    } while (endings.size || active.value.length || (always && visibility.value === "visible"));
   }
 
-  function take(changed: Job[]): void {
+  function take(changed: Job[], news = true): void {
     if (!changed.length) return;
+    const before = known.value;
     const next = new Map(known.value);
     for (const job of changed) next.set(job.id, job);
     // what has ended long ago is not looked at any more
     for (const [id, job] of next) if (next.size > KEPT && !isActive(job)) next.delete(id);
     known.value = next;
-    for (const job of changed) settle(job);
+    for (const job of changed) {
+      const ours = endings.has(job.id);
+      const ended = !isActive(job) && isActive(before.get(job.id) ?? { ...job, state: "queued" });
+      settle(job);
+      if (news && ended && !ours && job.state === "done") void elsewhere.trigger(job);
+    }
   }
 
   /** Ask one by one for what is followed and was not in the list. */
@@ -120,5 +138,8 @@ export const useJobs = defineStore("jobs", () => {
     return (gone * (1 - job.progress)) / job.progress;
   }
 
-  return { jobs, active, follow, ended, refresh, cancel, secondsLeft };
+  /** Called with each job that has ended well and that nobody here waits for: another page has begun it, or the server. */
+  const onElsewhere = elsewhere.on;
+
+  return { jobs, active, follow, ended, refresh, keepUp, onElsewhere, cancel, secondsLeft };
 });

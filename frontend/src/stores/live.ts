@@ -1,7 +1,7 @@
 import { defineStore } from "pinia";
 import { computed, ref, shallowRef } from "vue";
 
-import { api, wanted } from "../api/client";
+import { api, ApiError, wanted } from "../api/client";
 import type { LiveMessage, Look, Seen, Taken, Timeline } from "../api/types";
 import { HeardClock } from "../live/heardClock";
 import { Output } from "../live/output";
@@ -138,9 +138,11 @@ export const useLive = defineStore("live", () => {
     look.value = NO_LOOK;
     reading.value = false;
     if (state.value === "off") return;
-    state.value = "reconnecting";
+    // the first time it is still to begin
+    const now = state.value === "starting" ? state.value : "reconnecting";
+    state.value = now;
     const wait = RETRY_MS[Math.min(tries++, RETRY_MS.length - 1)];
-    setTimeout(() => state.value === "reconnecting" && connect(), wait);
+    setTimeout(() => state.value === now && connect(), wait);
   }
 
   async function connect(): Promise<void> {
@@ -148,8 +150,9 @@ export const useLive = defineStore("live", () => {
       const { port, ticket } = await wanted(api.POST("/api/live"));
       made().connect(port, ticket, useProject().settings.ring_blocks);
     } catch (error) {
-      if (tries === 2) useNotices().complain(error);
-      if (state.value === "starting") state.value = "reconnecting";
+      // an engine that is not there yet says how far it is, and is asked again
+      if (error instanceof ApiError && error.status === 503) useNotices().say(error.message);
+      else if (tries === 2) useNotices().complain(error);
       closed();
     }
   }

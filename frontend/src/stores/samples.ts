@@ -9,7 +9,7 @@ import { useLive } from "./live";
 export const useSamples = defineStore("samples", () => {
   const live = useLive();
   const chosenNumber = ref<number | null>(null);
-  const set = useMadeSet<SampleSet, SamplesRevision, SamplesMade>("/api/samples", "made");
+  const set = useMadeSet<SampleSet, SamplesRevision, SamplesMade>("/api/samples", "made", "sample");
   const { told, start, jobOf } = set;
 
   const notes = computed<Sampled[]>(() => told.value?.notes ?? []);

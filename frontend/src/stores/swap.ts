@@ -38,6 +38,10 @@ export const useSwap = defineStore("swap", () => {
     }
   }
 
+  jobs.onElsewhere(({ result }) => {
+    if (result.sheet && instrument.value !== null) void open(instrument.value);
+  });
+
   /** Try it on these recordings; the sheet comes back when it is made. */
   async function make(recordings: number[], key: number, seconds: number): Promise<void> {
     const id = instrument.value;

@@ -106,13 +106,21 @@ export const useTakes = defineStore("takes", () => {
       revisions.open(found);
       localStorage.setItem("bloom-take", String(found.id));
       // it may be listened to at this moment, by work that another page began
-      void jobs.refresh().then(() => (id.value === found.id && !ready.value ? look() : undefined));
+      void jobs.refresh();
       return true;
     } catch (error) {
       notices.complain(error);
       return false;
     }
   }
+
+  jobs.onElsewhere(({ kind }) => {
+    if (kind !== "take" && kind !== "moments") return;
+    if (listed.value) void list();
+    // moments that were kept are decisions of the take as well
+    if (kind === "moments" && id.value !== null && !revisions.saving.value) void open(id.value);
+    else void look();
+  });
 
   /** Listen to a take that has not been listened to, or that lost its sound. */
   async function listen(): Promise<void> {

@@ -116,6 +116,12 @@ export const useTimeline = defineStore("timeline", () => {
     }
   }
 
+  jobs.onElsewhere(({ kind }) => {
+    if (kind !== "film" && kind !== "weigh") return;
+    if (listed.value) void list().catch((error: unknown) => useNotices().complain(error));
+    if (id.value !== null && !revisions.saving.value) void open(id.value).then(ask);
+  });
+
   async function create(name = "Film"): Promise<number | null> {
     try {
       const made = await wanted(api.POST("/api/timelines", { body: { name } }));

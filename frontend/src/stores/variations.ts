@@ -9,7 +9,7 @@ import { useLive } from "./live";
 export const useVariations = defineStore("variations", () => {
   const live = useLive();
   const chosenNumber = ref<number | null>(null);
-  const made = useMadeSet<VariationSet, VariationsRevision, VariationsDrawn>("/api/variations", "drawn");
+  const made = useMadeSet<VariationSet, VariationsRevision, VariationsDrawn>("/api/variations", "drawn", "draw");
   const { told, edit, start, jobOf } = made;
 
   const drawn = computed<VariationShown[]>(() => told.value?.drawn ?? []);

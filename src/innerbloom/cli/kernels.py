@@ -10,18 +10,12 @@ from innerbloom.cli.progress import is_quiet, progress
 
 def ensure_kernels() -> None:
     """Compile what is not kept on disk yet: once for each installation, a minute or two on two cores."""
-    from innerbloom.core.engine.warm import is_warm, tasks, warm_up
+    from innerbloom.core.compiling import is_warm
+    from innerbloom.core.engine.warm import warm_up
 
     if is_warm():
         return
     if not is_quiet() and not Console(stderr=True).is_terminal:
         click.echo("Compiling the sound engine, once: a minute or two.", err=True)
-    done, count = 0, len(tasks())
     with progress("Compiling the sound engine, once") as told:
-
-        def one_more(text: str) -> None:
-            nonlocal done
-            done += 1
-            told(done / count)
-
-        warm_up(one_more)
+        warm_up(lambda done, count: told(done / count))

@@ -8,13 +8,17 @@ import secrets
 import socket
 import sys
 import webbrowser
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 from click.core import ParameterSource
 from platformdirs import user_data_path
+
+if TYPE_CHECKING:
+    from innerbloom.web.services import Services
 
 
 def _is_loopback(host: str) -> bool:
@@ -51,8 +55,9 @@ def _free_port(host: str, wanted: int) -> int:
 
 
 def _serve(
-    root: Path, host: str, port: int, token: str | None, open_page: bool, *, restore: bool = False
-) -> None:
+    root: Path, host: str, port: int, token: str | None, open_page: bool, *,
+    restore: bool = False, begun: Callable[[Services], object] = lambda _: None,
+) -> None:  # fmt: skip
     from innerbloom.web.serving import Serving
 
     if token is not None and len(token) < _SHORTEST_TOKEN:
@@ -76,7 +81,7 @@ def _serve(
         click.echo(f"Project folder: {root}. Stop with Ctrl+C.")
         if open_page:
             webbrowser.open(address)
-        Serving(root, host, port, token).run()
+        Serving(root, host, port, token, begun=begun).run()
 
 
 def _check_database(root: Path, *, restore: bool) -> None:
@@ -166,10 +171,10 @@ def demo(
     token: str | None, open_page: bool,
 ) -> None:  # fmt: skip
     """Fill a separate demo project, The Drowned Glasshouse, and serve it."""
-    from innerbloom.demo.project import make_demo_project
+    from innerbloom.demo.project import complete_demo, make_demo_project
 
     root = folder or user_data_path("inner-bloom") / "demo"
     with _held(root):
-        make_demo_project(root, fresh=fresh, say=click.echo)
+        make_demo_project(root, fresh=fresh, say=click.echo, whole=prepare_only)
     if not prepare_only:
-        _serve(root, host, port, token, open_page)
+        _serve(root, host, port, token, open_page, begun=complete_demo)

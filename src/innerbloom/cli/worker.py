@@ -46,7 +46,9 @@ def worker(scheduler: str, processes: int | None, folder: Path | None, nice: int
         pass
     if folder is not None:
         os.environ["BLOOM_WORKER_FOLDER"] = str(folder.resolve())
-    warm_up(lambda text: click.echo(f"Preparing the sound engine: {text}", err=True))
+    warm_up(
+        lambda done, of: click.echo(f"Compiling the sound engine, once: {done} of {of}", err=True)
+    )
     count = processes or cores()
     asyncio.run(_work(scheduler, count))
 

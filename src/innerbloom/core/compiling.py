@@ -39,6 +39,9 @@ _AS_C: dict[str, bool | str] = {
 KEPT = 3
 """Fingerprints whose compiled code is kept."""
 
+COMPLETE = "complete"
+"""Named so, a file says that all is there."""
+
 _CORE = Path(__file__).parent
 _HOLDS_KERNELS = re.compile(r"core\.compiling import .*\b(kernel|borrowing|inlined|switch)\b")
 _IMPORT = re.compile(r"^from innerbloom\.core((?:\.\w+)*) import (\([^)]*\)|.*)$", re.MULTILINE)
@@ -107,6 +110,11 @@ def _passing_folder() -> Path:
     if base.is_symlink() or found.st_uid != os.getuid() or found.st_mode & 0o077:
         return Path(mkdtemp(prefix="inner-bloom-kernels-"))
     return base
+
+
+def is_warm() -> bool:
+    """Whether everything is kept on disk; see :func:`.warm_up`."""
+    return (cache_folder() / COMPLETE).exists()
 
 
 def forget_old() -> None:

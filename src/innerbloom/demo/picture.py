@@ -3,19 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from concurrent.futures import Future
 from typing import Any
-
-from sqlalchemy.orm import Session
 
 from innerbloom.core.performance.take_document import KIND as TAKE
 from innerbloom.core.timeline.document import KIND as TIMELINE
 from innerbloom.core.timeline.document import Timeline, parse_timeline
 from innerbloom.core.timeline.timecode import frame_at
 from innerbloom.demo.film import RATE, SCENES
-from innerbloom.jobs.at_once import do_at_once
+from innerbloom.demo.making import Making, Part
 from innerbloom.jobs.filming import FILM, WEIGH
 from innerbloom.store import documents
-from innerbloom.store.files import FileStore
 from innerbloom.store.models import Document, Recording
 
 NAME = "Announcement film"
@@ -47,22 +45,21 @@ _LANES: tuple[tuple[str, float, tuple[_Placed, ...]], ...] = (
 )  # fmt: skip
 
 
-def put_to_picture(
-    db: Session, files: FileStore, film: bytes, named: Callable[[str], Recording]
-) -> None:
-    """Make the timeline, take in its film, place its sounds, and measure them."""
-    row = documents.create(db, TIMELINE, parse_timeline({"name": NAME}))
-    incoming = files.new_incoming("announcement.mp4")
-    incoming.write_bytes(film)
+def put_to_picture(making: Making, film: Future[bytes]) -> Part:
+    """A timeline with the film, its sounds placed, and measured."""
+    row = making.kept(TIMELINE, parse_timeline({"name": NAME}))
+    yield film.result
+    incoming = making.files.new_incoming("announcement.mp4")
+    incoming.write_bytes(film.result())
     params = {"path": incoming.name, "filename": "announcement.mp4", "timeline": row.id}
-    do_at_once(db, files, FILM, params)
-    placed = _placed(parse_timeline(row.content), named, _takes(db))
-    documents.replace(db, row, row.revision, placed, "Place the sounds")
-    do_at_once(db, files, WEIGH, {}, row.content)
-
-
-def _takes(db: Session) -> dict[str, Document]:
-    return {row.name: row for row in documents.listed(db, TAKE)}
+    yield making.begin(FILM, "announcement.mp4", params)
+    making.db.refresh(row)
+    timeline = parse_timeline(row.content)
+    if not timeline.lanes:
+        takes = {one.name: one for one in documents.listed(making.db, TAKE)}
+        placed = _placed(timeline, making.recording, takes)
+        documents.replace(making.db, row, row.revision, placed, "Place the sounds")
+    yield making.begin(WEIGH, row.name, {}, row.content)
 
 
 def _placed(

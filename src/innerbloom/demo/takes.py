@@ -3,28 +3,27 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator
-from concurrent.futures import Executor, Future
+from collections.abc import Callable
 from dataclasses import dataclass, field
-from functools import partial
-from pathlib import Path
-from tempfile import TemporaryDirectory
+from typing import Any
 
 import numpy as np
-from sqlalchemy.orm import Session
 
 from innerbloom.core.analysis.moments import find_moments
 from innerbloom.core.instrument.document import KIND as INSTRUMENT
 from innerbloom.core.performance.events import Event
 from innerbloom.core.performance.take import RATE, Mark, Take, TakeEvent
-from innerbloom.core.performance.take_document import Decision, key_of, parse_take, wanted_of
+from innerbloom.core.performance.take_document import KIND as TAKE
+from innerbloom.core.performance.take_document import (
+    Decision,
+    key_of,
+    parse_take,
+    wanted_of,
+)
 from innerbloom.core.performance.take_format import header_of
-from innerbloom.jobs.at_once import do_at_once
-from innerbloom.jobs.kind import Work
-from innerbloom.jobs.report import Report
+from innerbloom.demo.making import TUNING, Making, Part
 from innerbloom.jobs.taking import LISTEN, MOMENTS
 from innerbloom.store import documents, takes
-from innerbloom.store.files import FileStore
 from innerbloom.store.models import Document
 from innerbloom.store.take_folders import TakeFolders
 from innerbloom.store.take_sounds import features_of
@@ -111,7 +110,7 @@ def _knocking(hands: Hands) -> float:
 
 
 @dataclass(frozen=True)
-class _Plan:
+class Plan:
     name: str
     instrument: str
     play: Callable[[Hands], float]
@@ -119,61 +118,49 @@ class _Plan:
 
 
 TAKES = (
-    _Plan("The water comes up", "Water rising", _rising, 3),
-    _Plan("Knocking on the lids", "Lid lantern", _knocking, 2),
+    Plan("The water comes up", "Water rising", _rising, 3),
+    Plan("Knocking on the lids", "Lid lantern", _knocking, 2),
 )
 
 
-def make_takes(db: Session, files: FileStore, pool: Executor) -> Iterator[Callable[[], None]]:
-    """Play both and have them listened to; each of what is given waits for one and keeps the best
-    of its moments."""
-    for plan in TAKES:
-        row = _played(db, files, plan)
-        listening = pool.submit(_listen, files.root, row.summary["folder"])
-        yield partial(_keep_once_heard, db, files, row, plan, listening)
+def make_take(making: Making, plan: Plan) -> Part:
+    """Play one, have it listened to, and keep the best of its moments."""
+    folders = TakeFolders(making.files)
+    row = next((one for one in documents.listed(making.db, TAKE) if one.name == plan.name), None)
+    row = row or _played(making, plan, folders)
+    folder = row.summary["folder"]
+    yield making.begin(LISTEN, row.name, {"folder": folder})
+    making.db.refresh(row)
+    document = parse_take(row.content)
+    if not document.decisions:
+        document = _decided(document, plan, folders, folder)
+        documents.replace(making.db, row, row.revision, document, "Keep moments")
+    moments = [{"key": key, "decision": one.model_dump()}
+               for key, one in document.decisions.items() if one.kept]  # fmt: skip
+    keeping = takes.to_keep(making.db, row, folders, folder, tuning=TUNING)
+    yield making.begin(MOMENTS, row.name, keeping, moments)
 
 
-def _listen(root: Path, folder: str) -> None:
-    files = FileStore(root)
-    with TemporaryDirectory(dir=files.jobs) as own:
-        report = Report(files.jobs, Path(own).name)
-        LISTEN.run(Work(files, {"folder": folder}, Path(own), report))
-
-
-def _keep_once_heard(
-    db: Session, files: FileStore, row: Document, plan: _Plan, listening: Future[None]
-) -> None:
-    listening.result()
-    _keep(db, files, row, plan)
-
-
-def _played(db: Session, files: FileStore, plan: _Plan) -> Document:
-    of = next(one for one in documents.listed(db, INSTRUMENT) if one.name == plan.instrument)
+def _played(making: Making, plan: Plan, folders: TakeFolders) -> Document:
+    of = making.instrument(plan.instrument)
     hands = Hands()
     seconds = plan.play(hands)
     ordered = tuple(sorted(hands.events, key=lambda one: one.time))
     take = Take(INSTRUMENT.complete(of.content), events=ordered, frames=round(seconds * RATE))
     header = header_of(take, instrument=of.id, name=of.name)
-    folders = TakeFolders(files)
     stored = folders.read(folders.write(header, take))
-    return takes.enter(db, stored, plan.name)
+    return takes.enter(making.db, stored, plan.name)
 
 
-def _keep(db: Session, files: FileStore, row: Document, plan: _Plan) -> None:
-    """Decide for the first few moments, and put them on the shelf."""
-    document = parse_take(row.content)
-    features = features_of(TakeFolders(files).sound(row.summary["folder"]))
+def _decided(document: Any, plan: Plan, folders: TakeFolders, folder: str) -> Any:
+    """The first few moments kept."""
+    features = features_of(folders.sound(folder))
     assert features is not None
-    marks = TakeFolders(files).read(row.summary["folder"]).take.marks()
+    marks = folders.read(folder).take.marks()
     found = find_moments(features, wanted_of(document), marks)[: plan.kept]
     decisions = {
         key_of(one): Decision(start=one.start, end=one.end, reason=one.reason, kept=True,
                               name=f"{plan.instrument}, {one.reason} {number}")
         for number, one in enumerate(found, 1)
     }  # fmt: skip
-    documents.replace(
-        db, row, row.revision, document.model_copy(update={"decisions": decisions}), "Keep moments"
-    )
-    moments = [{"key": key, "decision": one.model_dump()} for key, one in decisions.items()]
-    keeping = takes.to_keep(db, row, TakeFolders(files), row.summary["folder"], tuning=440.0)
-    do_at_once(db, files, MOMENTS, keeping, moments)
+    return document.model_copy(update={"decisions": decisions})

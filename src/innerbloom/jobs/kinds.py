@@ -7,6 +7,7 @@ from innerbloom.jobs.archiving import ARCHIVE, CHECK
 from innerbloom.jobs.exporting import EXPORT
 from innerbloom.jobs.filming import FILM, STEMS, WEIGH
 from innerbloom.jobs.importing import BUNDLE, IMPORT
+from innerbloom.jobs.kernels import KERNELS
 from innerbloom.jobs.kind import JobKind
 from innerbloom.jobs.materials import SPECTRUM, TABLE
 from innerbloom.jobs.measuring import MEASURE
@@ -45,4 +46,5 @@ JOB_KINDS: Registry[JobKind] = Registry(
     FILM,
     WEIGH,
     STEMS,
+    KERNELS,
 )

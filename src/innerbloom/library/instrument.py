@@ -204,9 +204,10 @@ def render(
 
 
 def _say_if_it_takes_long() -> None:
+    from innerbloom.core.compiling import is_warm
     from innerbloom.core.engine import warm
 
-    if not warm.is_warm():
+    if not is_warm():
         log.warning("Compiling the sound engine, once: a minute or two.")
         # a process of its own: its workers run the beginning of whatever script has started them
         subprocess.run([sys.executable, "-m", warm.__name__], check=True, capture_output=True)

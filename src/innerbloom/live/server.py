@@ -172,6 +172,12 @@ def _read_tickets(live: LiveServer, server: Server) -> None:
     server.shutdown()
 
 
+def _say_how_far(done: int, count: int) -> None:
+    """To whoever has started this process, and on their terminal."""
+    print(json.dumps({"compiled": done / count}), flush=True)
+    print(f"Compiling the sound engine, once: {done} of {count}", file=sys.stderr)
+
+
 def main() -> None:
     """Serve until standard input closes."""
     parser = argparse.ArgumentParser()
@@ -182,8 +188,7 @@ def main() -> None:
     options = parser.parse_args()
     # while it compiles it does not read its standard input, and would outlive whom it is for
     end_with(options.parent)
-    # on the terminal of whoever has started the server
-    warm_up(lambda text: print(f"Compiling the sound engine, once: {text}", file=sys.stderr))
+    warm_up(_say_how_far)
     load()
     # numpy lets go of the interpreter several times a block, and each time waits this long for
     # whatever else runs: at 0.5 ms a document that was taken in meanwhile made blocks of 4 ms

@@ -43,6 +43,7 @@ class LiveProcess:
         self._process: subprocess.Popen[str] | None = None
         self._port = 0
         self._ready = threading.Event()
+        self._compiling = False
         self._taken: dict[str, threading.Event] = {}
         self._closing = False
         self._lock = threading.Lock()
@@ -57,13 +58,25 @@ class LiveProcess:
             While the engine is not running.
         """
         until = time.monotonic() + _STARTED_WITHIN_S
-        while self._ready.wait(max(0.0, until - time.monotonic())):
+        while self._is_ready(until):
             ticket = secrets.token_urlsafe(24)
             if self._hand_over(ticket, origin):
                 return self._port, ticket
             # it died just now: its successor is on its way
             time.sleep(0.1)
+        if self._compiling:
+            raise BloomError(
+                "The sound engine is being compiled for this machine, once: sound comes on by "
+                "itself when that is done."
+            )
         raise BloomError("The sound engine is still starting: try again in a moment.")
+
+    def _is_ready(self, until: float) -> bool:
+        """Wait for the engine, unless it compiles: that takes a minute or two."""
+        while not self._compiling and time.monotonic() < until:
+            if self._ready.wait(0.1):
+                return True
+        return self._ready.is_set()
 
     def _hand_over(self, ticket: str, origin: str) -> bool:
         """Give a ticket to the engine and wait until it has taken it.
@@ -95,6 +108,7 @@ class LiveProcess:
             except OSError:
                 log.exception("the sound engine could not be started")
             self._ready.clear()
+            self._compiling = False
             if time.monotonic() - started < 2.0:
                 time.sleep(1.0)
 
@@ -113,8 +127,10 @@ class LiveProcess:
         for line in process.stdout:
             said = json.loads(line)
             if "port" in said:
-                self._port = int(said["port"])
+                self._port, self._compiling = int(said["port"]), False
                 self._ready.set()
+            elif "compiled" in said:
+                self._compiling = True
             elif said.get("ticket") in self._taken:
                 self._taken[said["ticket"]].set()
         process.wait()

@@ -8,16 +8,20 @@ import sqlite3
 import struct
 import threading
 import time
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 from apiflask import APIFlask
 from gunicorn.app.base import BaseApplication
 
+from innerbloom.core.compiling import is_warm
+from innerbloom.jobs.kernels import KERNELS
 from innerbloom.live.supervisor import LiveProcess
 from innerbloom.store.backups import DatabaseRefused, back_up
 from innerbloom.store.files import FileStore
 from innerbloom.web.app import create_app
+from innerbloom.web.services import Services
 
 _THREADS = 32
 """Each page waits in one for news of jobs, and a slow upload holds one for as long as it takes."""
@@ -63,10 +67,16 @@ class Serving(BaseApplication):  # type: ignore[misc]
         Where to listen.
     token : str, optional
         Needed where ``host`` is not a loopback address.
+    begun : callable
+        Called in a thread of its own once it is served.
     """
 
-    def __init__(self, root: Path, host: str, port: int, token: str | None) -> None:
+    def __init__(
+        self, root: Path, host: str, port: int, token: str | None, *,
+        begun: Callable[[Services], object] = lambda _: None,
+    ) -> None:  # fmt: skip
         self._root, self._host, self._port, self._token = root, host, port, token
+        self._begun = begun
         self._live: LiveProcess | None = None
         super().__init__()
 
@@ -92,7 +102,11 @@ class Serving(BaseApplication):  # type: ignore[misc]
         """Runs in the worker: the engine's process is its child and ends with it."""
         self._live = LiveProcess(self._root, self._host)
         app = create_app(self._root, self._live, token=self._token)
+        found: Services = app.extensions["innerbloom"]
+        if not is_warm():
+            found.jobs.submit(KERNELS.id, "the sound engine, once", {})
         threading.Thread(target=_back_up_daily, args=(self._root,), daemon=True).start()
+        threading.Thread(target=self._begun, args=(found,), daemon=True).start()
         return app
 
     def _end_live(self) -> None:

@@ -6,18 +6,21 @@ on disk, see :mod:`innerbloom.core.compiling`.
 
 from __future__ import annotations
 
+import fcntl
 import gc
 import multiprocessing
 import os
 import sys
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from concurrent.futures import ProcessPoolExecutor, as_completed
+from contextlib import contextmanager
 from functools import partial
 
 import numpy as np
 
-from innerbloom.core.compiling import cache_folder, forget_old
+from innerbloom.core.atomic import written_whole
+from innerbloom.core.compiling import COMPLETE, cache_folder, forget_old, is_warm
 from innerbloom.core.declare.parameters import default_record
 from innerbloom.core.dsp.convolve import convolve_tick
 from innerbloom.core.dsp.partitioned import Convolver, partitioned
@@ -40,6 +43,12 @@ from innerbloom.core.performance.events import Event
 from innerbloom.core.process.stretch import stretch
 from innerbloom.core.process.varispeed import read_at
 from innerbloom.core.sound.levels import LevelMeter
+
+Told = Callable[[int, int], object]
+
+_LOOK_EVERY_S = 0.3
+
+_PROGRESS = "progress"
 
 _SILENCE = np.zeros((ENGINE_RATE // 4, 1), np.float32)
 
@@ -132,11 +141,6 @@ def run(task: str) -> str:
     return task
 
 
-def is_warm() -> bool:
-    """Whether everything is kept on disk."""
-    return (cache_folder() / "complete").exists()
-
-
 def _begin(parent: int) -> None:
     """What a process does that compiles: it ends with the one that asked for it.
 
@@ -148,27 +152,66 @@ def _begin(parent: int) -> None:
     gc.set_threshold(50_000, 20, 100)
 
 
-def warm_up(say: Callable[[str], object] = lambda text: None) -> None:
+def warm_up(told: Told = lambda done, count: None) -> None:
     """Compile everything that is not kept on disk yet, on all cores.
+
+    Several processes may ask at the same time: one compiles, the others wait for it, and take over
+    where it ends before it is done.
 
     Parameters
     ----------
-    say : callable
-        Is told how far it is, now and then.
+    told : callable
+        ``told(done, count)``, now and then: how many parts are there, of how many. What it raises
+        ends the waiting.
     """
-    if is_warm():
-        return
-    started, all_of_them = time.monotonic(), tasks()
+    while not is_warm():
+        with _turn() as ours:
+            if ours:
+                _compile_all(told)
+                return
+        told(*_progress())
+        time.sleep(_LOOK_EVERY_S)
+
+
+@contextmanager
+def _turn() -> Iterator[bool]:
+    """Whether this process is the one that compiles; it is until it leaves, or ends."""
+    with (cache_folder() / "compiling").open("w") as handle:
+        try:
+            fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError:
+            yield False
+        else:
+            yield True
+
+
+def _progress() -> tuple[int, int]:
+    """How many parts the process that compiles has made."""
+    try:
+        done, count = (cache_folder() / _PROGRESS).read_text().split()
+        return int(done), int(count)
+    except (OSError, ValueError):
+        return 0, len(tasks())
+
+
+def _compile_all(told: Told) -> None:
+    all_of_them = tasks()
     context = multiprocessing.get_context("spawn")
-    count = os.cpu_count() or 1
     with ProcessPoolExecutor(
-        count, mp_context=context, initializer=_begin, initargs=(os.getpid(),)
+        os.cpu_count() or 1, mp_context=context, initializer=_begin, initargs=(os.getpid(),)
     ) as pool:
         waiting = [pool.submit(run, task) for task in all_of_them]
-        for number, done in enumerate(as_completed(waiting), 1):
-            seconds = time.monotonic() - started
-            say(f"{number} of {len(all_of_them)}: {done.result()}, after {seconds:.0f} s")
-    (cache_folder() / "complete").touch()
+        try:
+            for number, done in enumerate(as_completed(waiting), 1):
+                done.result()
+                with written_whole(cache_folder() / _PROGRESS) as beside:
+                    beside.write_text(f"{number} {len(all_of_them)}")
+                told(number, len(all_of_them))
+        except BaseException:
+            pool.shutdown(cancel_futures=True)
+            raise
+    (cache_folder() / COMPLETE).touch()
+    (cache_folder() / _PROGRESS).unlink(missing_ok=True)
     forget_old()
 
 
@@ -179,4 +222,4 @@ def load() -> None:
 
 
 if __name__ == "__main__":
-    warm_up(lambda text: print(f"    {text}", file=sys.stderr))
+    warm_up(lambda done, count: print(f"    {done} of {count} kernels", file=sys.stderr))

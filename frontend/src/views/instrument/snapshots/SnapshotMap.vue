@@ -100,7 +100,7 @@ function key(event: KeyboardEvent): void {
       @pointercancel="up"
       @keydown="key"
     >
-      <svg class="pointer-events-none absolute inset-0" :width="side" :height="side" aria-hidden="true">
+      <svg class="pointer-events-none absolute inset-0 overflow-visible" :width="side" :height="side" aria-hidden="true">
         <g stroke="var(--hairline)">
           <line v-for="n in 9" :key="`v${n}`" :x1="(n * side) / 10" :x2="(n * side) / 10" y1="0" :y2="n === 5 ? side : 6" />
           <line v-for="n in 9" :key="`h${n}`" :y1="(n * side) / 10" :y2="(n * side) / 10" x1="0" :x2="n === 5 ? side : 6" />
