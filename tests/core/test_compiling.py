@@ -179,3 +179,57 @@ def test_what_was_loaded_ahead_is_all_that_two_cores_play_with():
         [sys.executable, "-c", PLAYED], capture_output=True, text=True, env=environment, check=True
     )
     assert done.stdout == "True []\n"
+
+
+WARMING = """
+import sys, time
+from innerbloom.core import compiling
+from innerbloom.core.engine import warm
+
+warm._compile_all = lambda told: (print("compiles", flush=True), compiling_as_told(told))
+
+def compiling_as_told(told):
+    told(1, 2)
+    if sys.argv[1] == "dies":
+        raise SystemExit
+    # until whoever waits has looked
+    while not (compiling.cache_folder() / "seen").exists():
+        time.sleep(0.01)
+    (compiling.cache_folder() / compiling.COMPLETE).touch()
+
+def told(done, count):
+    print(done, count, flush=True)
+
+warm.warm_up(told)
+print("is there", flush=True)
+"""
+
+
+def warming(folder: Path, way: str) -> subprocess.Popen[str]:
+    return subprocess.Popen(
+        [sys.executable, "-c", WARMING, way],
+        stdout=subprocess.PIPE,
+        text=True,
+        env={**os.environ, "NUMBA_CACHE_DIR": str(folder)},
+    )
+
+
+def test_of_several_that_want_everything_compiled_one_compiles_and_the_others_wait(tmp_path):
+    first = warming(tmp_path, "whole")
+    assert first.stdout.readline() == "compiles\n"
+    second = warming(tmp_path, "whole")
+    # it tells on, and does not compile itself
+    assert second.stdout.readline().split()[0].isdigit()
+    next(one for one in tmp_path.iterdir() if one.is_dir()).joinpath("seen").touch()
+    assert first.communicate(timeout=60)[0].endswith("is there\n")
+    told = second.communicate(timeout=60)[0]
+    assert told.endswith("is there\n")
+    assert "compiles" not in told
+
+
+def test_where_the_one_that_compiles_ends_another_takes_over(tmp_path):
+    dying = warming(tmp_path, "dies")
+    assert dying.communicate(timeout=60)[0] == "compiles\n1 2\n"
+    next(one for one in tmp_path.iterdir() if one.is_dir()).joinpath("seen").touch()
+    second = warming(tmp_path, "whole")
+    assert second.communicate(timeout=60)[0] == "compiles\n1 2\nis there\n"

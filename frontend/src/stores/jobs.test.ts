@@ -124,3 +124,45 @@ it("gives up a job that the server does not know", async () => {
   await vi.advanceTimersByTimeAsync(5_000);
   expect(useNotices().notices.map(({ text }) => text)).toEqual(["There is no such job."]);
 });
+
+it("tells once of what others began and ended, and of nothing that is waited for here or was over before", async () => {
+  const told: string[] = [];
+  server.change("1", "done");
+  useJobs().onElsewhere(({ id }) => told.push(id));
+  useJobs().keepUp();
+  await vi.advanceTimersByTimeAsync(100);
+  server.change("2");
+  useJobs().follow("3", () => undefined);
+  server.change("3");
+  server.change("4", "failed");
+  await vi.advanceTimersByTimeAsync(100);
+  server.change("2", "done");
+  server.change("3", "done");
+  // short work is over before it is heard of
+  server.change("5", "done");
+  await vi.advanceTimersByTimeAsync(100);
+  server.change("2", "done");
+  await vi.advanceTimersByTimeAsync(100);
+  expect(told).toEqual(["2", "5"]);
+});
+
+it("keeps up while the page is seen, and asks for nothing while it is not", async () => {
+  const seen = vi.spyOn(document, "visibilityState", "get");
+  useJobs().keepUp();
+  await vi.advanceTimersByTimeAsync(60_000);
+  const asked = server.asked;
+  expect(asked).toBeGreaterThan(4);
+  seen.mockReturnValue("hidden");
+  document.dispatchEvent(new Event("visibilitychange"));
+  // what was asked is still answered
+  await vi.advanceTimersByTimeAsync(60_000);
+  expect(server.asked - asked).toBeLessThan(2);
+  server.change("7", "done");
+  const told: string[] = [];
+  useJobs().onElsewhere(({ id }) => told.push(id));
+  seen.mockReturnValue("visible");
+  document.dispatchEvent(new Event("visibilitychange"));
+  await vi.advanceTimersByTimeAsync(100);
+  expect(told).toEqual(["7"]);
+  seen.mockRestore();
+});

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 /** Deliver: what is handed over to a game, and is it right? */
-import { computed, ref, watch } from "vue";
-import { useRoute, useRouter } from "vue-router";
+import { computed, ref } from "vue";
+import { useRouter } from "vue-router";
 
+import { useAddressed } from "../../composables/addressed";
 import EditableName from "../../controls/EditableName.vue";
 import MenuButton from "../../controls/MenuButton.vue";
 import MenuChoice from "../../controls/MenuChoice.vue";
@@ -19,7 +20,6 @@ import DeliverWays from "./DeliverWays.vue";
 import HandOverPanel from "./HandOverPanel.vue";
 import VariationList from "./VariationList.vue";
 
-const route = useRoute();
 const router = useRouter();
 const variations = useVariations();
 const instrument = useInstrument();
@@ -38,21 +38,7 @@ const words = computed(() => {
   return `${told.kept} of ${told.drawn.length} drawn of ${doc.value.instrument_name}, ${seconds(told.seconds)} in all`;
 });
 
-watch(
-  () => route.params.id,
-  async (id) => {
-    if (route.name !== "deliver") return;
-    if (id) {
-      if (Number(id) !== variations.id && !(await variations.open(Number(id)))) await router.replace("/deliver");
-      return;
-    }
-    if (variations.id !== null) return void router.replace(`/deliver/${variations.id}`);
-    await variations.list();
-    const first = variations.lines[0];
-    if (first) await router.replace(`/deliver/${first.id}`);
-  },
-  { immediate: true },
-);
+useAddressed("deliver", "/deliver", variations);
 
 const rename = (name: string) => variations.edit("Rename", [{ op: "replace", path: "/name", value: name }]);
 

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 /** Ensemble: who plays where on the keys, and how loud? */
-import { computed, ref, watch } from "vue";
-import { useRoute, useRouter } from "vue-router";
+import { computed, ref } from "vue";
+import { useRouter } from "vue-router";
 
+import { useAddressed } from "../../composables/addressed";
 import EditableName from "../../controls/EditableName.vue";
 import ExportChoices from "../../controls/ExportChoices.vue";
 import MenuButton from "../../controls/MenuButton.vue";
@@ -19,7 +20,6 @@ import EnsemblesDialog from "./EnsemblesDialog.vue";
 import PlayerPanel from "./PlayerPanel.vue";
 import PlayersPicture from "./PlayersPicture.vue";
 
-const route = useRoute();
 const router = useRouter();
 const ensemble = useEnsemble();
 const instrument = useInstrument();
@@ -38,23 +38,7 @@ const words = computed(() => {
 });
 const full = computed(() => ensemble.players.length >= project.catalogue.most_players);
 
-watch(
-  () => route.params.id,
-  async (id) => {
-    if (route.name !== "ensemble") return;
-    const wanted = Number(id);
-    if (!id) {
-      if (ensemble.id !== null) return void router.replace(`/ensemble/${ensemble.id}`);
-      await ensemble.list();
-      const first = ensemble.lines[0];
-      return void (first && router.replace(`/ensemble/${first.id}`));
-    }
-    if (wanted !== ensemble.id) {
-      if (!(await ensemble.open(wanted))) await router.replace("/ensemble");
-    } else await ensemble.hear();
-  },
-  { immediate: true },
-);
+useAddressed("ensemble", "/ensemble", ensemble, { again: () => ensemble.hear() });
 
 const rename = (name: string) => ensemble.edit("Rename", [{ op: "replace", path: "/name", value: name }]);
 

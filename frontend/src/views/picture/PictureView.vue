@@ -2,8 +2,9 @@
 /** Deliver to a picture: what sounds when, and is it right? */
 import { useElementSize, useLocalStorage, useScroll } from "@vueuse/core";
 import { computed, nextTick, ref, watch } from "vue";
-import { useRoute, useRouter } from "vue-router";
+import { useRouter } from "vue-router";
 
+import { useAddressed } from "../../composables/addressed";
 import EditableName from "../../controls/EditableName.vue";
 import ExportChoices from "../../controls/ExportChoices.vue";
 import MenuButton from "../../controls/MenuButton.vue";
@@ -27,7 +28,6 @@ import TimelineRuler from "./TimelineRuler.vue";
 
 const HEAD_PX = 128;
 const LANE_PX = 58;
-const route = useRoute();
 const router = useRouter();
 const timeline = useTimeline();
 const deliver = useDeliver();
@@ -49,21 +49,7 @@ provideScale(pixels);
 const view = computed(() => ({ from: scrolled.value / pixels.value, to: (scrolled.value + width.value) / pixels.value }));
 const headX = computed(() => HEAD_PX + (timeline.head + 0.5) * pixels.value);
 
-watch(
-  () => route.params.id,
-  async (id) => {
-    if (route.name !== "picture") return;
-    if (id) {
-      if (Number(id) !== timeline.id && !(await timeline.open(Number(id)))) await router.replace("/deliver/picture");
-      return;
-    }
-    if (timeline.id !== null) return void router.replace(`/deliver/picture/${timeline.id}`);
-    await timeline.list();
-    const first = timeline.lines[0];
-    if (first) await router.replace(`/deliver/picture/${first.id}`);
-  },
-  { immediate: true },
-);
+useAddressed("picture", "/deliver/picture", timeline);
 
 /** What is heard or looked at stays in view. */
 watch([() => timeline.head, closer], async () => {

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 /** Deliver, samples: an instrument as files with a map, which keys and velocities each stands for. */
-import { computed, watch } from "vue";
-import { useRoute, useRouter } from "vue-router";
+import { computed } from "vue";
+import { useRouter } from "vue-router";
 
+import { useAddressed } from "../../composables/addressed";
 import EditableName from "../../controls/EditableName.vue";
 import MenuButton from "../../controls/MenuButton.vue";
 import MenuChoice from "../../controls/MenuChoice.vue";
@@ -19,7 +20,6 @@ import KeyMap from "./KeyMap.vue";
 import SampleDetail from "./SampleDetail.vue";
 import SamplesPanel from "./SamplesPanel.vue";
 
-const route = useRoute();
 const router = useRouter();
 const samples = useSamples();
 const instrument = useInstrument();
@@ -35,21 +35,7 @@ const words = computed(() => {
   return keys ? `${counted(samples.notes.length, "note")} ${of}, at ${counted(keys, "key")}` : of;
 });
 
-watch(
-  () => route.params.id,
-  async (id) => {
-    if (route.name !== "samples") return;
-    if (id) {
-      if (Number(id) !== samples.id && !(await samples.open(Number(id)))) await router.replace("/deliver/samples");
-      return;
-    }
-    if (samples.id !== null) return void router.replace(`/deliver/samples/${samples.id}`);
-    await samples.list();
-    const first = samples.lines[0];
-    if (first) await router.replace(`/deliver/samples/${first.id}`);
-  },
-  { immediate: true },
-);
+useAddressed("samples", "/deliver/samples", samples);
 
 const rename = (name: string) => samples.edit("Rename", [{ op: "replace", path: "/name", value: name }]);
 

@@ -2,9 +2,10 @@
 /** Takes: which moments were good? */
 import { useLocalStorage } from "@vueuse/core";
 import { computed, onMounted, ref, watch } from "vue";
-import { useRoute, useRouter } from "vue-router";
+import { useRouter } from "vue-router";
 
 import { clock } from "../../charts/takeLine";
+import { useAddressed } from "../../composables/addressed";
 import EditableName from "../../controls/EditableName.vue";
 import ExportChoices from "../../controls/ExportChoices.vue";
 import MenuButton from "../../controls/MenuButton.vue";
@@ -24,7 +25,6 @@ import TakePanel from "./TakePanel.vue";
 import TakesDialog from "./TakesDialog.vue";
 
 const MOST_CLOSER = 5;
-const route = useRoute();
 const router = useRouter();
 const takes = useTakes();
 const taking = useTaking();
@@ -62,22 +62,12 @@ async function show(id: number): Promise<void> {
   await router.push(`/takes/${id}`);
 }
 
-watch(
-  () => route.params.id,
-  async (id) => {
-    if (route.name !== "takes") return;
-    if (!takes.listed) await takes.list();
-    const wanted = Number(id);
-    if (id && wanted !== takes.id && !(await takes.open(wanted))) return void (await router.replace("/takes"));
-    if (id) return;
-    const last = Number(localStorage.getItem("bloom-take"));
-    const next = takes.lines.find((one) => one.id === last) ?? takes.lines[0];
-    if (next) await router.replace(`/takes/${next.id}`);
-  },
-  { immediate: true },
-);
+useAddressed("takes", "/takes", takes, { last: "bloom-take" });
 
-onMounted(() => void taking.enter());
+onMounted(() => {
+  void taking.enter();
+  if (!takes.listed) void takes.list();
+});
 watch(
   () => taking.entered,
   async (ids) => {

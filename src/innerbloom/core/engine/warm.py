@@ -201,6 +201,7 @@ def _compile_all(told: Told) -> None:
         os.cpu_count() or 1, mp_context=context, initializer=_begin, initargs=(os.getpid(),)
     ) as pool:
         waiting = [pool.submit(run, task) for task in all_of_them]
+        told(0, len(all_of_them))
         try:
             for number, done in enumerate(as_completed(waiting), 1):
                 done.result()
