@@ -70,13 +70,19 @@ def write_wav(tmp_path: Path) -> Callable[..., Path]:
 
 @pytest.fixture
 def client(tmp_path: Path) -> Iterator[FlaskClient]:
-    """The API on an empty project; jobs run in a thread."""
-    app = create_app(
-        tmp_path / "project", FakeLive(), make_executor=lambda **_: ThreadPoolExecutor(1)
-    )
+    """The API on an empty project; jobs run in threads, which end with the test."""
+    executors: list[ThreadPoolExecutor] = []
+
+    def make_executor(**_: object) -> ThreadPoolExecutor:
+        executors.append(ThreadPoolExecutor(1))
+        return executors[-1]
+
+    app = create_app(tmp_path / "project", FakeLive(), make_executor=make_executor)
     with app.test_client() as test_client:
         yield test_client
     app.extensions["innerbloom"].jobs.close()
+    for executor in executors:
+        executor.shutdown(cancel_futures=True)
 
 
 class Shelf:
