@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from apiflask import APIBlueprint, HTTPError
+from apiflask import APIBlueprint
 
 from innerbloom.core.ensemble import working
 from innerbloom.core.ensemble.document import KIND as ENSEMBLE
@@ -14,7 +14,14 @@ from innerbloom.store.ensembles import with_documents
 from innerbloom.store.models import Document
 from innerbloom.web import ensemble_schemas as es
 from innerbloom.web import schemas as s
-from innerbloom.web.revised import Revision, add_revisions, answer_model, revision_of
+from innerbloom.web.revised import (
+    Revision,
+    add_deletion,
+    add_revisions,
+    answer_model,
+    find_document,
+    revision_of,
+)
 from innerbloom.web.routes.instruments import found_instrument, start_rendering
 from innerbloom.web.services import database
 
@@ -24,13 +31,11 @@ EnsembleRevision = answer_model(ENSEMBLE)
 
 
 def found_ensemble(ensemble_id: int, *, deleted: bool = False) -> Document:
-    row = database().get(Document, ensemble_id)
-    if row is None or row.kind != ENSEMBLE.id or (row.deleted is not None and not deleted):
-        raise HTTPError(404, "This ensemble does not exist or was deleted.")
-    return row
+    return find_document(ENSEMBLE, ensemble_id, deleted=deleted)
 
 
 add_revisions(bp, "/ensembles/<int:ensemble_id>", ENSEMBLE, found_ensemble)
+add_deletion(bp, "/ensembles/<int:ensemble_id>", ENSEMBLE, found_ensemble)
 
 
 @bp.get("/ensembles")
@@ -94,21 +99,6 @@ def duplicate(ensemble_id: int) -> Revision[Any]:
     document = parse_ensemble(found_ensemble(ensemble_id).content)
     document.name = f"{document.name[:112]} copy"
     return revision_of(documents.create(database(), ENSEMBLE, document))
-
-
-@bp.delete("/ensembles/<int:ensemble_id>")
-@bp.output({}, status_code=204)
-def delete(ensemble_id: int) -> str:
-    documents.set_deleted(database(), found_ensemble(ensemble_id), True)
-    return ""
-
-
-@bp.post("/ensembles/<int:ensemble_id>/restore")
-@bp.output(EnsembleRevision)
-def restore(ensemble_id: int) -> Revision[Any]:
-    row = found_ensemble(ensemble_id, deleted=True)
-    documents.set_deleted(database(), row, False)
-    return revision_of(row)
 
 
 @bp.post("/ensembles/<int:ensemble_id>/render")

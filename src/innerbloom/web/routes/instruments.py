@@ -18,7 +18,14 @@ from innerbloom.store.files import safe_title
 from innerbloom.store.models import Document
 from innerbloom.store.sketches import sketch_of
 from innerbloom.web import schemas as s
-from innerbloom.web.revised import Revision, add_revisions, answer_model, revision_of
+from innerbloom.web.revised import (
+    Revision,
+    add_deletion,
+    add_revisions,
+    answer_model,
+    find_document,
+    revision_of,
+)
 from innerbloom.web.services import database, services, settings
 from innerbloom.web.uploads import receive, takes_body
 
@@ -29,10 +36,7 @@ InstrumentRevision = answer_model(INSTRUMENT)
 
 
 def found_instrument(instrument_id: int, *, deleted: bool = False) -> Document:
-    row = database().get(Document, instrument_id)
-    if row is None or row.kind != INSTRUMENT.id or (row.deleted is not None and not deleted):
-        raise HTTPError(404, "This instrument does not exist or was deleted.")
-    return row
+    return find_document(INSTRUMENT, instrument_id, deleted=deleted)
 
 
 def opened(instrument_id: int) -> Instrument:
@@ -52,6 +56,7 @@ def store_change(row: Document, revision: int, changed: Instrument, label: str) 
 
 
 add_revisions(bp, "/instruments/<int:instrument_id>", INSTRUMENT, found_instrument)
+add_deletion(bp, "/instruments/<int:instrument_id>", INSTRUMENT, found_instrument)
 
 
 @bp.get("/instruments")
@@ -127,21 +132,6 @@ def sketch_instruments(json_data: s.SketchesIn) -> s.SketchesState:
         return s.SketchesState(job=None)
     title = rows[0].name if len(missing) == 1 else f"{len(missing)} instruments"
     return s.SketchesState(job=services().jobs.submit("thumbnails", title, {}, as_file(missing)))
-
-
-@bp.delete("/instruments/<int:instrument_id>")
-@bp.output({}, status_code=204)
-def delete_instrument(instrument_id: int) -> str:
-    documents.set_deleted(database(), found_instrument(instrument_id), True)
-    return ""
-
-
-@bp.post("/instruments/<int:instrument_id>/restore")
-@bp.output(InstrumentRevision)
-def restore_instrument(instrument_id: int) -> Revision[Any]:
-    row = found_instrument(instrument_id, deleted=True)
-    documents.set_deleted(database(), row, False)
-    return revision_of(row)
 
 
 @bp.post("/instruments/<int:instrument_id>/render")

@@ -28,7 +28,12 @@ from innerbloom.store.models import Document
 from innerbloom.store.take_folders import RENDERINGS, TakeFolders
 from innerbloom.store.take_sounds import features_of, peaks_of, remove_rendering, renderings
 from innerbloom.web import take_schemas as t
-from innerbloom.web.revised import Revision, add_revisions, answer_model, revision_of
+from innerbloom.web.revised import (
+    add_deletion,
+    add_revisions,
+    answer_model,
+    find_document,
+)
 from innerbloom.web.routes.ensembles import found_ensemble
 from innerbloom.web.routes.instruments import found_instrument
 from innerbloom.web.schemas import JobStarted
@@ -47,10 +52,7 @@ def folders() -> TakeFolders:
 
 
 def found_take(take_id: int, *, deleted: bool = False) -> Document:
-    row = database().get(Document, take_id)
-    if row is None or row.kind != KIND.id or (row.deleted is not None and not deleted):
-        raise HTTPError(404, "This take does not exist or was deleted.")
-    return row
+    return find_document(KIND, take_id, deleted=deleted)
 
 
 def sound_address(document: Any) -> str:
@@ -60,6 +62,7 @@ def sound_address(document: Any) -> str:
 
 
 add_revisions(bp, "/<int:take_id>", KIND, found_take)
+add_deletion(bp, "/<int:take_id>", KIND, found_take)
 
 
 @bp.get("")
@@ -89,21 +92,6 @@ def listen_to(row: Document) -> str:
 def listen(take_id: int) -> JobStarted:
     """Listen to a take again, or play it from its hands where it has no sound."""
     return JobStarted(job=listen_to(found_take(take_id)))
-
-
-@bp.delete("/<int:take_id>")
-@bp.output({}, status_code=204)
-def delete_take(take_id: int) -> str:
-    documents.set_deleted(database(), found_take(take_id), True)
-    return ""
-
-
-@bp.post("/<int:take_id>/restore")
-@bp.output(TakeRevision)
-def restore_take(take_id: int) -> Revision[Any]:
-    row = found_take(take_id, deleted=True)
-    documents.set_deleted(database(), row, False)
-    return revision_of(row)
 
 
 # -- what is seen ----------------------------------------------------------------
