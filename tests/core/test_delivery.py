@@ -15,7 +15,8 @@ import soundfile as sf
 from innerbloom.core.deliver.bundle import MOST_FILES, unpack_bundle, write_bundle
 from innerbloom.core.deliver.opening import open_playable
 from innerbloom.core.deliver.render import render_blocks
-from innerbloom.core.deliver.sources import beside, file_digest, file_materials
+from innerbloom.core.deliver.sources import beside, file_materials
+from innerbloom.core.digest import file_digest
 from innerbloom.core.engine import compile_program
 from innerbloom.core.errors import BloomError, BundleError, DocumentError, PerformanceError
 from innerbloom.core.instrument.grow import grow_cloud

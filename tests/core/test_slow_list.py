@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+from functools import cache
 from pathlib import Path
 
 from tests.slow import is_slow, listed
@@ -23,7 +24,11 @@ def test_the_list_names_what_is_there():
     """A test that was renamed would be run each time without anyone having decided so."""
     for name in listed():
         path, *inside = name.split("::")
-        tree = ast.parse((ROOT / path).read_text("utf-8"))
-        kinds = (ast.FunctionDef, ast.ClassDef)
-        names = {one.name for one in ast.walk(tree) if isinstance(one, kinds)}
-        assert set(inside) <= names, name
+        assert set(inside) <= _names_in(ROOT / path), name
+
+
+@cache
+def _names_in(path: Path) -> set[str]:
+    kinds = (ast.FunctionDef, ast.ClassDef)
+    tree = ast.parse(path.read_text("utf-8"))
+    return {one.name for one in ast.walk(tree) if isinstance(one, kinds)}

@@ -16,7 +16,7 @@ from hypothesis import strategies as st
 
 from innerbloom.core.declare.sound import Sound
 from innerbloom.core.declare.spectrum_settings import Analysis
-from innerbloom.core.deliver.sources import file_digest
+from innerbloom.core.digest import file_digest
 from innerbloom.core.errors import BloomError, SoundFileError
 from innerbloom.core.materials.clip import ClipRequest
 from innerbloom.core.materials.described import SegmentsRequest

@@ -44,7 +44,7 @@ def _opened(file: Path) -> Iterator[tuple[TakeHeader, Take, Path]]:
 
 def _locate(folder: Path) -> Locate:
     """Finds recordings by their hash: in a project, or among the files of a folder."""
-    from innerbloom.core.deliver.sources import file_digest
+    from innerbloom.core.digest import file_digest
 
     by_digest: dict[str, Path] = {}
     inside = folder / "recordings"

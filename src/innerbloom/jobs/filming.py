@@ -14,8 +14,8 @@ from innerbloom.batch.mixing import Mixing, work_s
 from innerbloom.batch.pools import pool_for
 from innerbloom.core.deliver.credits import Credit
 from innerbloom.core.deliver.recipes import SoundRecipe
-from innerbloom.core.deliver.sources import file_digest
 from innerbloom.core.deliver.stems import hand_over_stems, plain_name
+from innerbloom.core.digest import file_digest
 from innerbloom.core.errors import BloomError
 from innerbloom.core.timeline import editing
 from innerbloom.core.timeline.cuts import find_cuts

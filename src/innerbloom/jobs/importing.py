@@ -11,7 +11,8 @@ from sqlalchemy.orm import Session
 from innerbloom.core.analysis.examine import examine
 from innerbloom.core.deliver.bundle import parts_of, unpack_bundle, whole_of
 from innerbloom.core.deliver.playable import parse_playable
-from innerbloom.core.deliver.sources import beside, file_digest
+from innerbloom.core.deliver.sources import beside
+from innerbloom.core.digest import file_digest
 from innerbloom.core.ensemble.document import Ensemble
 from innerbloom.core.errors import SoundFileError
 from innerbloom.core.instrument.document import KIND as INSTRUMENT

@@ -17,7 +17,7 @@ from innerbloom.core.analysis.examine import examine
 from innerbloom.core.deliver.again import Digest, Way, played_again
 from innerbloom.core.deliver.moment import cut_moment, levelled
 from innerbloom.core.deliver.replay import replay
-from innerbloom.core.deliver.sources import file_digest
+from innerbloom.core.digest import file_digest
 from innerbloom.core.engine import ENGINE_RATE
 from innerbloom.core.errors import BloomError, Cancelled
 from innerbloom.core.performance.hands import edited

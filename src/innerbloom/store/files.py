@@ -6,18 +6,20 @@ import os
 import shutil
 import uuid
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from innerbloom.core.analysis.examine import Examination
 from innerbloom.core.atomic import kept_on_disk, written_whole
-from innerbloom.core.deliver.sources import file_digest
+from innerbloom.core.digest import file_digest
 from innerbloom.core.errors import BloomError, SoundFileError
 from innerbloom.core.materials.protocol import Located
 from innerbloom.store.disk_cache import DiskCache
 from innerbloom.store.sounding import Sounding
+
+if TYPE_CHECKING:
+    from innerbloom.core.analysis.examine import Examination
 
 STAGE_SOUND = "sound.wav"
 """The sound of a stage, in its folder."""

@@ -8,7 +8,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
-from innerbloom.core.deliver.sources import file_digest
+from innerbloom.core.digest import file_digest
 from innerbloom.core.instrument.document import Instrument, sounds_of
 from innerbloom.core.materials.protocol import Locate
 from innerbloom.store.files import FileStore

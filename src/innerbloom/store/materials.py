@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from innerbloom.core.analysis.examine import examine
-from innerbloom.core.deliver.sources import file_digest
+from innerbloom.core.digest import file_digest
 from innerbloom.core.pitch_names import hz_to_note
 from innerbloom.core.prepare.recipe import parse_recipe, piece_recipe
 from innerbloom.core.prepare.run import run_recipe

@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 
 from innerbloom.core.analysis.examine import Progress, examine
 from innerbloom.core.analysis.opening import opening_of
-from innerbloom.core.deliver.sources import beside, file_digest, file_materials
+from innerbloom.core.deliver.sources import beside, file_materials
+from innerbloom.core.digest import file_digest
 from innerbloom.core.engine import ENGINE_RATE, Engine, Program, compile_program
 from innerbloom.core.instrument.document import Instrument
 from innerbloom.core.instrument.grow import bring_to_life, grow_cloud

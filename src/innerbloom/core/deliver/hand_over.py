@@ -13,8 +13,8 @@ from innerbloom.core.deliver.contents import Contents, Entry, Lineage
 from innerbloom.core.deliver.credits import Credit
 from innerbloom.core.deliver.export import About, export_samples, file_stem
 from innerbloom.core.deliver.papers import said_if_refused, write_papers
-from innerbloom.core.deliver.sources import file_digest
 from innerbloom.core.deliver.variations import Draw, Variation
+from innerbloom.core.digest import file_digest
 from innerbloom.core.engine import ENGINE_RATE
 from innerbloom.core.errors import BloomError, Cancelled
 from innerbloom.core.pitch_names import note_name

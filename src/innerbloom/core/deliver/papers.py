@@ -10,7 +10,7 @@ import soundfile as sf
 
 from innerbloom.core.deliver.contents import Contents, as_csv
 from innerbloom.core.deliver.credits import credits_text
-from innerbloom.core.deliver.sources import file_digest
+from innerbloom.core.digest import file_digest
 from innerbloom.core.errors import BloomError
 
 CONTENTS, TABLE, CREDITS, CHECKSUMS = "contents.json", "contents.csv", "credits.txt", "SHA256SUMS"

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import hashlib
 from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 
 from innerbloom.core.declare.sound import Sound
+from innerbloom.core.digest import file_digest
 from innerbloom.core.errors import DocumentError
 from innerbloom.core.materials.held import CachedMaterials, FileMaterials
 from innerbloom.core.materials.protocol import Locate, Located, Stretch
@@ -55,9 +55,3 @@ def file_materials(locate: Locate) -> CachedMaterials:
 def read_sound(sound: Sound, locate: Locate) -> tuple[NDArray[np.float32], int]:
     """Samples of shape (frames, 1 or 2) and rate of the stretch that a sound names."""
     return Stretch.of(sound).read(locate)
-
-
-def file_digest(path: Path) -> str:
-    """SHA-256 of a file's content, as 64 hexadecimal digits."""
-    with path.open("rb") as file:
-        return hashlib.file_digest(file, "sha256").hexdigest()

@@ -21,7 +21,8 @@ from innerbloom.core.declare.spectrum_settings import Analysis
 from innerbloom.core.deliver.playable import AnyProgram, Playable, bend_range_of
 from innerbloom.core.deliver.processing import process_blocks
 from innerbloom.core.deliver.render import expected_frames, render_blocks
-from innerbloom.core.deliver.sources import beside, file_digest
+from innerbloom.core.deliver.sources import beside
+from innerbloom.core.digest import file_digest
 from innerbloom.core.engine import ENGINE_RATE
 from innerbloom.core.errors import BloomError, Cancelled
 from innerbloom.core.instrument.chain_document import Chain

@@ -122,6 +122,9 @@ _OTHERS: dict[str, Callable[[], None]] = {
     "spectra": compile_spectra,
     **{f"effect {kind}": partial(compile_effects, kind) for kind in EFFECT_KINDS},
 }
+_PREPARING = ("processes", "spectra")
+"""What prepares sounds, and plays none."""
+
 _LONGEST_FIRST = ("engine", "spectral", "wave", "loop")
 
 
@@ -217,9 +220,10 @@ def _compile_all(told: Told) -> None:
 
 
 def load() -> None:
-    """Bring everything compiled into this process, so that no first note waits for the disk."""
+    """Bring all that plays into this process, so that no first note waits for the disk."""
     for task in tasks():
-        run(task)
+        if task not in _PREPARING:
+            run(task)
 
 
 if __name__ == "__main__":

@@ -16,7 +16,7 @@ from innerbloom.core.deliver.papers import said_if_refused, write_papers
 from innerbloom.core.deliver.samples.document import SampleSet
 from innerbloom.core.deliver.samples.sampled import Sampled, SampledSet
 from innerbloom.core.deliver.samples.sfz import Region, SfzMap
-from innerbloom.core.deliver.sources import file_digest
+from innerbloom.core.digest import file_digest
 from innerbloom.core.errors import BloomError, Cancelled
 from innerbloom.core.names import by_template
 from innerbloom.core.pitch_names import note_name
