@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 import soundfile as sf
 
-from innerbloom.store.models import Recording
+from innerbloom.store.models import JobRow, Recording
 from tests.core.test_delivery import NOTES
 
 
@@ -177,6 +177,8 @@ def test_a_render_goes_back_on_the_shelf_with_its_lineage(shelf, tone_file):
     assert [one["id"] for one in lineage["made_from"]] == [1]
     with client.application.extensions["innerbloom"].sessions() as db:
         stored = db.get(Recording, recording["id"]).lineage
+        # whole documents lie in a job's folder and not in the list of jobs
+        assert all(len(str(one.params)) < 1_000 for one in db.query(JobRow))
     assert stored["document"] == instrument["document"]
     assert stored["played"]["key"] == 69
 

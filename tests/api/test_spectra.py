@@ -96,6 +96,15 @@ def test_a_spectrum_is_kept_written_and_grown(spectrum):
     assert layer.sound.analysis.partials == 5
 
 
+def test_what_is_not_taken_apart_yet_is_not_written_and_no_request_takes_it_apart(spectrum):
+    spectrum.change(partials=7)
+    refused = spectrum.client.get(spectrum.out("spectrum"))
+    assert refused.status_code == 409
+    assert "open it on the Bench first" in refused.json["message"]
+    spectrum.made()
+    assert spectrum.client.get(spectrum.out("spectrum")).status_code == 200
+
+
 def test_only_a_spectrum_is_opened_as_one(shelf, recording):
     answer = shelf.client.get(f"/api/recordings/{recording['id']}/spectrum")
     assert answer.status_code == 404

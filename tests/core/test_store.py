@@ -204,6 +204,16 @@ def test_a_worker_that_dies_is_said(store, sessions):
     assert 1 < executor.submitted < 10
 
 
+def test_what_nobody_waits_for_keeps_nobody_waiting(store, sessions):
+    """Whatever its kind, it goes to the process that runs while nothing else does."""
+    lanes = []
+    jobs = JobService(store, sessions, lambda *, idle: lanes.append(idle) or AtOnce())
+    params = {"folder": "gone"}
+    jobs.submit("take", "x", params, patient=True)
+    jobs.submit("take", "x", params)
+    assert lanes == [True, False]
+
+
 def test_a_file_for_which_no_worker_starts_is_set_aside(store, sessions):
     jobs = JobService(store, sessions, lambda **_: Breaking())
     waiting = store.new_incoming("reeds.wav")
@@ -219,7 +229,10 @@ class AtOnce(Executor):
 
     def submit(self, fn, /, *args, **kwargs):
         future: Future = Future()
-        future.set_result(fn(*args, **kwargs))
+        try:
+            future.set_result(fn(*args, **kwargs))
+        except Exception as error:
+            future.set_exception(error)
         return future
 
 

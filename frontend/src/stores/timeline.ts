@@ -188,9 +188,9 @@ export const useTimeline = defineStore("timeline", () => {
 
   function readScenes(file: File): Promise<boolean> {
     const of = id.value;
-    return revisions.ask(`Scenes of ${file.name}`, async (newest) => {
-      const answer = await upload(`/api/timelines/${of}/scenes?revision=${newest}`, file, () => undefined, new AbortController().signal);
-      return answer as unknown as TimelineRevision;
+    return revisions.ask(`Scenes of ${file.name}`, (newest) => {
+      const where = `/api/timelines/${of}/scenes?revision=${newest}`;
+      return upload<TimelineRevision>(where, file, () => undefined, new AbortController().signal);
     });
   }
 

@@ -104,11 +104,12 @@ def in_pool(pool: Executor, db: Session, files: FileStore) -> Begin:
 
 
 def as_jobs(service: JobService, db: Session) -> Begin:
-    """Begin jobs of a server, where pages see them and may stop them."""
+    """Begin jobs of a server, where pages see them and may stop them; what pages begin goes before."""
 
     def begin(kind: JobKind, title: str, params: Params, document: Asked = None) -> Wait:
         files = None if document is None else as_file(document)
-        return partial(_ended, service, db, service.submit(kind.id, title, params, files))
+        job = service.submit(kind.id, title, params, files, patient=True)
+        return partial(_ended, service, db, job)
 
     return begin
 

@@ -20,7 +20,7 @@ from innerbloom.core.instrument.document import sounds_of
 from innerbloom.core.sound.decoding import decode, is_directly_readable
 from innerbloom.core.sound.metadata import read_origin
 from innerbloom.core.sound.takes import read_take
-from innerbloom.jobs.kind import JobKind, JobResult, Params, Work
+from innerbloom.jobs.kind import DOCUMENT, JobKind, JobResult, Params, Work
 from innerbloom.jobs.report import Report
 from innerbloom.store import documents, ensembles, recordings
 from innerbloom.store.files import FileStore, safe_suffix, safe_title
@@ -79,7 +79,10 @@ def _measure(
 
 
 def import_recording(work: Work) -> Params:
-    """Parameters: ``path`` in the incoming folder, ``filename``, ``tuning``; ``name`` if not its."""
+    """Parameters: ``path`` in the incoming folder, ``filename``, ``tuning``; ``name`` if not its.
+
+    Where it came from is the document, if there is one, or in ``lineage``.
+    """
     store, params = work.store, work.params
     path = store.incoming / params["path"]
     try:
@@ -88,7 +91,9 @@ def import_recording(work: Work) -> Params:
     except BaseException:
         path.unlink(missing_ok=True)
         raise
-    return {**found, "name": params.get("name") or found["name"]}
+    has_document = (work.folder / DOCUMENT).is_file()
+    lineage = work.document() if has_document else params.get("lineage", {})
+    return {**found, "name": params.get("name") or found["name"], "lineage": lineage}
 
 
 def import_bundle(work: Work) -> Params:
@@ -126,8 +131,7 @@ def import_bundle(work: Work) -> Params:
 
 
 def finish_import(db: Session, job: JobRow, found: Params) -> JobResult:
-    lineage = job.params.get("lineage") or {}
-    row = recordings.add(db, found["digest"], job.params["filename"], found, lineage)
+    row = recordings.add(db, found["digest"], job.params["filename"], found, found["lineage"])
     row.collection = row.collection or job.params.get("collection", "")
     db.commit()
     return JobResult(recording=row.id, name=row.name)

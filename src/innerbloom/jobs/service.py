@@ -44,12 +44,13 @@ _MOST_BROKEN_STARTS = 3
 """How often in a row workers may end before any of them has begun with anything."""
 
 
-def _run(kind: str, root: str, job_id: str, params: Params) -> Params:
+def _run(kind: str, root: str, job_id: str, params: Params, patient: bool = False) -> Params:
     store = FileStore(Path(root))
     report = Report(store.jobs, job_id)
     report(0.0)
     work = Work(store, params, store.jobs / job_id, report)
-    with nullcontext() if JOB_KINDS[kind].waited_for else throttled(store.sounding):
+    waited_for = JOB_KINDS[kind].waited_for and not patient
+    with nullcontext() if waited_for else throttled(store.sounding):
         return JOB_KINDS[kind].run(work)
 
 
@@ -111,8 +112,9 @@ class JobService:
         return waiting.is_file()
 
     def submit(
-        self, kind: str, title: str, params: Params, files: Mapping[str, bytes] | None = None
-    ) -> str:
+        self, kind: str, title: str, params: Params, files: Mapping[str, bytes] | None = None, *,
+        patient: bool = False,
+    ) -> str:  # fmt: skip
         """Start a job and return its id.
 
         Parameters
@@ -121,6 +123,8 @@ class JobService:
             Small plain values.
         files : dict, optional
             Documents and files by name, laid in the job's folder.
+        patient : bool
+            Whether nobody waits for it, whatever its kind: it runs when nothing else does.
         """
         job_id = uuid.uuid4().hex
         folder = self.folder(job_id)
@@ -130,7 +134,7 @@ class JobService:
         with self._sessions() as db:
             db.add(JobRow(id=job_id, kind=kind, title=title[:200], params=params))
             db.commit()
-        self._start(job_id, kind, params)
+        self._start(job_id, kind, params, patient)
         self.changes.add(job_id)
         return job_id
 
@@ -150,17 +154,17 @@ class JobService:
         """How many files may be taken in at once; live sound keeps a core to itself."""
         return min(_MOST_AT_ONCE, cores()) - self._plays()
 
-    def _start(self, job_id: str, kind: str, params: Params) -> None:
-        lane = JOB_KINDS[kind].lane
+    def _start(self, job_id: str, kind: str, params: Params, patient: bool = False) -> None:
+        lane: Lane = "idle" if patient else JOB_KINDS[kind].lane
         root = str(self._store.root)
         with self._lock:
             if lane not in self._executors:
                 self._executors[lane] = self._new_executor(lane)
             try:
-                future = self._executors[lane].submit(_run, kind, root, job_id, params)
+                future = self._executors[lane].submit(_run, kind, root, job_id, params, patient)
             except BrokenExecutor:
                 self._executors[lane] = self._new_executor(lane)
-                future = self._executors[lane].submit(_run, kind, root, job_id, params)
+                future = self._executors[lane].submit(_run, kind, root, job_id, params, patient)
             self._futures[job_id] = future
         future.add_done_callback(lambda done: self._end(job_id, done))
 

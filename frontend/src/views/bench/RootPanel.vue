@@ -27,6 +27,10 @@ const steady = computed(() => props.pitch?.steadiest ?? null);
 const sure = computed(() => Math.round(100 * (props.stage?.confidence ?? 0)));
 /** A *Normalise* that comes before what raises the level again. */
 const early = computed(() => bench.steps.findLastIndex((one) => one.do === "normalise" && one.on));
+const unsure = computed(() => {
+  const share = Math.round(100 * (shown.value?.partial_share ?? 0));
+  return `A partial lasts and holds ${share} % of the energy, but the rest does not fit it as a root`;
+});
 const how = computed(() => {
   if (!props.stage) return "of the recording";
   if (props.stage.root_how === "given") return "said by you";
@@ -108,12 +112,7 @@ function nudge(by: number): void {
           {{ tuning && live.listeningTo ? "Stop" : "Sound the root" }}
         </button>
       </template>
-      <button
-        v-else-if="partial !== null"
-        class="quiet !px-1 text-focus"
-        :title="`A partial lasts and holds ${Math.round(100 * (shown?.partial_share ?? 0))} % of the energy, but the rest does not fit it as a root`"
-        @click="give(partial)"
-      >
+      <button v-else-if="partial !== null" class="quiet !px-1 text-focus" :title="unsure" @click="give(partial)">
         Perhaps {{ noteName(partial) }}: take it
       </button>
       <button

@@ -21,6 +21,7 @@ import PictureSettings, { type Settings } from "./PictureSettings.vue";
 import SoundPicture from "./SoundPicture.vue";
 import WorkState from "./WorkState.vue";
 import { useZoom } from "./zoom";
+import { counted } from "../../theme/words";
 
 type Part = "original" | "together" | "partials" | "strikes" | "noise";
 
@@ -62,9 +63,10 @@ const heardAt = computed(() => (heard.value && live.look.listening !== null ? li
 const subtitle = computed(() => {
   const made = spectrum.made;
   if (!made) return "";
-  const strikes = made.strikes ? `, ${made.strikes} ${made.strikes === 1 ? "strike" : "strikes"}` : "";
+  const strikes = made.strikes ? `, ${counted(made.strikes, "strike")}` : "";
   if (!made.partials) return `all noise${strikes}`;
-  return `${made.partials} ${made.partials === 1 ? "partial" : "partials"}, ${made.at_once} at once, with ${Math.round(100 * made.tonal)} % of the power${strikes}`;
+  const power = Math.round(100 * made.tonal);
+  return `${counted(made.partials, "partial")}, ${made.at_once} at once, with ${power} % of the power${strikes}`;
 });
 /** As set; where the sound chooses, as it chose. */
 const analysis = computed(() => sound.value?.analysis ?? null);

@@ -11,7 +11,9 @@ const props = defineProps<{ clip: TimelineClip }>();
 const timeline = useTimeline();
 const project = useProject();
 const declared = computed<Declared[]>(() => project.catalogue.clips);
-const values = computed(() => props.clip as unknown as Settings);
+const values = computed<Settings>(() =>
+  Object.fromEntries(declared.value.map(({ id }) => [id, props.clip[id as keyof TimelineClip] as Value])),
+);
 const path = computed(() => timeline.pathOf(props.clip.id));
 const move = (id: string, value: Value) => timeline.drag(`${path.value}/${id}`, value);
 const rest = (id: string, value: Value, name: string) => void timeline.edit(name, [{ op: "replace", path: `${path.value}/${id}`, value }]);

@@ -27,7 +27,8 @@ const tooMany = computed(() => picked.value.length > MOST_SWAPPED);
 const words = computed(() => {
   const found = swap.sheet;
   if (!found) return "not tried on other recordings yet";
-  return `over ${counted(found.rows.length - 1, "other recording")}, ${noteName(found.key)} held for ${found.held} s; the nearest to its character first`;
+  const over = counted(found.rows.length - 1, "other recording");
+  return `over ${over}, ${noteName(found.key)} held for ${found.held} s; the nearest to its character first`;
 });
 
 watch(

@@ -78,7 +78,11 @@ def _wavetable(number: int) -> Found:
 
 def _spectrum(number: int) -> Found:
     document = parse_spectrum(spectra.found_spectrum(number).content)
-    made = SpectrumStore(services().files).make(document.sound)
+    made = SpectrumStore(services().files).find(document.sound)
+    if made is None:
+        raise HTTPError(
+            409, "It has not been taken apart since it was changed: open it on the Bench first."
+        )
     return document.name, sub.SpectrumSubject(document.name, made.spectrum)
 
 
@@ -112,7 +116,7 @@ def exporters() -> es.ExporterList:
 
 
 @bp.get(f"/exports/<any({', '.join(_BY_NUMBER)}):of>/<int:number>/<exporter>")
-@bp.doc(responses={200: "the file"})
+@bp.doc(responses={200: "the file", 409: "not as far yet"})
 def export(of: str, number: int, exporter: str) -> Response:
     """Something of the project as a file; see the exporters for the ways there are."""
     # an ensemble leaves as an instrument does

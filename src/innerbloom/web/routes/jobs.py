@@ -11,7 +11,7 @@ from flask import Response, send_from_directory
 from sqlalchemy import select
 
 from innerbloom.core.declare.sound import recordings_in
-from innerbloom.jobs.kind import DOCUMENT
+from innerbloom.jobs.kind import DOCUMENT, as_file
 from innerbloom.jobs.rendering import MIDI
 from innerbloom.store.files import safe_title
 from innerbloom.store.models import JobRow
@@ -119,6 +119,7 @@ def keep(job_id: str) -> s.JobStarted:
     }  # fmt: skip
     params = {
         "path": incoming.name, "filename": f"{row.title}{incoming.suffix}",
-        "tuning": settings().tuning, "lineage": lineage,
+        "tuning": settings().tuning,
     }  # fmt: skip
-    return s.JobStarted(job=services().jobs.submit("import", row.title, params))
+    job = services().jobs.submit("import", row.title, params, as_file(lineage))
+    return s.JobStarted(job=job)
