@@ -68,6 +68,7 @@ export const useLive = defineStore("live", () => {
   /** Where a timeline began that is played along to while a take is recorded, in seconds. */
   const alongFrom = ref<number | null>(null);
   let tries = 0;
+  let again: ReturnType<typeof setTimeout> | undefined;
   let watching = false;
   let watchedMix: WatchedMix = { mix: false, stream: null, effect: null };
   let listenNumber = 0;
@@ -142,7 +143,8 @@ export const useLive = defineStore("live", () => {
     const now = state.value === "starting" ? state.value : "reconnecting";
     state.value = now;
     const wait = RETRY_MS[Math.min(tries++, RETRY_MS.length - 1)];
-    setTimeout(() => state.value === now && connect(), wait);
+    clearTimeout(again);
+    again = setTimeout(() => state.value === now && connect(), wait);
   }
 
   async function connect(): Promise<void> {
@@ -173,6 +175,7 @@ export const useLive = defineStore("live", () => {
   }
 
   async function stop(): Promise<void> {
+    clearTimeout(again);
     state.value = "off";
     look.value = NO_LOOK;
     listeningTo.value = null;
