@@ -400,6 +400,32 @@ def test_kills_while_recording_lose_two_seconds_at_most(tmp_path):
             assert np.array_equal(again, sound_of(one, about["folder"]))
 
 
+def test_a_server_that_is_stopped_ends_what_it_records_and_leaves_nothing_behind(tmp_path):
+    sf.write(tmp_path / "tone.wav", harmonic_tone(220.0, 3.0), RATE, "PCM_24")
+    root = tmp_path / "project"
+    with running(root) as one:
+        one.add(tmp_path / "tone.wav")
+        one.json("POST", "/api/recordings/1/instrument", {})
+        with opened(one) as connection:
+            page = Page(connection)
+            page.load(one)
+            page.say(do="record", on=True, instrument=1, name="tone")
+            page.say(do="on", note=1, key=57.0, value=0.8)
+            page.blocks(300)
+            # the page is still there
+            one.stop()
+    with running(root) as again:
+        found = again.json("POST", "/api/takes/found")
+        (number,) = found["entered"]
+        again.ended(found["jobs"][0])
+        about = again.json("GET", f"/api/takes/{number}")["document"]["about"]
+    assert not about["cut_short"]
+    assert about["seconds"] == pytest.approx(300 * 256 / RATE, abs=0.1)
+    # semaphores, processes, tracebacks
+    assert "leaked" not in (tmp_path / "server.log").read_text()
+    assert "Traceback" not in (tmp_path / "server.log").read_text()
+
+
 def _play_until_killed(server: Server, chance: random.Random) -> int:
     """Frames that were heard before the engine died."""
     with opened(server) as connection:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import time
-from concurrent.futures import BrokenExecutor, Executor, Future
+from concurrent.futures import BrokenExecutor, Executor, Future, ThreadPoolExecutor
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
@@ -23,6 +23,7 @@ from innerbloom.core.materials.described import SegmentsRequest
 from innerbloom.core.materials.held import CachedMaterials, FileMaterials
 from innerbloom.core.materials.protocol import Stretch
 from innerbloom.core.materials.spectrum.prepared import AnalysisRequest, SpectrumRequest
+from innerbloom.jobs.changes import Changes
 from innerbloom.jobs.importing import IMPORT
 from innerbloom.jobs.kind import Work
 from innerbloom.jobs.report import Report
@@ -212,6 +213,18 @@ def test_what_nobody_waits_for_keeps_nobody_waiting(store, sessions):
     jobs.submit("take", "x", params, patient=True)
     jobs.submit("take", "x", params)
     assert lanes == [True, False]
+
+
+def test_whoever_waits_for_news_is_let_go_as_the_server_ends():
+    changes = Changes()
+    with ThreadPoolExecutor(1) as pool:
+        waiting = pool.submit(changes.since, changes.now(), 3_600.0)
+        changes.end()
+        assert waiting.result(timeout=60) == []
+    # and nobody waits any more
+    assert changes.since(changes.now(), 3_600.0) == []
+    changes.add("one")
+    assert changes.since("other.0", 3_600.0) is None
 
 
 def test_a_file_for_which_no_worker_starts_is_set_aside(store, sessions):

@@ -18,6 +18,7 @@ class Changes:
         self._count = 0
         self._last: dict[str, int] = {}
         self._changed = threading.Condition()
+        self._ended = False
 
     def add(self, job_id: str) -> None:
         """A job changed."""
@@ -30,6 +31,12 @@ class Changes:
         """The present moment."""
         with self._changed:
             return f"{self._start}.{self._count}"
+
+    def end(self) -> None:
+        """Let go of whoever waits: from now on nobody does."""
+        with self._changed:
+            self._ended = True
+            self._changed.notify_all()
 
     def since(self, moment: str, wait_s: float) -> list[str] | None:
         """Ids of jobs that changed since a moment, waiting for one if there is none.
@@ -44,6 +51,6 @@ class Changes:
             while True:
                 found = [job for job, at in self._last.items() if at > int(count)]
                 left = until - time.monotonic()
-                if found or left <= 0:
+                if found or left <= 0 or self._ended:
                     return found
                 self._changed.wait(left)

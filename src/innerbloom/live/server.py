@@ -15,6 +15,7 @@ import socket
 import sys
 import threading
 import time
+from contextlib import suppress
 from pathlib import Path
 from urllib.parse import parse_qs, urlsplit
 
@@ -85,6 +86,7 @@ class LiveServer:
         self.tickets = Tickets()
         self._store = FileStore(root)
         self._materials = live_materials(self._store)
+        self._connections: set[ServerConnection] = set()
         self._places = threading.BoundedSemaphore(MOST_SESSIONS)
 
     def check(self, connection: ServerConnection, request: Request) -> Response | None:
@@ -109,13 +111,21 @@ class LiveServer:
             return
         become_realtime()
         session = LiveSession(self._materials, self._store)
+        self._connections.add(connection)
         try:
             _converse(connection, session)
         except ConnectionClosed:
             pass
         finally:
+            self._connections.discard(connection)
             session.close()
             self._places.release()
+
+    def end(self) -> None:
+        """End all sessions, so that what they record is whole."""
+        for connection in list(self._connections):
+            with suppress(OSError):
+                connection.socket.shutdown(socket.SHUT_RDWR)
 
 
 def _refuse(connection: ServerConnection, code: int, text: str) -> None:
@@ -204,6 +214,7 @@ def main() -> None:
         threading.Thread(target=_read_tickets, args=(live, server), daemon=True).start()
         print(json.dumps({"port": server.socket.getsockname()[1]}), flush=True)
         server.serve_forever()
+    live.end()
 
 
 if __name__ == "__main__":

@@ -20,6 +20,9 @@ _START_S = 120.0
 
 _STARTED_WITHIN_S = 40.0
 
+_END_S = 2.0
+"""Less than gunicorn gives to a worker."""
+
 _ALLOCATION = {"MALLOC_ARENA_MAX": "1", "MALLOC_MMAP_THRESHOLD_": str(1 << 17)}
 """How the engine's process allocates (mallopt(3)). With an arena for each thread, an hour of playing and
 editing came to 417 MB; with one, and large blocks kept apart from small ones (the limit rises by itself
@@ -138,9 +141,14 @@ class LiveProcess:
             log.warning("the sound engine ended (%s) and is started again", process.returncode)
 
     def close(self) -> None:
-        """End the process."""
+        """End the process: it has a moment to end what it records."""
         self._closing = True
         with self._lock:
-            if self._process is not None and self._process.stdin is not None:
-                self._process.stdin.close()
-                self._process.terminate()
+            process = self._process
+            if process is None or process.stdin is None:
+                return
+            process.stdin.close()
+            try:
+                process.wait(_END_S)
+            except subprocess.TimeoutExpired:
+                process.terminate()

@@ -10,13 +10,16 @@ import threading
 import time
 from collections.abc import Callable
 from pathlib import Path
+from types import FrameType
 from typing import Any
 
 from apiflask import APIFlask
 from gunicorn.app.base import BaseApplication
+from gunicorn.workers.gthread import ThreadWorker
 
 from innerbloom.core.compiling import is_warm
 from innerbloom.jobs.kernels import KERNELS
+from innerbloom.jobs.service import JobService
 from innerbloom.live.supervisor import LiveProcess
 from innerbloom.store.backups import DatabaseRefused, back_up
 from innerbloom.store.files import FileStore
@@ -56,6 +59,18 @@ def _give_up_stalled(server: Any) -> None:
             listener.sock.setsockopt(socket.SOL_SOCKET, option, wait)
 
 
+class _Worker(ThreadWorker):  # type: ignore[misc]
+    """Answers pages that wait for news as soon as it is to end: it would wait for them until it is killed."""
+
+    def handle_exit(self, sig: int, frame: FrameType | None) -> None:
+        self.app.let_go()
+        super().handle_exit(sig, frame)
+
+    def handle_quit(self, sig: int, frame: FrameType | None) -> None:
+        self.app.let_go()
+        super().handle_quit(sig, frame)
+
+
 class Serving(BaseApplication):  # type: ignore[misc]
     """The application on one address.
 
@@ -78,6 +93,7 @@ class Serving(BaseApplication):  # type: ignore[misc]
         self._root, self._host, self._port, self._token = root, host, port, token
         self._begun = begun
         self._live: LiveProcess | None = None
+        self._jobs: JobService | None = None
         super().__init__()
 
     def load_config(self) -> None:
@@ -85,7 +101,7 @@ class Serving(BaseApplication):  # type: ignore[misc]
             "bind": f"{self._host}:{self._port}",
             "workers": 1,
             "threads": _THREADS,
-            "worker_class": "gthread",
+            "worker_class": _Worker,
             "timeout": _LONG_UPLOAD_S,
             "graceful_timeout": 3,
             "loglevel": "warning",
@@ -103,11 +119,17 @@ class Serving(BaseApplication):  # type: ignore[misc]
         self._live = LiveProcess(self._root, self._host)
         app = create_app(self._root, self._live, token=self._token)
         found: Services = app.extensions["innerbloom"]
+        self._jobs = found.jobs
         if not is_warm():
             found.jobs.submit(KERNELS.id, "the sound engine, once", {})
         threading.Thread(target=_back_up_daily, args=(self._root,), daemon=True).start()
         threading.Thread(target=self._begun, args=(found,), daemon=True).start()
         return app
+
+    def let_go(self) -> None:
+        """Answer whoever waits for news of jobs."""
+        if self._jobs is not None:
+            self._jobs.changes.end()
 
     def _end_live(self) -> None:
         if self._live is not None:
