@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import multiprocessing
 import os
+import signal
 from collections.abc import Callable, Iterator
 from concurrent.futures import Executor, Future, ProcessPoolExecutor
 from contextlib import contextmanager
@@ -32,9 +33,15 @@ def background_executor(*, idle: bool = False) -> Executor:
     return _SingleThreaded(
         1,
         mp_context=multiprocessing.get_context("spawn"),
-        initializer=begin_background,
+        initializer=_begin_beside_a_server,
         initargs=(os.getpid(), idle),
     )
+
+
+def _begin_beside_a_server(parent: int, idle: bool) -> None:
+    # Ctrl+C in a terminal is for the server, which ends it
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    begin_background(parent, idle)
 
 
 def cores() -> int:

@@ -11,6 +11,7 @@ import gc
 import http
 import json
 import os
+import signal
 import socket
 import sys
 import threading
@@ -196,6 +197,8 @@ def main() -> None:
     parser.add_argument("--port", type=int, default=0)
     parser.add_argument("--parent", type=int, default=os.getppid())
     options = parser.parse_args()
+    # Ctrl+C in a terminal is for whoever has started it, who ends it
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
     # while it compiles it does not read its standard input, and would outlive whom it is for
     end_with(options.parent)
     warm_up(_say_how_far)
