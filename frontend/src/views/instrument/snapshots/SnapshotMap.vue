@@ -11,6 +11,7 @@ const NEAR_PX = 9;
 const DRAG_PX = 4;
 const TRAIL = 60;
 const STEP = 0.02;
+const HERE_PX = 8;
 
 const snapshots = useSnapshots();
 const live = useLive();
@@ -27,6 +28,8 @@ const here = computed<Place>(() => (held.value?.id === null ? held.value.at : (s
 const placeOf = (one: Snapshot): Place => (held.value?.id === one.id && held.value.moved ? held.value.at : (one.place as Place));
 const x = (at: Place) => at[0] * side.value;
 const y = (at: Place) => (1 - at[1]) * side.value;
+/** At an edge the mark is seen whole. */
+const inside = (px: number) => Math.min(side.value - HERE_PX - 1, Math.max(HERE_PX + 1, px));
 
 watch(
   () => seen.value?.place.join(),
@@ -100,7 +103,7 @@ function key(event: KeyboardEvent): void {
       @pointercancel="up"
       @keydown="key"
     >
-      <svg class="pointer-events-none absolute inset-0 overflow-visible" :width="side" :height="side" aria-hidden="true">
+      <svg class="pointer-events-none absolute inset-0" :width="side" :height="side" aria-hidden="true">
         <g stroke="var(--hairline)">
           <line v-for="n in 9" :key="`v${n}`" :x1="(n * side) / 10" :x2="(n * side) / 10" y1="0" :y2="n === 5 ? side : 6" />
           <line v-for="n in 9" :key="`h${n}`" :y1="(n * side) / 10" :y2="(n * side) / 10" x1="0" :x2="n === 5 ? side : 6" />
@@ -118,7 +121,15 @@ function key(event: KeyboardEvent): void {
           :opacity="0.15 + 0.35 * (seen?.weights[one.id] ?? 0)"
         />
         <polyline :points="trail.map((one) => `${x(one)},${y(one)}`).join(' ')" fill="none" stroke="var(--focus)" opacity="0.45" />
-        <circle :cx="x(here)" :cy="y(here)" r="8" fill="var(--focus)" stroke="var(--sheet)" stroke-width="2" data-testid="here" />
+        <circle
+          :cx="inside(x(here))"
+          :cy="inside(y(here))"
+          :r="HERE_PX"
+          fill="var(--focus)"
+          stroke="var(--sheet)"
+          stroke-width="2"
+          data-testid="here"
+        />
       </svg>
       <button
         v-for="one in snapshots.placed"
