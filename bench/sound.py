@@ -17,6 +17,7 @@ from pathlib import Path
 
 import numpy as np
 import soundfile as sf
+import soxr
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
@@ -34,6 +35,7 @@ from innerbloom.core.process.stretch import stretch
 
 EVERY = 4
 SECONDS, NOTES = 30.0, 5
+EFFECTS = 10
 
 
 def first_notes(recordings: Path) -> None:
@@ -116,7 +118,14 @@ def morph_pairs() -> Iterator[tuple]:
     sounds["saw"] = spectra.taken(saw, 220.0)
     noise = 0.1 * np.random.default_rng(7).standard_normal(2 * spectra.RATE)
     sounds["noise"] = spectra.taken(noise, None)
-    for one, other in (("a", "i"), ("u", "a"), ("saw", "a"), ("a", "noise"), ("saw", "noise")):
+    long = [one for one in effects() if len(one[0]) > 1.2 * one[1]]
+    for number in range(EFFECTS):
+        samples, rate = long[number * len(long) // EFFECTS]
+        mono = soxr.resample(samples.mean(axis=1), rate, spectra.RATE)
+        sounds[f"effect {number}"] = spectra.taken(mono, None)
+    pairs = [("a", "i"), ("u", "a"), ("saw", "a"), ("a", "noise"), ("saw", "noise")]
+    pairs += [(f"effect {i}", f"effect {i + 1}") for i in range(0, EFFECTS, 2)]
+    for one, other in pairs:
         yield f"{one} to {other}", sounds[one], sounds[other]
 
 

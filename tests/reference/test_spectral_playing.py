@@ -131,14 +131,25 @@ def bands_apart(one, other):
     return float(np.sqrt(np.mean((pair[0] - pair[1]) ** 2)))
 
 
-@pytest.mark.parametrize("pair", [("a", "i"), ("u", "a"), ("saw", "a")])
+@pytest.mark.parametrize(
+    "pair", [("a", "i"), ("u", "a"), ("saw", "a"), ("a", "noise"), ("noise", "saw")]
+)
 def test_the_way_of_a_morph_is_as_far_as_its_setting_says(vowels, pair):
-    """Share of the way by third-octave spectra; before, two thirds lay in the first eighth."""
-    sounds = {**vowels, "saw": taken(gliding_tone(np.full(2 * RATE, 220.0), 30), 220.0)}
+    """Share of the way by third-octave spectra, between tones, and tones and noise.
+
+    Noise beside the partials of a low tone comes a little early: bands are wider than partials.
+    """
+    noise = 0.1 * np.random.default_rng(7).standard_normal(2 * RATE)
+    sounds = {
+        **vowels,
+        "saw": taken(gliding_tone(np.full(2 * RATE, 220.0), 30), 220.0),
+        "noise": taken(noise, None),
+    }
     places = np.linspace(0, 100, 11)
     way = [heard(*(sounds[name] for name in pair), seconds=1.4, morph=place) for place in places]
     gone, left = (np.array([bands_apart(x, end) for x in way]) for end in (way[0], way[-1]))
-    assert np.abs(gone / (gone + left) - places / 100).max() < 0.12
+    off = np.abs(gone / (gone + left) - places / 100).max()
+    assert off < (0.16 if "noise" in pair else 0.12)
 
 
 def test_a_morph_from_a_tone_to_noise_holds_its_loudness(vowels):

@@ -9,11 +9,12 @@ import numpy as np
 from innerbloom.core.compiling import borrowing
 from innerbloom.core.declare.parameters import option
 from innerbloom.core.dsp.memory import samples_at
+from innerbloom.core.layers.spectral.band_balance import add_tonal
 from innerbloom.core.layers.spectral.morph import begin_mix, end_mix, mix_in
 from innerbloom.core.layers.spectral.outline import add_outline, put_outline
 from innerbloom.core.layers.spectral.parameters import SPECTRAL
-from innerbloom.core.layers.spectral.room import SILENT, TAPS
-from innerbloom.core.layers.spectral.rows import rows_at
+from innerbloom.core.layers.spectral.room import SILENT
+from innerbloom.core.layers.spectral.rows import put_mean_powers, rows_at
 from innerbloom.core.layers.spectral.shape import move_bands
 from innerbloom.core.layers.spectral.sides import (
     add_noise_sides,
@@ -52,7 +53,7 @@ def gather(room, s, state, readers, played, outlined):
         parts = levels[reader.sound]
         if outlined:
             add_outline(room, reader, audio, parts, sound.trim)
-        _put_mean_powers(room, s, reader, audio, parts, LEVEL)
+        put_mean_powers(room, s, reader, audio, parts, LEVEL)
         power, width = _add_partials(room, reader, audio, parts, sound.trim, outlined)
         add_sides(room, s, reader, audio, parts)
         whole += power
@@ -61,6 +62,8 @@ def gather(room, s, state, readers, played, outlined):
         heaviest = max(heaviest, reader.weight)
         widest = max(widest, width)
         _add_noise(room, s, reader, audio, parts, sound.trim)
+        if morphs:
+            add_tonal(room, s, reader, audio, parts, sound.trim)
         last = r + 1 == readers or room.readers[r + 1].sound != reader.sound
         if morphs and last:
             _mixed_in(room, widest, own, whole)
@@ -78,6 +81,7 @@ def _clear(room):
     """Nothing has been found yet."""
     for p in range(len(room.power)):
         room.power[p] = room.hz[p] = room.spare_hz[p] = room.start[p] = 0.0
+    room.unlike = 0.0
     for b in range(BANDS):
         room.noise[b] = 0.0
     for j in range(ORDER + 1):
@@ -97,22 +101,8 @@ def _mixed_in(room, width, own, whole):
         room.noise[b] /= own
         room.side[b] /= own
         room.alike[b] /= own
+        room.tonal[b] /= own
     mix_in(room, width, own, whole / own)
-
-
-@borrowing
-def _put_mean_powers(room, s, reader, audio, parts, part):
-    """Squares of the levels of one part, the mean over the blur, into ``room.found``."""
-    taps = 1 if s.blur_time <= 0.0 else TAPS
-    reach = 0.001 * s.blur_time * MOMENTS_S / TAPS
-    scale, found = np.float32(1.0 / taps), room.found
-    found[:] = 0.0
-    for tap in range(taps):
-        moment = reader.moment + (tap - taps // 2) * reach
-        here, there, share = rows_at(audio, parts, part, moment)
-        for p in range(len(here)):
-            level = here[p] + share * (there[p] - here[p])
-            found[p] += scale * level * level
 
 
 @borrowing
@@ -157,10 +147,10 @@ def _add_noise(room, s, reader, audio, parts, trim):
     """Add the powers of bands, moved by as much as their pitch is."""
     smear = 0.01 * s.smear
     if smear > 0.0:
-        _put_mean_powers(room, s, reader, audio, parts, STRUCK)
+        put_mean_powers(room, s, reader, audio, parts, STRUCK)
         for b in range(BANDS):
             room.spare[b] = smear * room.found[b]
-    _put_mean_powers(room, s, reader, audio, parts, NOISE)
+    put_mean_powers(room, s, reader, audio, parts, NOISE)
     if smear > 0.0:
         for b in range(BANDS):
             room.found[b] += room.spare[b]

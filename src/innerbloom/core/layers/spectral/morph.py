@@ -14,6 +14,12 @@ import numpy as np
 
 from innerbloom.core.compiling import borrowing
 from innerbloom.core.declare.spectrum_settings import MOST_PARTIALS
+from innerbloom.core.layers.spectral.band_balance import (
+    BALANCE_ROOM,
+    balance_in,
+    begin_balance,
+    end_balance,
+)
 from innerbloom.core.materials.spectrum.bands import BANDS
 
 _FLOOR = 1e-6
@@ -35,6 +41,7 @@ MORPH_ROOM = [
     ("mixed_floor", np.float64),
     ("mixed_whole", np.float64),  # logarithm of all power
     ("mixed_partials", np.float64),
+    *BALANCE_ROOM,
 ]
 
 
@@ -47,6 +54,7 @@ def begin_mix(room):
         room.mixed_in_phase[p] = room.mixed_quadrature[p] = 0.0
     for b in range(BANDS):
         room.mixed_noise[b] = room.mixed_side[b] = room.mixed_alike[b] = 0.0
+    begin_balance(room)
 
 
 @borrowing
@@ -71,6 +79,7 @@ def mix_in(room, width, weight, partials):
             room.mixed_quadrature[p] += above * room.quadrature[p] / power
         room.power[p] = room.hz[p] = room.in_phase[p] = room.quadrature[p] = 0.0
     room.mixed_floor += weight * math.log(floor)
+    balance_in(room, weight, floor)
     for b in range(BANDS):
         if room.noise[b] > floor:
             above = weight * math.log(room.noise[b] / floor)
@@ -95,6 +104,7 @@ def end_mix(room, width):
             room.hz[p] = power * room.mixed_hz[p] / room.mixed[p]
             room.in_phase[p] = power * room.mixed_in_phase[p] / room.mixed[p]
             room.quadrature[p] = power * room.mixed_quadrature[p] / room.mixed[p]
+    end_balance(room)
     floor, noise = math.exp(room.mixed_floor), 0.0
     for b in range(BANDS):
         room.noise[b] = floor * (math.exp(room.mixed_noise[b]) - 1.0)

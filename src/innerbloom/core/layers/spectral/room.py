@@ -17,9 +17,6 @@ SILENT = np.float32(1e-7)
 """Sum of levels below which a partial or a band is not heard."""
 
 TRANSIENTS_AT_ONCE = 8
-TAPS = 5
-"""Moments that a blur looks at, each side and the middle."""
-
 BAND_PARTS = 3
 """What each band of noise has a level of: see :mod:`.noise`."""
 

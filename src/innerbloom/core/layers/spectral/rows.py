@@ -6,7 +6,11 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from innerbloom.core.compiling import inlined
+from innerbloom.core.compiling import borrowing, inlined
+from innerbloom.core.materials.spectrum.model import MOMENTS_S
+
+TAPS = 5
+"""Moments that a blur looks at, each side and the middle."""
 
 
 class Rows(NamedTuple):
@@ -37,3 +41,18 @@ def rows_at(audio, parts, part, moment):
     after = first + (width if place.frames > 1 else 0)
     here, there = audio[first : first + width], audio[after : after + width]
     return Rows(here, there, np.float32(held - below))
+
+
+@borrowing
+def put_mean_powers(room, s, reader, audio, parts, part):
+    """Squares of the levels of one part, the mean over the blur, into ``room.found``."""
+    taps = 1 if s.blur_time <= 0.0 else TAPS
+    reach = 0.001 * s.blur_time * MOMENTS_S / TAPS
+    scale, found = np.float32(1.0 / taps), room.found
+    found[:] = 0.0
+    for tap in range(taps):
+        moment = reader.moment + (tap - taps // 2) * reach
+        here, there, share = rows_at(audio, parts, part, moment)
+        for p in range(len(here)):
+            level = here[p] + share * (there[p] - here[p])
+            found[p] += scale * level * level

@@ -18,6 +18,10 @@ _SHORT_S = 0.010
 _SHARP = 0.25
 """Power right after a beginning over the power once it is under way, from which it is sharp."""
 
+_OUT_OF_SILENCE, _SOFTER = 300.0, 0.06
+"""A sound that rises by so much at once may be softer yet: what a window smears before it would be
+heard."""
+
 _STRONGER = 1.6
 _SETTLED = 0.42
 """Share of the window after which it holds next to nothing of before."""
@@ -49,7 +53,8 @@ def sharp_beginnings(samples: Floats, window: int) -> NDArray[np.float64]:
         under_way = mean_power(at + window // 4, window // 4)
         before = mean_power(at - short, short) if at else 0.0
         after = mean_power(at, short)
-        if after > _SHARP * under_way and after > 2.0 * before and after > 1e-10:
+        least = _SOFTER if after > _OUT_OF_SILENCE * before else _SHARP
+        if after > least * under_way and after > 2.0 * before and after > 1e-10:
             kept.append(at / RATE)
     return np.array(sorted(set(kept)))
 

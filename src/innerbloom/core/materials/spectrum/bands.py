@@ -62,6 +62,27 @@ def band_levels(samples: Floats, moments: int) -> Floats:
     return np.asarray(np.sqrt(_sharpened(power)), np.float32)
 
 
+def partial_levels(hz: Floats, level: Floats) -> Floats:
+    """Levels of partials together in each band, shape (moments, BANDS).
+
+    Powers are shared out between the two bands that a partial lies between.
+
+    Parameters
+    ----------
+    hz, level : ndarray, shape (moments, partials)
+        Frequencies and peak amplitudes.
+    """
+    place = PER_OCTAVE * np.log2(np.maximum(hz, LOWEST_HZ) / LOWEST_HZ)
+    place = np.minimum(place, BANDS - 1.0)
+    low = np.minimum(place.astype(np.int64), BANDS - 2)
+    first = low + BANDS * np.arange(len(hz))[:, None]
+    share, power = place - low, level.astype(np.float64) ** 2
+    count = len(hz) * BANDS
+    sums = np.bincount(first.ravel(), ((1.0 - share) * power).ravel(), count)
+    sums += np.bincount(first.ravel() + 1, (share * power).ravel(), count)
+    return np.asarray(np.sqrt(sums).reshape(len(hz), BANDS), np.float32)
+
+
 def held_back(levels: Floats, beginnings: NDArray[np.float64]) -> Floats:
     """Levels that stay as they were until the sound begins, where windows let it through before.
 

@@ -1,8 +1,15 @@
-"""Which partials a sound has: through the window that leaves least of it, or as its pitch goes."""
+"""Which partials a sound has: through the window that leaves least of it, or as its pitch goes.
+
+Partials that lie too close for a window beat within it and look like noise. Once their neighbours
+are taken away, a shorter one sees such a pair as one partial whose level moves: what is left is
+looked at again (analysis by synthesis after E. B. George and M. J. T. Smith, "Speech
+analysis/synthesis and modification using an analysis-by-synthesis/overlap-add sinusoidal model",
+IEEE Trans. SAP 5(5), 1997).
+"""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -32,6 +39,16 @@ _WINDOWS = (2048, 4096, 8192, 16384)
 _LESS = 0.9
 """Share of what one window leaves that another has to stay below to be taken instead."""
 
+_LOOKS = 2
+"""How often at most what is left of a sound is looked at again."""
+
+_MOSTLY_LEFT = 0.5
+"""Share of its power that partials leave of a sound that is mostly noise."""
+
+_MUCH_LESS = 0.7
+"""Share of what was left that has to be left at most for another look to count."""
+
+_NOTHING_LEFT = 1e-4
 _CHOSEN_BY_S = 8.0
 """Longest stretch by which a window is chosen."""
 
@@ -62,32 +79,69 @@ def find_partials(
     told : callable
         Is given a share of the work now and then.
     """
-    steady = _steady(mono, root_hz, settings, lambda share: told(0.8 * share))
+    tonal = _tonal(mono)
+    # where there is a pitch there are partials, however noisy the rest
+    noise = _strictness(settings.noise / 100.0, max(tonal, _PITCHED) if root_hz else tonal)
+    first = window_for(settings, root_hz, tonal)
+    steady = _steady(mono, first, noise, settings, lambda share: told(0.6 * share))
+    told(0.6)
+    followed = _followed(mono, settings, steady)
     told(0.8)
-    return _followed(mono, settings, steady) or steady
+    if followed is not None or settings.window_ms is not None:
+        return followed or steady
+    return _looked_at_again(mono, steady, noise, settings)
 
 
 def _steady(
-    mono: Floats, root_hz: float | None, settings: Analysis, told: Callable[[float], object]
+    mono: Floats, first: int, noise: float, settings: Analysis, told: Callable[[float], object]
 ) -> Partials:
     """Partials of a sound as it is, through the window that leaves least of it."""
-    tonal = _tonal(mono)
-    windows = [window_for(settings, root_hz, tonal)]
+    windows = [first]
     if settings.window_ms is None:
-        windows += [one for one in _WINDOWS if one != windows[0]]
-    # where there is a pitch there are partials, however noisy the rest
-    noise = _strictness(settings.noise / 100.0, max(tonal, _PITCHED) if root_hz else tonal)
+        windows += [one for one in _WINDOWS if one != first]
     stretch = _loudest_stretch(mono)
-    best, least = None, np.inf
     once = len(stretch) / (len(windows) * len(stretch) + len(mono))
+    best = _best_through(stretch, windows, noise, settings, lambda number: told(number * once))
+    return best if len(stretch) == len(mono) else _through(mono, best.window, noise, settings)
+
+
+def _best_through(
+    mono: Floats,
+    windows: Sequence[int],
+    noise: float,
+    settings: Analysis,
+    told: Callable[[int], object],
+) -> Partials:
+    """Partials through the one of some windows that leaves least."""
+    best, least = None, np.inf
     for number, window in enumerate(windows, 1):
-        found = _through(stretch, window, noise, settings)
-        left = _left_of(stretch, found)
+        found = _through(mono, window, noise, settings)
+        left = _left_of(mono, found)
         if best is None or left < _LESS * least:
             best, least = found, left
-        told(number * once)
+        told(number)
     assert best is not None
-    return best if len(stretch) == len(mono) else _through(mono, best.window, noise, settings)
+    return best
+
+
+def _looked_at_again(mono: Floats, found: Partials, noise: float, settings: Analysis) -> Partials:
+    """The same with what shorter windows see in what it leaves."""
+    power = float(np.dot(mono, mono))
+    for _ in range(_LOOKS):
+        left = _left_of(mono, found)
+        windows = [one for one in _WINDOWS if 2 * one <= found.window]
+        if not windows or not _NOTHING_LEFT * power < left < _MOSTLY_LEFT * power:
+            break
+        rest = mono - found.sound
+        stretch = _loudest_stretch(rest)
+        more = _best_through(stretch, windows, noise, settings, lambda _: None)
+        if _left_of(stretch, more) > _MUCH_LESS * float(np.dot(stretch, stretch)):
+            break
+        if len(stretch) < len(rest):
+            more = _through(rest, more.window, noise, settings)
+        tracks = loudest([*found.tracks, *more.tracks], settings.partials, len(mono) // HOP + 1)
+        found = found._replace(tracks=tracks, sound=sound_of(tracks, len(mono)))
+    return found
 
 
 def _loudest_stretch(mono: Floats) -> Floats:

@@ -18,7 +18,7 @@ from innerbloom.core.declare.spectrum_settings import Analysis
 from innerbloom.core.materials.clip import MIP_LEVEL
 from innerbloom.core.materials.protocol import Locate, Materials, Request, Stretch
 from innerbloom.core.materials.spectrum.analyse import Progress, analyse
-from innerbloom.core.materials.spectrum.bands import BANDS
+from innerbloom.core.materials.spectrum.bands import BANDS, partial_levels
 from innerbloom.core.materials.spectrum.envelope import outlines
 from innerbloom.core.materials.spectrum.files import SUFFIX, read_spectrum, write_spectrum
 from innerbloom.core.materials.spectrum.model import RATE, Spectrum
@@ -28,11 +28,13 @@ from innerbloom.core.materials.spectrum.stereo import as_powers
 from innerbloom.core.pitch_names import note_to_hz
 
 HZ, LEVEL, PHASE, NOISE, STRUCK, OUTLINE, TRANSIENTS, SAMPLES, PARTIAL_SIDE, NOISE_SIDE = range(10)
-PARTS = 10
+PARTIAL_BANDS = 10
+PARTS = 11
 """Parts of the flat array, as places in ``mip_levels``: there ``frames`` counts rows and ``rate`` is
 the width of one. PARTIAL_SIDE and NOISE_SIDE have no rows where the sound has no side: the side of partials over
 their mid, all real parts and then all imaginary ones; and the share of the power of noise that lies
-in the side, of all bands, and then its correlation with the mid. Samples are pairs of mid and side."""
+in the side, of all bands, and then its correlation with the mid. Samples are pairs of mid and side. PARTIAL_BANDS holds the levels of
+partials together, band by band."""
 
 KEPT = f"kept{SUFFIX}"
 """Name of the file that a kept spectrum lies in."""
@@ -87,6 +89,7 @@ def prepare_spectrum(spectrum: Spectrum, matching: Matching) -> PlayedSpectrum:
         samples,
         np.concatenate([laid.side.real, laid.side.imag], axis=1),
         side,
+        partial_levels(laid.hz, laid.level),
     ]
     return _flat(parts, spectrum.seconds)
 
@@ -147,7 +150,7 @@ class AnalysisRequest(Request[Spectrum]):
     analysis: Analysis | None = None
 
     kept_on_disk: ClassVar[bool] = True
-    version: ClassVar[int] = 2
+    version: ClassVar[int] = 3
 
     @classmethod
     def of(cls, sound: Sound) -> AnalysisRequest:
