@@ -19,7 +19,7 @@ TYPES := frontend/src/api/schema.d.ts
 CORE_SOURCES := $(shell find src/innerbloom/core -name '*.py')
 FRONT_SOURCES := $(shell find frontend/src frontend/public -type f -not -name schema.d.ts) frontend/index.html frontend/vite.config.ts frontend/handbook.ts $(shell find docs/handbook docs/screenshots -name "*.md" -o -name "*.png")
 
-.PHONY: help setup fetched demo test test-all trust wheel checks checks-python checks-front reference bench sound screenshots clean
+.PHONY: help setup fetched demo test test-all trust wheel checks check-types check-mypy check-prettier check-eslint check-python check-units reference bench sound screenshots clean
 
 help:
 	@sed -n 's/^# make/make/p' Makefile
@@ -91,18 +91,31 @@ trust: setup
 wheel: setup
 	@BLOOM_PYTHONS="3.11 3.12 3.13" BLOOM_OLDEST=1 $(PY) -m pytest -q tests/wheel -rs $(PYTEST)
 
+# the longest first, so that two at a time end together
+CHECKS := types mypy prettier eslint python units
 checks: $(STAMPS)/python $(STAMPS)/npm $(TYPES)
 	@echo "Checks: ruff, mypy, layers; the front end's types, lint, format and unit tests"
-	@$(MAKE) --no-print-directory -j2 --output-sync=target checks-python checks-front
+	@$(MAKE) --no-print-directory -j2 --output-sync=target $(CHECKS:%=check-%)
 
-checks-python:
+check-types:
+	@cd frontend && npm run -s check
+
+check-mypy:
+	@.venv/bin/mypy
+
+check-prettier:
+	@cd frontend && npm run -s format
+
+check-eslint:
+	@cd frontend && npm run -s lint
+
+check-python:
 	@.venv/bin/ruff check src tests bench
 	@.venv/bin/ruff format --check -q src tests bench
-	@.venv/bin/mypy
 	@.venv/bin/lint-imports --no-cache | tail -4
 
-checks-front:
-	@cd frontend && npm run -s check && npm run -s lint && npm run -s format && npm run -s test
+check-units:
+	@cd frontend && npm run -s test
 
 reference: setup
 	@$(PY) -m innerbloom.cli.reference docs
