@@ -15,6 +15,7 @@ CAT = SHARE / "games/openttd/baseset/opensfx/opensfx.cat"
 ALSA = SHARE / "sounds/alsa"
 ICONS = SHARE / "sounds/sound-icons"
 KITS = SHARE / "hydrogen/data/drumkits"
+WIND = SHARE / "games/lugaru/Sounds/Wind.ogg"
 STEPS = SHARE / "games/minetest/games/minetest_game/mods/default/sounds"
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import ast
+import re
 from functools import cache
 from pathlib import Path
 
@@ -29,6 +29,4 @@ def test_the_list_names_what_is_there():
 
 @cache
 def _names_in(path: Path) -> set[str]:
-    kinds = (ast.FunctionDef, ast.ClassDef)
-    tree = ast.parse(path.read_text("utf-8"))
-    return {one.name for one in ast.walk(tree) if isinstance(one, kinds)}
+    return set(re.findall(r"^ *(?:def|class) (\w+)", path.read_text("utf-8"), re.MULTILINE))

@@ -2,7 +2,8 @@
 
 Statistics by which textures are told apart: J. H. McDermott and E. P. Simoncelli, "Sound texture
 perception via statistics of the auditory periphery", Neuron 71, 2011 (marginals and spread of
-envelopes, evenness of the spectrum). Real ones: the package minetest-data.
+envelopes, evenness of the spectrum). Real ones: the packages minetest-data and lugaru-data (a minute
+of wind).
 """
 
 from __future__ import annotations
@@ -12,8 +13,9 @@ import pytest
 import scipy
 import soundfile as sf
 
+from innerbloom.core.analysis.evolution import flutter, levels
 from innerbloom.demo.recordings import RECORDINGS, synthesise
-from tests.recordings import STEPS
+from tests.recordings import STEPS, WIND
 
 ALIKE = {
     "rain-on-glass": ("gravel", "cool_lava"),
@@ -39,10 +41,13 @@ def statistics(sound: np.ndarray, rate: int) -> np.ndarray:
     return np.array([high - low, scipy.stats.kurtosis(mono, fisher=False), np.std(thirds)])
 
 
+GUST = "reed-stems"
+
+
 @pytest.fixture(scope="module")
 def made():
     """The demo's sounds by their stems, and their rates."""
-    chosen = [one for one in RECORDINGS if one.stem in ALIKE]
+    chosen = [one for one in RECORDINGS if one.stem in (*ALIKE, GUST)]
     return {one.stem: (synthesise(one), one.rate) for one in chosen}
 
 
@@ -61,7 +66,34 @@ def test_a_texture_lies_within_the_range_of_real_ones(made, stem):
     assert (found <= most * [1, 1.1, 1.05]).all(), (found, most)
 
 
-@pytest.mark.parametrize("stem", ALIKE)
+def of_wind(sound: np.ndarray, rate: int) -> np.ndarray:
+    """Of every eight seconds: spread of levels over 2 and 20 ms (dB), kurtosis, flutter, and spread
+    of thirds of an octave (dB)."""
+    found = []
+    for first in range(0, len(sound) - 8 * rate + 1, 8 * rate):
+        piece = sound[first : first + 8 * rate].astype(np.float32)
+        spread, kurtosis, thirds = statistics(piece, rate)
+        low, high = np.percentile(20 * np.log10(levels(piece, rate)), (5, 95))
+        found.append([spread, high - low, kurtosis, flutter(piece, rate), thirds])
+    return np.array(found)
+
+
+def test_a_gust_through_stems_is_as_real_wind_is(made):
+    """Its spectrum lies between that of wind alone, which is dark, and of grass that is trodden."""
+    if not WIND.is_file():
+        pytest.skip("the package lugaru-data is not installed")
+    real = of_wind(*sf.read(WIND, always_2d=True))
+    grass = [statistics(*sf.read(one, always_2d=True)) for one in STEPS.glob("*grass_footstep*")]
+    assert len(real) >= 6
+    assert len(grass) >= 3
+    found = of_wind(*made[GUST])
+    least, most = real.min(axis=0), real.max(axis=0)
+    assert (found[:, :4] >= 0.9 * least[:4]).all(), (found, least)
+    assert (found[:, :4] <= 1.1 * most[:4]).all(), (found, most)
+    assert max(thirds for *_, thirds in grass) < found[:, 4].min() < least[4]
+
+
+@pytest.mark.parametrize("stem", [*ALIKE, GUST])
 def test_nothing_is_empty_and_no_two_moments_are_the_same(made, stem):
     """No digital silence; the loudest moments are unlike one another, as waves."""
     sound, rate = made[stem]

@@ -1,7 +1,8 @@
 """Physical sketches of the made-up sounds: rng, length in seconds and rate in, samples out.
 
 Modal and friction models follow P. R. Cook, *Real Sound Synthesis for Interactive
-Applications*, A K Peters 2002. Sounds of very many small events: see :mod:`.many_events`.
+Applications*, A K Peters 2002. Sounds of very many small events: see
+:mod:`.many_events`; of moving air: see :mod:`.wind`.
 """
 
 from __future__ import annotations
@@ -102,31 +103,6 @@ def pump_hum(rng: np.random.Generator, duration: float, rate: int) -> Signal:
         out += amplitude * swell * np.sin(2 * np.pi * k * base * t + rng.uniform(0, 6.28))
     beat = 1 + 0.12 * np.sin(2 * np.pi * 0.31 * t)
     return edges(out * beat + 0.05 * coloured_noise(rng, frames, 5.0), rate, 0.3)
-
-
-def reed_stems(rng: np.random.Generator, duration: float, rate: int) -> Signal:
-    """Gusts through stems: air in moving bands and dry taps."""
-    frames = round(duration * rate)
-    gust = np.clip(0.6 + 0.9 * wander(rng, frames, rate, 0.45), 0.05, None)
-    channels = []
-    for _ in range(2):
-        air = coloured_noise(rng, frames, 2.5)
-        hiss = sum(
-            band(air, low, 1.9 * low, rate, 1)
-            * np.clip(gust + 0.3 * wander(rng, frames, rate, 2.0), 0, None)
-            for low in (600.0, 1_500.0, 3_600.0)
-        )
-        taps = np.zeros(frames)
-
-        def tap(r: np.random.Generator) -> Signal:
-            hz = r.uniform(700, 2_600)
-            return strike(
-                int(0.03 * rate), rate, [(hz, 1.0, 0.02), (hz * 2.4, 0.5, 0.01)], r
-            ) * r.lognormal(-1.4, 0.7)
-
-        scatter(taps, rng, np.sort(rng.uniform(0, duration - 0.1, int(14 * duration))), rate, tap)
-        channels.append(hiss + 0.7 * taps * gust)
-    return edges(np.stack(channels, axis=1), rate, 0.1)
 
 
 def blown_jar(rng: np.random.Generator, duration: float, rate: int) -> Signal:

@@ -10,7 +10,7 @@ import numpy as np
 
 from innerbloom.core.sound.metadata import Origin
 from innerbloom.core.sound.writing import Format, write_sound
-from innerbloom.demo import many_events, models
+from innerbloom.demo import many_events, models, wind
 from innerbloom.demo.synthesis import Signal
 
 Model = Callable[[np.random.Generator, float, int], Signal]
@@ -49,7 +49,7 @@ RECORDINGS: tuple[DemoRecording, ...] = (
         _told("Sluice wheel", "Turned by hand, dry bearing", "K. V.", "2031-02-27"), place="Sarn sluice"),
     DemoRecording("pump-distant", "Pump, distant", models.pump_hum, 20.0, 48_000, -12.0,
         _told("Pump, distant", "From across the water, low throughout", "K. V.", "2031-02-27"), place="Pump house"),
-    DemoRecording("reed-stems", "Reed stems in a gust", models.reed_stems, 16.3, 96_000, -10.0,
+    DemoRecording("reed-stems", "Reed stems in a gust", wind.reed_stems, 16.3, 96_000, -10.0,
         _told("Reed stems in a gust", "Microphone among the stems", "O. T.", "2031-03-05"), "flac", place="South margin"),
     DemoRecording("blown-jar", "Blown jar", models.blown_jar, 5.2, 44_100, -2.0,
         _told("Blown jar", "Two-litre jar, a third full, one breath", "M. R.", "2031-02-11"), place="Keeper's kitchen"),
