@@ -135,10 +135,11 @@ def balance_bands(room, width):
         gain = room.tonal[low] + (room.at[p] - low) * (room.tonal[low + 1] - room.tonal[low])
         room.power[p] *= math.exp(gain)
         made += 0.5 * room.power[p]
+    kept = whole / max(made, _QUIETEST)
     for p in range(width):
-        room.power[p] *= whole / made
+        room.power[p] *= kept
     for b in range(BANDS):
-        room.noise[b] *= whole / made
+        room.noise[b] *= kept
 
 
 @borrowing

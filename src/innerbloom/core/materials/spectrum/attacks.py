@@ -19,8 +19,8 @@ _SHARP = 0.25
 """Power right after a beginning over the power once it is under way, from which it is sharp."""
 
 _OUT_OF_SILENCE, _SOFTER = 300.0, 0.06
-"""A sound that rises by so much at once may be softer yet: what a window smears before it would be
-heard."""
+"""A beginning whose power rises by so much counts as sharp from a smaller share on: in the silence
+before it, what a window smears would be heard."""
 
 _STRONGER = 1.6
 _SETTLED = 0.42

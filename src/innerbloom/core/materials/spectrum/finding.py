@@ -89,7 +89,7 @@ def find_partials(
     told(0.8)
     if followed is not None or settings.window_ms is not None:
         return followed or steady
-    return _looked_at_again(mono, steady, noise, settings)
+    return _looked_at_again(mono, steady, noise, settings, lambda: told(0.8))
 
 
 def _steady(
@@ -124,8 +124,10 @@ def _best_through(
     return best
 
 
-def _looked_at_again(mono: Floats, found: Partials, noise: float, settings: Analysis) -> Partials:
-    """The same with what shorter windows see in what it leaves."""
+def _looked_at_again(
+    mono: Floats, found: Partials, noise: float, settings: Analysis, go_on: Callable[[], object]
+) -> Partials:
+    """The same with what shorter windows see in what it leaves; ``go_on`` may stop it on the way."""
     power = float(np.dot(mono, mono))
     for _ in range(_LOOKS):
         left = _left_of(mono, found)
@@ -134,7 +136,7 @@ def _looked_at_again(mono: Floats, found: Partials, noise: float, settings: Anal
             break
         rest = mono - found.sound
         stretch = _loudest_stretch(rest)
-        more = _best_through(stretch, windows, noise, settings, lambda _: None)
+        more = _best_through(stretch, windows, noise, settings, lambda _: go_on())
         if _left_of(stretch, more) > _MUCH_LESS * float(np.dot(stretch, stretch)):
             break
         if len(stretch) < len(rest):
