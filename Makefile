@@ -19,7 +19,7 @@ TYPES := frontend/src/api/schema.d.ts
 CORE_SOURCES := $(shell find src/innerbloom/core -name '*.py')
 FRONT_SOURCES := $(shell find frontend/src frontend/public -type f -not -name schema.d.ts) frontend/index.html frontend/vite.config.ts frontend/handbook.ts $(shell find docs/handbook docs/screenshots -name "*.md" -o -name "*.png")
 
-.PHONY: help setup fetched demo test test-all trust wheel checks check-types check-mypy check-prettier check-eslint check-python check-units reference bench sound screenshots clean
+.PHONY: help setup fetched demo test test-all trust wheel checks reference bench sound screenshots clean
 
 help:
 	@sed -n 's/^# make/make/p' Makefile
@@ -93,6 +93,7 @@ wheel: setup
 
 # the longest first, so that two at a time end together
 CHECKS := types mypy prettier eslint python units
+.PHONY: $(CHECKS:%=check-%)
 checks: $(STAMPS)/python $(STAMPS)/npm $(TYPES)
 	@echo "Checks: ruff, mypy, layers; the front end's types, lint, format and unit tests"
 	@$(MAKE) --no-print-directory -j2 --output-sync=target $(CHECKS:%=check-%)

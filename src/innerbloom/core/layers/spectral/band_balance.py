@@ -17,6 +17,7 @@ from innerbloom.core.compiling import borrowing
 from innerbloom.core.layers.spectral.rows import put_mean_powers
 from innerbloom.core.layers.spectral.shape import move_bands
 from innerbloom.core.materials.spectrum.bands import BANDS, LOWEST_HZ, PER_OCTAVE
+from innerbloom.core.materials.spectrum.path import MOST_AT_ONCE
 from innerbloom.core.materials.spectrum.prepared import PARTIAL_BANDS
 
 _DECIDED = 16.0
@@ -28,19 +29,19 @@ _PRESENT = 4.0
 
 _ALIKE = 1e-3
 _QUIETEST = 1e-14
-_MOST_ODDS = 30.0 / 10.0 * math.log(10.0)
-_MOST_GAIN = 30.0 / 10.0 * math.log(10.0)
+_MOST = 30.0 / 10.0 * math.log(10.0)
+"""Logarithm of 30 dB: the most that partials count for against noise, or that anything is raised
+or lowered."""
 
 _BANDS = (BANDS,)
-_MOST_SOUNDS = 3
 BALANCE_ROOM = [
     ("unlike", np.float64),  # how far levels of bands are decided here, 0..1
     ("tonal", np.float64, _BANDS),  # squared peak amplitudes of partials in each band
     ("balanced", np.int64),  # sounds that are mixed so far; of each of them:
-    ("own_weight", np.float64, (_MOST_SOUNDS,)),
-    ("own_floor", np.float64, (_MOST_SOUNDS,)),  # power that counts as silence
-    ("own_tonal", np.float64, (_MOST_SOUNDS, BANDS)),  # powers of partials and of noise
-    ("own_noise", np.float64, (_MOST_SOUNDS, BANDS)),
+    ("own_weight", np.float64, (MOST_AT_ONCE,)),
+    ("own_floor", np.float64, (MOST_AT_ONCE,)),  # power that counts as silence
+    ("own_tonal", np.float64, (MOST_AT_ONCE, BANDS)),  # powers of partials and of noise
+    ("own_noise", np.float64, (MOST_AT_ONCE, BANDS)),
     ("mixed_band", np.float64, _BANDS),  # all power, and the share of it that partials have
     ("mixed_share", np.float64, _BANDS),
 ]
@@ -108,7 +109,7 @@ def _mix_bands(room):
             level += room.own_weight[i] * math.log(max(whole, floor))
             present = room.own_weight[i] * whole / (whole + _PRESENT * floor)
             ratio = math.log(max(tonal, _QUIETEST) / max(noise, _QUIETEST))
-            odds += present * min(max(ratio, -_MOST_ODDS), _MOST_ODDS)
+            odds += present * min(max(ratio, -_MOST), _MOST)
             there += present
         room.mixed_band[b] = math.exp(level)
         room.mixed_share[b] = 1.0 / (1.0 + math.exp(-odds / max(there, _QUIETEST)))
@@ -164,4 +165,4 @@ def _put_tonal(room, width):
 def _log_gain(room, wanted, power):
     """Logarithm of what brings a power as far to what is wanted as is decided here."""
     gain = math.log(max(wanted, _QUIETEST) / max(power, _QUIETEST))
-    return room.unlike * min(max(gain, -_MOST_GAIN), _MOST_GAIN)
+    return room.unlike * min(max(gain, -_MOST), _MOST)

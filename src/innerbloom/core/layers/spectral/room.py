@@ -12,6 +12,7 @@ from innerbloom.core.layers.spectral.parameters import MOST_ON_PATH
 from innerbloom.core.materials.spectrum.bands import BANDS
 from innerbloom.core.materials.spectrum.envelope import ORDER
 from innerbloom.core.materials.spectrum.noise import GROUPS
+from innerbloom.core.materials.spectrum.path import MOST_AT_ONCE
 
 SILENT = np.float32(1e-7)
 """Sum of levels below which a partial or a band is not heard."""
@@ -20,8 +21,8 @@ TRANSIENTS_AT_ONCE = 8
 BAND_PARTS = 3
 """What each band of noise has a level of: see :mod:`.noise`."""
 
-MOST_READERS = 3 * 2
-"""Three sounds of a morph, each at two places of a loop that turns into itself."""
+MOST_READERS = 2 * MOST_AT_ONCE
+"""All sounds of a morph that have a share, each at two places of a loop that turns into itself."""
 
 _PARTIALS, _BANDS = (MOST_PARTIALS,), (BANDS,)
 

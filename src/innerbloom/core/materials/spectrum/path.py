@@ -6,6 +6,9 @@ import numpy as np
 
 from innerbloom.core.compiling import borrowing
 
+MOST_AT_ONCE = 3
+"""Sounds of a morph that have a share at one place: the first, and the two it lies between."""
+
 
 @borrowing
 def put_shares(shares, count, morph, amount):
