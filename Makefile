@@ -70,10 +70,9 @@ fetched:
 	@.ci/chromium
 	@.ci/recordings
 
-# fetching waits for the network while kernels keep the processor
+# fetching waits for the network while kernels and checks keep the processor
 test:
-	@$(MAKE) --no-print-directory -j4 $(STAMPS)/python $(STAMPS)/front $(STAMPS)/kernels fetched
-	@$(MAKE) --no-print-directory checks
+	@$(MAKE) --no-print-directory -j4 --output-sync=line $(STAMPS)/python $(STAMPS)/front $(STAMPS)/kernels fetched $(CHECKS:%=check-%)
 	@echo "Tests: computation on all cores, then what runs by the clock on its own, then the interface"
 	@$(PY) -m pytest -q $(SELECTED) -n $(JOBS) --dist loadfile --no-loadscope-reorder tests/core tests/reference tests/api --ignore=tests/api/test_live.py --ignore=tests/api/test_takes.py --ignore=tests/api/test_workers.py $(PYTEST)
 	@$(PY) -m pytest -q $(SELECTED) tests/api/test_live.py tests/api/test_takes.py tests/api/test_workers.py tests/trust $(PYTEST)
@@ -94,9 +93,12 @@ wheel: setup
 # the longest first, so that two at a time end together
 CHECKS := types mypy prettier eslint python units
 .PHONY: $(CHECKS:%=check-%)
-checks: $(STAMPS)/python $(STAMPS)/npm $(TYPES)
+checks:
 	@echo "Checks: ruff, mypy, layers; the front end's types, lint, format and unit tests"
 	@$(MAKE) --no-print-directory -j2 --output-sync=target $(CHECKS:%=check-%)
+
+check-mypy check-python: $(STAMPS)/python
+check-types check-prettier check-eslint check-units: $(STAMPS)/npm $(TYPES)
 
 check-types:
 	@cd frontend && npm run -s check

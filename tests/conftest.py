@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+import gc
 import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
+from functools import cache
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pytest
 import soundfile as sf
+from apiflask import APIFlask
 from flask.testing import FlaskClient
 from hypothesis import HealthCheck, settings
 
@@ -18,13 +21,16 @@ from innerbloom.core.engine import Engine, compile_program
 from innerbloom.core.instrument.document import parse_instrument
 from innerbloom.core.performance.events import Event
 from innerbloom.store.prepared import DiskMaterials
-from innerbloom.web.app import create_app
+from innerbloom.web.app import app_without_project, open_project
 from tests.slow import is_slow, listed
 
 settings.register_profile(
     "bloom", deadline=None, max_examples=30, suppress_health_check=list(HealthCheck)
 )
 settings.load_profile("bloom")
+
+# what thousands of tests are listed with stays: looked through again and again, it takes seconds
+gc.set_threshold(20_000, 20, 20)
 
 RATE = 48_000
 
@@ -68,6 +74,12 @@ def write_wav(tmp_path: Path) -> Callable[..., Path]:
     return write
 
 
+@cache
+def _app() -> APIFlask:
+    """One for all tests of a process: its two hundred addresses take longer than most tests."""
+    return app_without_project()
+
+
 @pytest.fixture
 def client(tmp_path: Path) -> Iterator[FlaskClient]:
     """The API on an empty project; jobs run in threads, which end with the test."""
@@ -77,10 +89,12 @@ def client(tmp_path: Path) -> Iterator[FlaskClient]:
         executors.append(ThreadPoolExecutor(1))
         return executors[-1]
 
-    app = create_app(tmp_path / "project", FakeLive(), make_executor=make_executor)
+    app = _app()
+    project = open_project(tmp_path / "project", FakeLive(), make_executor)
+    app.extensions["innerbloom"] = project
     with app.test_client() as test_client:
         yield test_client
-    app.extensions["innerbloom"].jobs.close()
+    project.jobs.close()
     for executor in executors:
         executor.shutdown(cancel_futures=True)
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import sqlite3
 import time
+from contextlib import ExitStack
 from pathlib import Path
 
 import numpy as np
@@ -284,17 +285,17 @@ def test_a_ticket_works_once_from_its_own_origin_only(server):
 
 
 def test_sessions_are_bounded_and_free_again(server):
-    connections = [opened(server) for _ in range(6)]
-    one_too_many = Page(opened(server))
-    assert "pages are playing" in one_too_many.answer("problem")["text"]
-    with pytest.raises(ConnectionClosed):
-        one_too_many.connection.recv(5)
-    for connection in connections:
-        connection.close()
+    with ExitStack() as six:
+        for _ in range(6):
+            six.enter_context(opened(server))
+        with opened(server) as connection:
+            one_too_many = Page(connection)
+            assert "pages are playing" in one_too_many.answer("problem")["text"]
+            with pytest.raises(ConnectionClosed):
+                connection.recv(5)
     time.sleep(0.5)
-    page = Page(opened(server))
-    page.load(server)
-    page.connection.close()
+    with opened(server) as connection:
+        Page(connection).load(server)
 
 
 def test_two_pages_do_not_hear_each_other(server, page):

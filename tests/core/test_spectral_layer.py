@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 import numpy as np
 import pytest
 from hypothesis import HealthCheck, given, settings
@@ -43,11 +45,18 @@ from tests.spectra import engine_of, heard, key_of, spectral, taken
 
 RNG = np.random.default_rng(3)
 NOISE = 0.1 * RNG.standard_normal(RATE)
-SPECTRA = (
-    taken(gliding_tone(np.linspace(200, 240, RATE), 12) + 0.05 * NOISE, 220.0),
-    taken(vowel(140.0, 1.2), 140.0),
-    taken(NOISE, None),
-)
+
+
+@cache
+def spectra():
+    """Taken apart when they are first asked for, and not whenever tests are listed."""
+    return (
+        taken(gliding_tone(np.linspace(200, 240, RATE), 12) + 0.05 * NOISE, 220.0),
+        taken(vowel(140.0, 1.2), 140.0),
+        taken(NOISE, None),
+    )
+
+
 DECLARED = [
     d for d in LAYER_KINDS["spectral"].declared if d.group not in ("Output", "Range", "Chain")
 ]
@@ -75,8 +84,8 @@ EVENTS = [
 @settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 @given(values(), st.lists(st.integers(1, 3_000), min_size=1, max_size=8), st.booleans())
 def test_any_setting_gives_the_same_finite_samples_however_time_is_cut(chosen, cuts, two):
-    document = spectral([one.root_hz for one in SPECTRA], {}, **{"release": 50, **chosen})
-    program = compile_program(document, HeldMaterials(spectra=SPECTRA))
+    document = spectral([one.root_hz for one in spectra()], {}, **{"release": 50, **chosen})
+    program = compile_program(document, HeldMaterials(spectra=spectra()))
     whole = Engine(program).render(18_000, EVENTS)
     assert np.isfinite(whole).all()
     assert np.abs(whole).max() <= 10 ** (-0.4 / 20)
@@ -102,7 +111,7 @@ def test_a_spectrum_takes_less_than_three_times_the_memory_of_its_recording():
 
 
 def test_a_note_ends_with_its_sound_only_where_that_is_asked_for():
-    spectrum = SPECTRA[0]
+    spectrum = spectra()[0]
     for at_end, ends in (("end", True), ("stay", False), ("loop", False)):
         engine = engine_of(spectrum, at_end=at_end)
         engine.render(3 * RATE, [Event("on", 1, key_of(spectrum), 1.0)])

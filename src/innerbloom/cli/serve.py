@@ -17,6 +17,8 @@ import click
 from click.core import ParameterSource
 from platformdirs import user_data_path
 
+from innerbloom.cli.lazy import loading
+
 if TYPE_CHECKING:
     from innerbloom.web.services import Services
 
@@ -58,7 +60,8 @@ def _serve(
     root: Path, host: str, port: int, token: str | None, open_page: bool, *,
     restore: bool = False, begun: Callable[[Services], object] = lambda _: None,
 ) -> None:  # fmt: skip
-    from innerbloom.web.serving import Serving
+    with loading():
+        from innerbloom.web.serving import Serving
 
     if token is not None and len(token) < _SHORTEST_TOKEN:
         raise click.ClickException(

@@ -11,7 +11,7 @@ from __future__ import annotations
 from functools import partial
 
 import numpy as np
-import scipy.signal
+import scipy
 
 from innerbloom.demo.synthesis import (
     Signal,

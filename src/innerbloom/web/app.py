@@ -77,6 +77,13 @@ class FiniteJson(DefaultJSONProvider):
         return super().dumps(obj, **{"allow_nan": False, **kwargs})
 
 
+_RESOURCES = (
+    recordings, spectra, tables, bench, exporting, exports, pictures, pieces, gathering, instruments,
+    ensembles, layers, mixing, movement, snapshots, outlines, jobs, project, takes, take_files,
+    variations, samples, swaps, timelines, reading,
+)  # fmt: skip
+
+
 def create_app(
     root: Path,
     live: Live,
@@ -97,6 +104,13 @@ def create_app(
     make_executor : callable
         Makes the ``concurrent.futures`` executor that jobs run on.
     """
+    app = app_without_project(token)
+    app.extensions["innerbloom"] = open_project(root, live, make_executor)
+    return app
+
+
+def app_without_project(token: str | None = None) -> APIFlask:
+    """All routes, and no project yet: it goes into ``app.extensions["innerbloom"]``."""
     app = APIFlask(
         __name__,
         title="Inner Bloom",
@@ -111,6 +125,25 @@ def create_app(
     # where it is served is said by whoever asks
     app.config["AUTO_SERVERS"] = False
     app.spec_processor(lambda spec: files_and_refusals(one_schema_a_model(spec)))
+    app.teardown_appcontext(close_database)
+    guard(app, token)
+    for resource in _RESOURCES:
+        app.register_blueprint(resource.bp)
+    app.register_blueprint(movement.kept_bp)
+    _serve_pages(app)
+    _speak_plainly(app)
+    _speak_plainly_of_faults(app)
+    return app
+
+
+def open_project(root: Path, live: Live, make_executor: Any = background_executor) -> Services:
+    """A project's files, database and jobs; what has to go on or to be tidied is begun.
+
+    Parameters
+    ----------
+    root, live, make_executor
+        As :func:`create_app` is given them.
+    """
     files = FileStore(root)
     sessions = open_database(files.database)
     service = JobService(files, sessions, make_executor)
@@ -121,42 +154,7 @@ def create_app(
         old, scheduler = outdated(db), read_settings(db).scheduler
     if old:
         service.submit("measure", f"{len(old)} sounds", {"scheduler": scheduler}, as_file(old))
-    app.extensions["innerbloom"] = Services(files, sessions, service, Shelf(sessions), live)
-    app.teardown_appcontext(close_database)
-    guard(app, token)
-    for resource in (
-        recordings,
-        spectra,
-        tables,
-        bench,
-        exporting,
-        exports,
-        pictures,
-        pieces,
-        gathering,
-        instruments,
-        ensembles,
-        layers,
-        mixing,
-        movement,
-        snapshots,
-        outlines,
-        jobs,
-        project,
-        takes,
-        take_files,
-        variations,
-        samples,
-        swaps,
-        timelines,
-    ):
-        app.register_blueprint(resource.bp)
-    app.register_blueprint(reading.bp)
-    app.register_blueprint(movement.kept_bp)
-    _serve_pages(app)
-    _speak_plainly(app)
-    _speak_plainly_of_faults(app)
-    return app
+    return Services(files, sessions, service, Shelf(sessions), live)
 
 
 def _serve_pages(app: APIFlask) -> None:
