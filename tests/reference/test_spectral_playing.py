@@ -6,7 +6,7 @@ import numpy as np
 import parselmouth
 import pyloudnorm
 import pytest
-from scipy.signal import lfilter
+from scipy.signal import butter, lfilter, sosfilt
 
 from innerbloom.core.analysis.evolution import third_octaves
 from innerbloom.core.instrument.document import parse_instrument
@@ -150,6 +150,28 @@ def test_the_way_of_a_morph_is_as_far_as_its_setting_says(vowels, pair):
     gone, left = (np.array([bands_apart(x, end) for x in way]) for end in (way[0], way[-1]))
     off = np.abs(gone / (gone + left) - places / 100).max()
     assert off < (0.16 if "noise" in pair else 0.12)
+
+
+def stroke_db(sound, at_s):
+    """Highest level above 3 kHz near a moment, dB."""
+    sos = butter(4, 3_000, "high", fs=RATE, output="sos")
+    near = slice(round((at_s - 0.03) * RATE), round((at_s + 0.05) * RATE))
+    return 20 * np.log10(np.abs(sosfilt(sos, sound)[near]).max() + 1e-9)
+
+
+@pytest.mark.parametrize(("both", "half_way"), [(True, -3.0), (False, -20.0)])
+def test_a_strike_crosses_by_power_where_both_have_one_and_in_db_where_one_has(both, half_way):
+    """One that both have stays an attack half way; one alone comes up as all else does (common practice)."""
+    plain = 0.05 * gliding_tone(np.full(RATE, 220.0), 8)
+    burst = np.zeros(RATE)
+    decay = np.exp(-np.arange(2_000) / 120)
+    burst[RATE // 2 : RATE // 2 + 2_000] = np.random.default_rng(5).standard_normal(2_000) * decay
+    struck, other = plain + 0.2 * burst, plain + 0.2 * burst * both
+    sounds = taken(other, 220.0), taken(struck, 220.0)
+    assert (len(sounds[1].strikes) > len(sounds[0].strikes)) == (not both)
+    whole, half = (stroke_db(heard(*sounds, seconds=0.9, morph=morph), 0.5) for morph in (100, 50))
+    # two strikes of the same wave add up in amplitude
+    assert half - whole == pytest.approx(half_way + 6.0 * both, abs=2.0)
 
 
 def test_a_morph_from_a_tone_to_noise_holds_its_loudness(vowels):

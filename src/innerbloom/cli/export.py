@@ -90,7 +90,7 @@ def _as(
 
     with open_subject(file, trusted=trusted()) as subject:
         exporter = exporter_for(subject.kind, way)
-        stem = numbered(file_stem(names, About(file.stem), number), taken)
+        stem = numbered(file_stem(names, About(file.stem), number), taken, alike=str.casefold)
         target = _free(out / f"{stem}{exporter.suffix}", file, force)
         exporter.write(subject, target)
         taken.append(stem)
@@ -106,7 +106,7 @@ def _sound(
     from innerbloom.core.sound.writing import SUFFIX
 
     about = about_of(file)
-    stem = numbered(file_stem(names, about, number), taken)
+    stem = numbered(file_stem(names, about, number), taken, alike=str.casefold)
     target = _free(out / f"{stem}{SUFFIX[form]}", file, force)
     export_sound(file, target, about, form=form, rate=rate)
     taken.append(stem)

@@ -38,10 +38,10 @@ def swap(
     from innerbloom.batch.swapping import swap_sheet
     from innerbloom.core.atomic import folder_written_whole
     from innerbloom.core.deliver.bundle import write_bundle
-    from innerbloom.core.deliver.export import safe_stem
     from innerbloom.core.deliver.opening import open_playable
     from innerbloom.core.ensemble.document import Ensemble
     from innerbloom.core.instrument.document import parse_instrument
+    from innerbloom.core.names import safe_stem
     from innerbloom.core.sound.writing import write_sound
     from innerbloom.store.linked import linked_store
 

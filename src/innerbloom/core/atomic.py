@@ -5,7 +5,6 @@ from __future__ import annotations
 import errno
 import os
 import re
-import shutil
 import uuid
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -55,13 +54,19 @@ def folder_written_whole(folder: Path) -> Iterator[Path]:
     Raises
     ------
     FileExistsError
-        If there is something of that name already.
+        If there is something of that name already, or by the time the block ends; an empty folder is
+        filled then.
     """
+    taken = FileExistsError(errno.EEXIST, os.strerror(errno.EEXIST), str(folder))
     if folder.exists():
-        raise FileExistsError(errno.EEXIST, os.strerror(errno.EEXIST), str(folder))
+        raise taken
     folder.parent.mkdir(parents=True, exist_ok=True)
     with TemporaryDirectory(dir=folder.parent) as beside:
         whole = Path(beside) / folder.name
         whole.mkdir()
         yield whole
-        shutil.move(whole, folder)
+        try:
+            whole.rename(folder)
+        except OSError as error:
+            # something else has been put there meanwhile
+            raise (taken if folder.exists() else error) from None

@@ -33,7 +33,7 @@ def export(work: Work) -> Params:
             return work.report((before + share) / len(items))
 
         about = _about(item["about"])
-        stem = numbered(file_stem(params["template"], about, number), taken)
+        stem = numbered(file_stem(params["template"], about, number), taken, alike=str.casefold)
         path = work.folder / f"{number}{suffix}"
         try:
             # what leaves is what came in, or it is said

@@ -6,10 +6,10 @@ from sqlalchemy.orm import Session
 
 from innerbloom.batch.sampling import sample_instrument
 from innerbloom.core.deliver.credits import Credit
-from innerbloom.core.deliver.export import safe_stem
 from innerbloom.core.deliver.samples.document import parse_samples
 from innerbloom.core.deliver.samples.writing import hand_over_samples
 from innerbloom.core.instrument.document import parse_instrument
+from innerbloom.core.names import safe_stem
 from innerbloom.jobs.kind import JobKind, JobResult, Params, Work
 from innerbloom.jobs.zipping import zip_folder
 from innerbloom.store import documents

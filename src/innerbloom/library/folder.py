@@ -23,7 +23,7 @@ def new_folder() -> Path:
 
 def new_file(name: str) -> Path:
     """A place for a file of this name; what a file system may not take in it is replaced."""
-    from innerbloom.core.deliver.export import safe_stem
+    from innerbloom.core.names import safe_stem
 
     given = Path(name)
     return new_folder() / f"{safe_stem(given.stem)}{given.suffix}"

@@ -7,7 +7,6 @@ a theoretical survey", Journal of the Audio Engineering Society 40(5), 1992).
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
 from pathlib import Path
@@ -16,8 +15,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from innerbloom.core.atomic import written_whole
-from innerbloom.core.errors import BloomError, Cancelled
-from innerbloom.core.names import by_template
+from innerbloom.core.errors import Cancelled
+from innerbloom.core.names import by_template, safe_stem
 from innerbloom.core.pitch_names import note_name
 from innerbloom.core.prepare.lineage import read_lineage
 from innerbloom.core.sound.files import read_blocks, sound_info
@@ -96,15 +95,6 @@ def file_stem(template: str, about: About, number: int) -> str:
         If the template has a field that there is not, or nothing is left of the name.
     """
     return safe_stem(by_template(template, name_fields(about, number)))
-
-
-def safe_stem(text: str) -> str:
-    """A text as the name of a file on any system, without its suffix; a BloomError if nothing is left."""
-    # what some systems do not allow in names
-    stem = re.sub(r'[<>:"/\\|?*\x00-\x1f]+', "_", text).strip(" ._")[:120]
-    if not stem:
-        raise BloomError("Nothing is left of the name: put {name} or {number} into it.")
-    return stem
 
 
 def export_sound(

@@ -24,6 +24,7 @@ from innerbloom.core.deliver.picture_papers import cue_csv, cue_page
 from innerbloom.core.deliver.picture_ready import leaving
 from innerbloom.core.deliver.recipes import Recipes, SoundRecipe
 from innerbloom.core.errors import BloomError
+from innerbloom.core.names import safe_stem
 from innerbloom.core.sound.levels import LevelMeter
 from innerbloom.core.sound.metadata import Origin, add_bext, forget_the_clock
 from innerbloom.core.sound.takes import Take, add_ixml
@@ -79,8 +80,10 @@ def stem_names(timeline: Timeline) -> dict[str, str]:
 
 def plain_name(name: str) -> str:
     """A name as every file system takes it."""
-    text = re.sub(r'[<>:"/\\|?*\x00-\x1f]+', "_", name)
-    return re.sub(r"\s+", "_", text).strip("._ ")[:80] or "untitled"
+    try:
+        return safe_stem(re.sub(r"\s+", "_", name), 80)
+    except BloomError:
+        return "untitled"
 
 
 def hand_over_stems(

@@ -11,14 +11,14 @@ import numpy as np
 from innerbloom.core.atomic import folder_written_whole
 from innerbloom.core.deliver.contents import Contents, Entry, Lineage
 from innerbloom.core.deliver.credits import Credit
-from innerbloom.core.deliver.export import About, export_samples, safe_stem
+from innerbloom.core.deliver.export import About, export_samples
 from innerbloom.core.deliver.papers import said_if_refused, write_papers
 from innerbloom.core.deliver.samples.document import SampleSet
 from innerbloom.core.deliver.samples.sampled import Sampled, SampledSet
 from innerbloom.core.deliver.samples.sfz import Region, SfzMap
 from innerbloom.core.digest import file_digest
 from innerbloom.core.errors import BloomError, Cancelled
-from innerbloom.core.names import by_template
+from innerbloom.core.names import by_template, safe_stem
 from innerbloom.core.pitch_names import note_name
 from innerbloom.core.sound.files import read_blocks
 from innerbloom.core.sound.metadata import Origin

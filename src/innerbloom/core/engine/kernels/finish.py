@@ -59,6 +59,7 @@ FINISH_SCRATCH = np.dtype(
 QUIETEST_DB = -60.0
 """Level that is silence."""
 
+_TICK = np.float32(TICK)
 _PAST = option(LAYER, "effects", "past")
 _FINE = option(LAYER, "oversampling", "4x")
 _K = np.ascontiguousarray(k_weighting(RATE))
@@ -222,13 +223,13 @@ def _send(sent, x, at, frame, state, amp, amount):
 @borrowing
 def _mix(bus, frame, x, at, layer_voice, left, right):
     """Add a tick to the bus, gains moving straight from the last tick's."""
-    step_l = (left - layer_voice.left) / TICK
-    step_r = (right - layer_voice.right) / TICK
+    # read once: the compiler cannot know that a bus is no part of the record
+    was_l, was_r = np.float32(layer_voice.left), np.float32(layer_voice.right)
+    step_l, step_r = (np.float32(left) - was_l) / _TICK, (np.float32(right) - was_r) / _TICK
     for i in range(TICK):
-        gain_l = np.float32(layer_voice.left + step_l * (i + 1))
-        gain_r = np.float32(layer_voice.right + step_r * (i + 1))
-        bus[frame + i, 0] += x[at + 2 * i] * gain_l
-        bus[frame + i, 1] += x[at + 2 * i + 1] * gain_r
+        n = np.float32(i + 1)
+        bus[frame + i, 0] += x[at + 2 * i] * (was_l + step_l * n)
+        bus[frame + i, 1] += x[at + 2 * i + 1] * (was_r + step_r * n)
     layer_voice.left = left
     layer_voice.right = right
 

@@ -8,7 +8,7 @@ import numpy as np
 
 from innerbloom.core.compiling import borrowing, inlined
 from innerbloom.core.dsp.chance import uniform
-from innerbloom.core.dsp.memory import integers_at
+from innerbloom.core.dsp.memory import copy_into, integers_at, prefetch
 from innerbloom.core.dsp.rates import TICK
 from innerbloom.core.dsp.vectors import ABREAST, add_ramps
 from innerbloom.core.layers.spectral.room import BAND_PARTS, SILENT
@@ -19,6 +19,14 @@ assert GRID == TICK
 assert GROUP % ABREAST == 0
 _SPANS = group_spans()
 _SEEKS = np.uint64(8_192)
+_LINE = 32
+"""Integers of 16 bits that come from memory together."""
+
+_ASKED = 4 * _LINE
+"""How many are asked for at once, of each channel: more would be waited for."""
+
+assert GROUP * TICK % _ASKED == 0
+
 MID, SIDE, ALIKE = range(BAND_PARTS)
 """Levels of a band: of the mid, of the side's own noise, and of the mid's noise in the side."""
 
@@ -38,8 +46,7 @@ def begin_noise(state, key):
 def begin_levels(state, room):
     """A span goes on from the levels that the last has left."""
     for part in range(BAND_PARTS):
-        for b in range(BANDS):
-            room.bands[0, part, b] = state.bands[part, b]
+        copy_into(room.bands[0, part], state.bands[part])
     _put_loudest(room, 0)
 
 
@@ -52,16 +59,57 @@ def make_noise(ticks, state, room, sound):
     audio = integers_at(sound.address, sound.samples)
     room.mid[:] = room.sides[:] = np.float32(0.0)
     for g in range(GROUPS):
-        begin, length = _SPANS[g, 0], _SPANS[g, 1]
         for tick in range(ticks):
-            here = state.noise_at[g]
-            state.noise_at[g] = (here + 1) % length
-            one = begin + here * (GROUP * TICK)
-            two = begin + ((here + length // 2) % length) * (GROUP * TICK)
+            one, two = _places(state, g)
+            state.noise_at[g] = (state.noise_at[g] + 1) % _SPANS[g, 1]
             _sound_group(room, g, tick, audio, one, two)
     for part in range(BAND_PARTS):
-        for b in range(BANDS):
-            state.bands[part, b] = room.bands[ticks, part, b]
+        copy_into(state.bands[part], room.bands[ticks, part])
+
+
+@inlined
+def begin_asking(ticks, state, room, sound):
+    """List what a span will read of the noise, of groups that have sounded last."""
+    room.noise_address, room.noise_samples = sound.address, sound.samples
+    room.asked, room.asked_at, room.asked_length = 0, 0, ticks * GROUP * TICK
+    room.to_ask = 0
+    for g in range(GROUPS):
+        loud, first = np.float32(0.0), g * (GROUP // ABREAST)
+        for few in range(first, first + GROUP // ABREAST):
+            loud += room.loud[0, few]
+        if loud > _SILENT:
+            room.asking[room.to_ask, 0], room.asking[room.to_ask, 1] = _places(state, g)
+            room.to_ask += 1
+
+
+@inlined
+def ask_for_some(room):
+    """Have a little of it brought near, while something else is reckoned.
+
+    The noise lies in megabytes that each voice reads somewhere else: waiting for it took longer than adding
+    it up.
+    """
+    if room.asked >= room.to_ask:
+        return
+    audio = integers_at(room.noise_address, room.noise_samples)
+    one = room.asking[room.asked, 0] + room.asked_at
+    two = room.asking[room.asked, 1] + room.asked_at
+    for i in range(0, _ASKED, _LINE):
+        prefetch(audio, one + i)
+        prefetch(audio, two + i)
+    room.asked_at += _ASKED
+    if room.asked_at >= room.asked_length:
+        room.asked_at = 0
+        room.asked += 1
+
+
+@inlined
+def _places(state, g):
+    """Where the noise of a group is read, and where what the side has of its own."""
+    begin, length = _SPANS[g, 0], _SPANS[g, 1]
+    here = state.noise_at[g]
+    one = begin + here * (GROUP * TICK)
+    return one, begin + ((here + length // 2) % length) * (GROUP * TICK)
 
 
 @borrowing

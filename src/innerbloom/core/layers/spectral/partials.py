@@ -19,6 +19,7 @@ from innerbloom.core.dsp.vectors import (
     add_partials,
     add_wide_partials,
 )
+from innerbloom.core.layers.spectral.noise import ask_for_some
 from innerbloom.core.layers.spectral.room import SILENT
 from innerbloom.core.layers.spectral.shape import scattered_phase
 
@@ -45,13 +46,13 @@ def sound_partials(out, at, state, room, s, width, key, moved):
         room.to_left[p] = room.to_right[p] = room.to_sine[p] = np.float32(0.0)
     _begin_partials(state, room, s, width, key)
     _put_turns(state, room, width, live)
-    if not moved:
-        count = _put_sounding(state, room, live)
-        if room.placed > 0.0 or state.wide:
-            _add_wide(state, room, count)
-        else:
-            _add_plain(state, room, count)
-    _add_one_by_one(state, room, live, moved)
+    count, others = _put_sounding(state, room, live, moved)
+    if room.placed > 0.0 or state.wide:
+        _add_wide(state, room, count)
+    else:
+        _add_plain(state, room, count)
+    if others:
+        _add_one_by_one(state, room, live, moved)
     _advance(state, room, width, live)
     first = np.uint64(2 * at)
     # apart they are made twice as fast
@@ -117,11 +118,6 @@ def _put_turns(state, room, width, live):
         room.far_sine[p] = np.float32(fine_cosine(far - 0.25))
 
 
-@borrowing
-def _is_heard(state, room, p):
-    return state.left[p] + state.right[p] + room.to_left[p] + room.to_right[p] >= SILENT
-
-
 @inlined
 def _levels(state, room, p):
     """Level to the left and change a frame, the same to the right."""
@@ -159,14 +155,24 @@ def _wide(state, room, k):
 
 
 @borrowing
-def _put_sounding(state, room, live):
-    """List those that sound, but for those whose pitch moves fast; gives how many they are."""
-    count = 0
+def _put_sounding(state, room, live, moved):
+    """List those that sound, but for those that are added one by one: which those are, is marked.
+
+    Gives how many are listed, and whether there are others.
+    """
+    heard = other = 0
     for p in range(live):
-        if _is_heard(state, room, p) and abs(room.bent[p]) <= MOST_BENT:
-            room.sounding[count] = p
-            count += 1
-    return count
+        level = state.left[p] + state.right[p] + room.to_left[p] + room.to_right[p]
+        sounds = np.int32(level >= SILENT)
+        steady = np.int32(abs(room.bent[p]) <= MOST_BENT)
+        room.alone[p] = sounds * (1 if moved else 1 - steady)
+        room.abreast[p] = sounds - room.alone[p]
+        other += room.alone[p]
+    for p in range(live):
+        # written in any case, and over again where it does not sound: nothing to be guessed
+        room.sounding[heard] = p
+        heard += room.abreast[p]
+    return heard, other > 0
 
 
 @borrowing
@@ -175,6 +181,7 @@ def _add_plain(state, room, count):
     left, right = room.out_left, room.out_right
     for k in range(0, count - 1, 2):
         add_partials(left, right, (_plain(state, room, k), _plain(state, room, k + 1)))
+        ask_for_some(room)
     if count % 2 == 1:
         add_partials(left, right, (_plain(state, room, count - 1),))
 
@@ -185,6 +192,7 @@ def _add_wide(state, room, count):
     left, right = room.out_left, room.out_right
     for k in range(0, count - 1, 2):
         add_wide_partials(left, right, (_wide(state, room, k), _wide(state, room, k + 1)))
+        ask_for_some(room)
     if count % 2 == 1:
         add_wide_partials(left, right, (_wide(state, room, count - 1),))
 
@@ -196,7 +204,7 @@ def _add_one_by_one(state, room, live, moved):
     """
     root_hz = max(room.hz[0], 1.0)
     for p in range(live):
-        if not _is_heard(state, room, p) or not (moved or abs(room.bent[p]) > MOST_BENT):
+        if room.alone[p] == 0:
             continue
         ratio = np.float32(room.hz[p] / root_hz if moved else 0.0)
         if state.sine[p] != 0.0 or room.to_sine[p] != 0.0:

@@ -109,8 +109,17 @@ SPECTRAL_ROOM = np.dtype(
         ("loud_alike", np.float32, (SPAN + 1, BANDS // ABREAST)),
         ("mid", np.float32, (SPAN * TICK,)),  # noise of a span
         ("sides", np.float32, (SPAN * TICK,)),
+        ("asking", np.int64, (GROUPS, 2)),  # where the noise of a span begins, mid and side
+        ("to_ask", np.int64),  # how many of them there are, and how much has been asked for:
+        ("asked", np.int64),
+        ("asked_at", np.int64),
+        ("asked_length", np.int64),
+        ("noise_address", np.int64),
+        ("noise_samples", np.int64),
         ("turn", np.float64, _PARTIALS),  # phase that is added, in cycles
-        ("sounding", np.int64, _PARTIALS),  # those that are added abreast
+        ("abreast", np.int32, _PARTIALS),  # 1 for those that are added several at a time
+        ("alone", np.int32, _PARTIALS),  # and for those that are added one by one
+        ("sounding", np.int64, _PARTIALS),  # the former, listed
         ("step", np.float32, _PARTIALS),  # cycles in a frame
         ("bent", np.float32, _PARTIALS),  # and what is added to it for each frame
         ("far_cosine", np.float32, _PARTIALS),  # of a vector of frames at the mean step

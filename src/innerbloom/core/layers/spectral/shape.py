@@ -19,18 +19,21 @@ _DETUNE, _SCATTER = np.uint64(0), np.uint64(4_096)
 _MOST_GAIN = 10.0 ** (30.0 / 10.0)
 _LEAST_HZ, _FULL_HZ, _LAST_HZ = 1.0, 20_000.0, 23_000.0
 _DRAWN_DB = 60.0
+_NO_GATE = -89.99
 _OCTAVES = math.log2(20_000.0 / 20.0)
 
 
 @borrowing
 def thin(room, s, width):
     """Leave out partials but for the strongest, and those far below the strongest of all."""
+    if s.gate <= _NO_GATE and s.most >= width:
+        return
     loudest = 0.0
     for p in range(width):
         loudest = max(loudest, room.power[p])
     if loudest <= 0.0:
         return
-    least = loudest * 10.0 ** (s.gate / 10.0) if s.gate > -89.99 else 0.0
+    least = loudest * 10.0 ** (s.gate / 10.0) if s.gate > _NO_GATE else 0.0
     if s.most < width:
         least = max(least, _power_of_rank(room, s.most, width, loudest))
     if least <= 0.0:

@@ -1,4 +1,8 @@
-"""Strikes of a spectrum, played as they were."""
+"""Strikes of a spectrum, played as they were.
+
+In a morph those that sounds have at the same place replace each other by power, so that an attack is
+as strong half way; one that only a single sound has goes in dB, as its partials and its noise do.
+"""
 
 from __future__ import annotations
 
@@ -17,6 +21,12 @@ _FARTHEST_S = 0.08
 """A place that moves farther in a tick has jumped, and transients between are not heard."""
 
 _HALF = math.sqrt(0.5)
+_TOGETHER_S = 0.03
+"""Strikes that are no farther apart are heard as one (common practice)."""
+
+_FLOOR = 10.0 ** (-40.0 / 20.0)
+"""Gain from which a strike that only one sound has comes up, 40 dB: it stands out of what sounds there
+already."""
 
 
 @borrowing
@@ -42,7 +52,6 @@ def begin_transients(state, s, room, place, played):
             low -= 0.004 * RATE
         elif high - low > _FARTHEST_S * RATE or high == low:
             continue
-        gain = loud * math.sqrt(room.weights[i]) * sound.trim
         for row in range(table.frames):
             frame = audio[table.offset + 3 * row]
             if low < frame <= high:
@@ -50,7 +59,33 @@ def begin_transients(state, s, room, place, played):
                 first = pieces.offset + 2 * np.int64(audio[table.offset + 3 * row + 1])
                 length = np.int64(audio[table.offset + 3 * row + 2])
                 wait = 0 if begun else np.int64(share * (TICK - 1))
+                gain = loud * sound.trim * _share_of(room, i, frame, played)
                 _begin_transient(state, i, first, length, gain, wait)
+
+
+@borrowing
+def _share_of(room, i, frame, played):
+    """Gain of a strike of one sound of a morph, by the sound's weight."""
+    weight = room.weights[i]
+    if weight >= 1.0 or _is_met(room, i, frame, played):
+        return math.sqrt(weight)
+    return (_FLOOR ** (1.0 - weight) - _FLOOR) / (1.0 - _FLOOR)
+
+
+@borrowing
+def _is_met(room, i, frame, played):
+    """Whether another sound of the morph has a strike at the same place."""
+    sounds, levels = played.sounds, played.levels
+    for j in range(len(sounds) - 1):
+        if j == i or room.weights[j] <= 0.0:
+            continue
+        audio = samples_at(sounds[j].address, sounds[j].samples)
+        table = levels[j, TRANSIENTS]
+        there = frame * sounds[j].seconds / sounds[i].seconds
+        for row in range(table.frames):
+            if abs(audio[table.offset + 3 * row] - there) <= _TOGETHER_S * RATE:
+                return True
+    return False
 
 
 @borrowing

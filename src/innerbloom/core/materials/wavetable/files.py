@@ -24,11 +24,6 @@ from innerbloom.core.sound.writing import write_sound
 FILE_RATE = 48_000
 
 
-def file_name(name: str) -> str:
-    """The name of a table's file: it ends in the length of a frame."""
-    return f"{name} {CYCLE}.wav"
-
-
 def write_table(path: Path, table: Table, name: str, credit: Origin | None = None) -> None:
     """Write a table, complete or not at all.
 
