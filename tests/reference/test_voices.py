@@ -77,8 +77,8 @@ def test_voices_taken_apart_are_partials():
     ("semitones", "floor_hz"), [(-12, 45.0), (-5, 45.0), (5, 75.0), (12, 150.0)]
 )
 def test_voices_shifted_with_formants_kept(semitones, floor_hz):
-    """Pitch within 10 cents, spectrum within 5 dB in all but one, 4 dB of HNR lost by the median
-    at the very most; the shortest window that still sees the pitch is used, before and after."""
+    """Pitch within 10 cents, spectrum within 5 dB in all but one, at most 4 dB of HNR lost; the
+    shortest window that still sees the pitch is used, before and after."""
     lost, off, bands = [], [], []
     for x, rate in spoken():
         made = shift_pitch(x, rate, semitones, formants="kept")
@@ -92,7 +92,7 @@ def test_voices_shifted_with_formants_kept(semitones, floor_hz):
         bands.append(np.abs(bands_db(made, rate) - bands_db(x, rate)).max())
     assert np.abs(off).max() < 10
     assert np.median(lost) < 3
-    assert max(lost) < 4.5
+    assert max(lost) < 4
     assert np.mean(np.array(bands) < 5) >= 0.8
     assert max(bands) < 7
 

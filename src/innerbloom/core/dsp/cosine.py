@@ -16,7 +16,7 @@ _A, _B, _C, _D = (np.float32(one) for one in FIT)
 
 @borrowing
 def cosine(cycles):
-    """Cosine of so many cycles, within 6e-7, as float32.
+    """Cosine of so many cycles, within 7e-7, as float32.
 
     The nearest whole number is taken off in the precision of ``cycles``; what is left goes
     through an equal-ripple fit of sin(2 pi z) for |z| <= 1/4.

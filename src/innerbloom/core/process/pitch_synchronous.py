@@ -28,6 +28,10 @@ _ALIKE = 0.8
 """Correlation of two periods from which a mark is set where no pitch was found."""
 
 _LEAST_MARKS = 4
+_BLENDED = 1.3
+"""Periods to either side that are blended, in those of the new pitch: what changes from one to the next is
+heard as roughness once it goes on for longer."""
+
 
 
 @dataclass(frozen=True)
@@ -163,7 +167,7 @@ def _put_together(
     # each period keeps its power, however many there are
     level = 1.0 / np.sqrt(ratio * formants)
     # where periods are left out their neighbours are mixed, where they are doubled they blend
-    spread = max(1.0, 1.0 / ratio)
+    spread = max(1.0, _BLENDED / ratio)
     numbers = np.interp(moments, marks.at, np.arange(len(marks.at)))
     for moment, number, wide in zip(moments, numbers, reach, strict=True):
         low = max(0, int(np.ceil(moment - wide)) - first)

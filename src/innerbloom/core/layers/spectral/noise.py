@@ -22,10 +22,10 @@ _SEEKS = np.uint64(8_192)
 _LINE = 32
 """Integers of 16 bits that come from memory together."""
 
-_ASKED = 4 * _LINE
-"""How many are asked for at once, of each channel: more would be waited for."""
+_PREFETCHED = 4 * _LINE
+"""How many are fetched at once, of each channel: processors wait for more."""
 
-assert GROUP * TICK % _ASKED == 0
+assert GROUP * TICK % _PREFETCHED == 0
 
 MID, SIDE, ALIKE = range(BAND_PARTS)
 """Levels of a band: of the mid, of the side's own noise, and of the mid's noise in the side."""
@@ -68,39 +68,41 @@ def make_noise(ticks, state, room, sound):
 
 
 @inlined
-def begin_asking(ticks, state, room, sound):
-    """List what a span will read of the noise, of groups that have sounded last."""
-    room.noise_address, room.noise_samples = sound.address, sound.samples
-    room.asked, room.asked_at, room.asked_length = 0, 0, ticks * GROUP * TICK
-    room.to_ask = 0
+def begin_prefetching(ticks, state, room, sound):
+    """List what a span will read of the noise: groups that have sounded last."""
+    wanted = room.prefetch
+    wanted.address, wanted.samples = sound.address, sound.samples
+    wanted.count, wanted.length = 0, ticks * GROUP * TICK
+    wanted.group = wanted.at = 0
     for g in range(GROUPS):
         loud, first = np.float32(0.0), g * (GROUP // ABREAST)
         for few in range(first, first + GROUP // ABREAST):
             loud += room.loud[0, few]
         if loud > _SILENT:
-            room.asking[room.to_ask, 0], room.asking[room.to_ask, 1] = _places(state, g)
-            room.to_ask += 1
+            one, two = _places(state, g)
+            wanted.starts[wanted.count, 0], wanted.starts[wanted.count, 1] = one, two
+            wanted.count += 1
 
 
 @inlined
-def ask_for_some(room):
-    """Have a little of it brought near, while something else is reckoned.
+def prefetch_some(wanted):
+    """Bring a little of it into the cache, while something else is computed.
 
     The noise lies in megabytes that each voice reads somewhere else: waiting for it took longer than adding
     it up.
     """
-    if room.asked >= room.to_ask:
+    if wanted.group >= wanted.count:
         return
-    audio = integers_at(room.noise_address, room.noise_samples)
-    one = room.asking[room.asked, 0] + room.asked_at
-    two = room.asking[room.asked, 1] + room.asked_at
-    for i in range(0, _ASKED, _LINE):
+    audio = integers_at(wanted.address, wanted.samples)
+    one = wanted.starts[wanted.group, 0] + wanted.at
+    two = wanted.starts[wanted.group, 1] + wanted.at
+    for i in range(0, _PREFETCHED, _LINE):
         prefetch(audio, one + i)
         prefetch(audio, two + i)
-    room.asked_at += _ASKED
-    if room.asked_at >= room.asked_length:
-        room.asked_at = 0
-        room.asked += 1
+    wanted.at += _PREFETCHED
+    if wanted.at >= wanted.length:
+        wanted.at = 0
+        wanted.group += 1
 
 
 @inlined

@@ -19,7 +19,7 @@ from innerbloom.core.dsp.vectors import (
     add_partials,
     add_wide_partials,
 )
-from innerbloom.core.layers.spectral.noise import ask_for_some
+from innerbloom.core.layers.spectral.noise import prefetch_some
 from innerbloom.core.layers.spectral.room import SILENT
 from innerbloom.core.layers.spectral.shape import scattered_phase
 
@@ -181,7 +181,7 @@ def _add_plain(state, room, count):
     left, right = room.out_left, room.out_right
     for k in range(0, count - 1, 2):
         add_partials(left, right, (_plain(state, room, k), _plain(state, room, k + 1)))
-        ask_for_some(room)
+        prefetch_some(room.prefetch)
     if count % 2 == 1:
         add_partials(left, right, (_plain(state, room, count - 1),))
 
@@ -192,7 +192,7 @@ def _add_wide(state, room, count):
     left, right = room.out_left, room.out_right
     for k in range(0, count - 1, 2):
         add_wide_partials(left, right, (_wide(state, room, k), _wide(state, room, k + 1)))
-        ask_for_some(room)
+        prefetch_some(room.prefetch)
     if count % 2 == 1:
         add_wide_partials(left, right, (_wide(state, room, count - 1),))
 

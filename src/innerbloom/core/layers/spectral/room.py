@@ -73,6 +73,20 @@ READER = np.dtype(
 )
 """One moment of one sound, and its share of what sounds."""
 
+PREFETCH = np.dtype(
+    [
+        ("address", np.uint64),  # of the noise, and how many samples it has
+        ("samples", np.int64),
+        ("starts", np.int64, (GROUPS, 2)),  # where a span of each group begins, of mid and side
+        ("count", np.int64),  # groups that are wanted
+        ("length", np.int64),  # samples of each
+        ("group", np.int64),  # how far it is: group, and samples of it
+        ("at", np.int64),
+    ],
+    align=True,
+)
+"""What of the noise is to be in the cache before it is added up."""
+
 SPECTRAL_ROOM = np.dtype(
     [
         ("readers", READER, (MOST_READERS,)),
@@ -109,13 +123,7 @@ SPECTRAL_ROOM = np.dtype(
         ("loud_alike", np.float32, (SPAN + 1, BANDS // ABREAST)),
         ("mid", np.float32, (SPAN * TICK,)),  # noise of a span
         ("sides", np.float32, (SPAN * TICK,)),
-        ("asking", np.int64, (GROUPS, 2)),  # where the noise of a span begins, mid and side
-        ("to_ask", np.int64),  # how many of them there are, and how much has been asked for:
-        ("asked", np.int64),
-        ("asked_at", np.int64),
-        ("asked_length", np.int64),
-        ("noise_address", np.int64),
-        ("noise_samples", np.int64),
+        ("prefetch", PREFETCH),
         ("turn", np.float64, _PARTIALS),  # phase that is added, in cycles
         ("abreast", np.int32, _PARTIALS),  # 1 for those that are added several at a time
         ("alone", np.int32, _PARTIALS),  # and for those that are added one by one

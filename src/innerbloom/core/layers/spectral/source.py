@@ -15,9 +15,9 @@ from innerbloom.core.layers.spectral.band_balance import balance_bands
 from innerbloom.core.layers.spectral.gathering import gather
 from innerbloom.core.layers.spectral.noise import (
     add_noise,
-    begin_asking,
     begin_levels,
     begin_noise,
+    begin_prefetching,
     make_noise,
     put_band_levels,
 )
@@ -165,7 +165,7 @@ def render_spectral(span, voices, layer, played, signals, scratch):
             _begin(state, voice, layer.settings[v, 0], key)
         out, ticks = signals.out[v], layer_voice.ticks
         begin_levels(state, room)
-        begin_asking(ticks, state, room, sounds[count])
+        begin_prefetching(ticks, state, room, sounds[count])
         for tick in range(ticks):
             s, at = layer.settings[v, tick], tick * TICK
             _silence(out, at)
