@@ -33,7 +33,6 @@ _BLENDED = 1.3
 heard as roughness once it goes on for longer."""
 
 
-
 @dataclass(frozen=True)
 class Marks:
     """Pitch marks of a stretch with a pitch: moments in frames, and the period at each."""
