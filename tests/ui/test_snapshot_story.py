@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.servers import Server, running
+from tests.servers import Server
 from tests.ui.conftest import stored
 from tests.ui.test_access import violations
 from tests.ui.test_shelf_story import inside
@@ -17,19 +15,18 @@ pytestmark = pytest.mark.ui
 
 
 @pytest.fixture(scope="module")
-def stage(tmp_path_factory, sounds) -> Iterator[Server]:
-    with running(tmp_path_factory.mktemp("ui-snapshots") / "project") as one:
-        one.add(sounds / "low wire.wav")
-        one.made = one.json("POST", "/api/recordings/1/instrument", {})["id"]
-        yield one
+def stage(full_server) -> Server:
+    """A server with an instrument of its own, of which nothing has been kept yet."""
+    full_server.staged = full_server.json("POST", "/api/recordings/1/instrument", {})["id"]
+    return full_server
 
 
 def document(server) -> dict:
-    return server.json("GET", f"/api/instruments/{server.made}")["document"]
+    return server.json("GET", f"/api/instruments/{server.staged}")["document"]
 
 
 def opened(page: Page, server) -> None:
-    page.goto(f"{server.url}/instrument/{server.made}")
+    page.goto(f"{server.url}/instrument/{server.staged}")
     page.get_by_role("radio", name="snapshots", exact=True).click()
 
 
@@ -81,7 +78,7 @@ def test_on_the_map_one_stands_between_them(page, stage):
         "async (url) => { const d = (await (await fetch(url)).json()).document;"
         " return d.settings.map_across > 40 && d.layers[0].settings.size < 400"
         " && d.layers[0].settings.size > 40; }",
-        arg=f"/api/instruments/{stage.made}",
+        arg=f"/api/instruments/{stage.staged}",
     )
     # whoever asks what moves a control hears of the map too
     page.get_by_role("radio", name="layers", exact=True).click()
