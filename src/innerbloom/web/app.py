@@ -7,14 +7,15 @@ from pathlib import Path
 from typing import Any
 
 from apiflask import APIFlask, HTTPError
-from flask import Response, jsonify, send_from_directory
+from flask import Response, current_app, jsonify, request, send_from_directory
 from flask.json.provider import DefaultJSONProvider
-from pydantic import ValidationError
+from pydantic import BaseModel, ValidationError
 from sqlalchemy.exc import DatabaseError
 from werkzeug.exceptions import HTTPException
 from werkzeug.routing import IntegerConverter, Map
 
 from innerbloom import __version__
+from innerbloom.core.declare.validation import first_wrong
 from innerbloom.core.errors import BloomError
 from innerbloom.core.instrument.sentences import SentenceError
 from innerbloom.jobs.kind import as_file
@@ -231,11 +232,29 @@ def _speak_plainly_of_faults(app: APIFlask) -> None:
         return jsonify(message="Something unforeseen went wrong: the log says what."), 500
 
 
+def _unknown_name() -> str | None:
+    """What the request's body names that there is not, with the nearest name there is; None if all are known."""
+    view = current_app.view_functions.get(request.endpoint or "")
+    model = getattr(view, "_spec", {}).get("body")
+    if not (isinstance(model, type) and issubclass(model, BaseModel)):
+        return None
+    data = request.get_json(silent=True)
+    try:
+        model.model_validate(data)
+    except ValidationError as error:
+        if any(one["type"] == "extra_forbidden" for one in error.errors(include_url=False)):
+            return f"{first_wrong(error, model, data)}."
+    return None
+
+
 def _sentence(error: HTTPError) -> str:
     """The first thing wrong with a request, with its path."""
     detail: Any = error.detail
     if not detail:
         return str(error.message)
+    unknown = _unknown_name()
+    if unknown is not None:
+        return unknown
     path: list[str] = []
     while isinstance(detail, dict) and detail:
         key, detail = next(iter(detail.items()))
@@ -243,4 +262,5 @@ def _sentence(error: HTTPError) -> str:
     reason = detail[0] if isinstance(detail, list) and detail else detail
     if isinstance(reason, dict):
         reason = reason.get("msg", reason)
-    return f"{'.'.join(path[1:]) or 'request'}: {reason}.".replace("..", ".")
+    place = ".".join(part for part in path[1:] if part != "_schema")
+    return f"{place or 'request'}: {reason}.".replace("..", ".")
