@@ -121,6 +121,7 @@ def test_three_points_without_a_top_are_taken_as_they_are():
     assert parabola(np.array([1.0, 0.5, 1.0]), 1) == (1.0, 0.5)
 
 
+@pytest.mark.filterwarnings("ignore:Empty filters")
 @pytest.mark.parametrize(("frame", "rate"), [(1_024, 44_100), (2_048, 48_000), (1_024, 22_050)])
 def test_mel_bands_are_librosas(frame, rate):
     """Triangles of height 1, even in mel as HTK has it (``librosa.filters.mel``)."""
