@@ -30,7 +30,7 @@ from innerbloom.core.sound.metadata import Origin, read_origin
 from innerbloom.core.sound.sampler import read_sampler
 from innerbloom.core.sound.takes import read_take
 from innerbloom.core.sound.writing import SUFFIX
-from tests.engines import cloud
+from tests.engines import cloud, sine
 from tests.shell import bloom
 from tests.sounds import RATE, db
 
@@ -280,3 +280,22 @@ def test_a_file_of_many_channels_goes_out_with_all_of_them(tmp_path, rate):
     hz = np.fft.rfftfreq(len(found), 1 / (rate or RATE))
     for n, channel in enumerate(found.T):
         assert hz[np.abs(np.fft.rfft(channel)).argmax()] == pytest.approx(200 + 100 * n, abs=3)
+
+
+def test_sounds_whose_names_differ_by_case_alone_are_told_apart(tmp_path):
+    """Some systems take them for one file, and would keep the last of them only."""
+    for name, hz in (("Reed", 220.0), ("reed", 330.0), ("REED", 440.0)):
+        sf.write(tmp_path / f"{name}.wav", sine(hz, 0.2), RATE, "PCM_24")
+    said = [tmp_path / f"{name}.wav" for name in ("Reed", "reed", "REED")]
+    done = bloom("export", *said, "--out", tmp_path / "out")
+    assert done.exit_code == 0, done.output
+    assert sorted(one.stem for one in (tmp_path / "out").iterdir()) == ["REED 3", "Reed", "reed 2"]
+
+
+def test_a_name_in_a_script_of_three_bytes_a_sign_is_handed_over(tmp_path):
+    """Its file would have had a name of 300 bytes; Linux takes 255 (NAME_MAX)."""
+    source = tmp_path / "wind.wav"
+    sf.write(source, sine(220.0, 0.2), RATE, "PCM_24")
+    done = bloom("export", source, "--out", tmp_path / "out", "--names", "風" * 100 + "{number}")
+    assert done.exit_code == 0, done.output
+    assert [one.stem for one in (tmp_path / "out").iterdir()] == ["風" * 60]
