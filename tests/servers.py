@@ -104,6 +104,11 @@ class Server:
         os.killpg(self._process.pid, signal.SIGKILL)
         self._process.wait(10)
 
+    def terminate_all(self) -> None:
+        """SIGTERM to every process at once, as service managers send it."""
+        os.killpg(self._process.pid, signal.SIGTERM)
+        self._process.wait(30)
+
     def stop(self) -> None:
         self._process.terminate()
         try:

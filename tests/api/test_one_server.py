@@ -12,7 +12,9 @@ import time
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
+import numpy as np
 import pytest
+import soundfile as sf
 
 from innerbloom.store.folder_lock import FolderInUse, folder_lock
 from tests.servers import BLOOM, Server, free_port, running
@@ -136,3 +138,23 @@ def test_a_folder_that_cannot_be_written_is_said_in_a_sentence():
             assert done.returncode == 1
             assert "Permission denied." in done.stderr
             assert len(done.stderr.splitlines()) == 1
+
+
+def test_a_server_whose_workers_are_ended_with_it_says_nothing(tmp_path):
+    """A service manager ends all processes at once, while files are being taken in and others wait."""
+    sf.write(tmp_path / "wire.wav", 0.1 * np.sin(0.03 * np.arange(40 * 48_000)), 48_000)
+    data = (tmp_path / "wire.wav").read_bytes()
+    server = Server(tmp_path / "project")
+    for number in range(6):
+        server.json("POST", f"/api/recordings?name={number}.wav", data=data + bytes([number]) * 8)
+    server.terminate_all()
+    assert "Traceback" not in (tmp_path / "server.log").read_text()
+    again = Server(tmp_path / "project")
+    try:
+        # what came in is taken up by the next one
+        until = time.monotonic() + 120
+        while len(again.json("GET", "/api/recordings")["recordings"]) < 6:
+            assert time.monotonic() < until
+            time.sleep(0.2)
+    finally:
+        again.stop()

@@ -186,7 +186,15 @@ class JobService:
         self._futures.pop(job_id, None)
         self.changes.add(job_id)
         if again is not None and not self._closed:
-            self._start(job_id, again.kind, again.params)
+            self._start_again(job_id, again)
+
+    def _start_again(self, job_id: str, job: JobRow) -> None:
+        try:
+            self._start(job_id, job.kind, job.params)
+        except RuntimeError as error:
+            # whoever ends the server may end its workers too: the next server takes the job up, or says so
+            if "after interpreter shutdown" not in str(error):
+                raise
 
     def _enter(self, job_id: str, future: Future[Params]) -> JobRow | None:
         """Enter what came of a job; gives it back where it is to be done again."""
