@@ -69,6 +69,8 @@ def test_every_system_takes_the_name_of_a_file(text):
         ("tab\tand\nline", "tab_and_line"),
         ("Łąka, świt", "Łąka, świt"),
         ("風" * 90, "風" * 60),
+        ("a" * 119 + "_b", "a" * 119),
+        ("風" * 59 + " 風風", "風" * 59),
         ("NUL", "_NUL"),
         ("com3.take 2", "_com3.take 2"),
         ("console", "console"),

@@ -52,7 +52,7 @@ def safe_stem(text: str, longest: int = LONGEST) -> str:
         If nothing is left of it.
     """
     stem = _REFUSED.sub("_", text).strip(" ._")[:longest]
-    stem = stem.encode()[:_MOST_BYTES].decode(errors="ignore").rstrip(" .")
+    stem = stem.encode()[:_MOST_BYTES].decode(errors="ignore").rstrip(" ._")
     if not stem:
         raise BloomError("Nothing is left of the name: put {name} or {number} into it.")
     device = _DEVICES.fullmatch(stem.partition(".")[0].rstrip())
