@@ -8,9 +8,10 @@ import signal
 from collections.abc import Callable, Iterator
 from concurrent.futures import Executor, Future, ProcessPoolExecutor
 from contextlib import contextmanager
+from multiprocessing import forkserver
 from typing import Any, TypeVar
 
-from innerbloom.core.parent import end_with
+from innerbloom.core.parent import end_with_parent_process
 
 T = TypeVar("T")
 
@@ -21,7 +22,7 @@ _REALTIME_PRIORITY = 5
 THREAD_COUNTS = ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "MKL_NUM_THREADS", "NUMBA_NUM_THREADS")
 
 
-def background_executor(*, idle: bool = False) -> Executor:
+def background_executor(*, idle: bool = False, preload: str | None = None) -> Executor:
     """One low-priority worker process of one thread: live sound keeps the other core.
 
     Parameters
@@ -29,19 +30,33 @@ def background_executor(*, idle: bool = False) -> Executor:
     idle : bool
         Whether the process runs only while nothing else wants its core (``SCHED_IDLE``, where
         the system has it): for what nobody waits for.
+    preload : str, optional
+        A module that is loaded once, in a process from which all that name one are forked
+        (:func:`preload_in_the_background` begins with it): they are there at once, and share its
+        memory. Otherwise each process loads what it needs.
     """
+    context = multiprocessing.get_context("forkserver" if preload else "spawn")
+    if preload:
+        context.set_forkserver_preload([preload])
     return _SingleThreaded(
-        1,
-        mp_context=multiprocessing.get_context("spawn"),
-        initializer=_begin_beside_a_server,
-        initargs=(os.getpid(), idle),
+        1, mp_context=context, initializer=_begin_beside_a_server, initargs=(idle,)
     )
 
 
-def _begin_beside_a_server(parent: int, idle: bool) -> None:
+def preload_in_the_background(module: str) -> None:
+    """Start the process that others are forked from, ahead of the first of them.
+
+    Until it has loaded its module, whoever starts a process waits for it.
+    """
+    multiprocessing.get_context("forkserver").set_forkserver_preload([module])
+    with single_threaded_children():
+        forkserver.ensure_running()
+
+
+def _begin_beside_a_server(idle: bool) -> None:
     # Ctrl+C in a terminal is for the server, which ends it
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    begin_background(parent, idle)
+    begin_background(idle)
 
 
 def cores() -> int:
@@ -78,14 +93,19 @@ class _SingleThreaded(ProcessPoolExecutor):
             return super().submit(fn, *args, **kwargs)
 
 
-def begin_background(parent: int, idle: bool) -> None:
+def begin_background(idle: bool) -> None:
     """What a process for background work does first: one thread, low priority, gone with its parent."""
     # before any library reads them: it would start threads that compete with the sound
     os.environ.update(dict.fromkeys(THREAD_COUNTS, "1"))
-    os.setpriority(os.PRIO_PROCESS, 0, _LOW_PRIORITY)
+    lower_priority()
     if idle:
         become_idle()
-    end_with(parent)
+    end_with_parent_process()
+
+
+def lower_priority() -> None:
+    """Let the page and live sound go first, from now on."""
+    os.setpriority(os.PRIO_PROCESS, 0, _LOW_PRIORITY)
 
 
 def become_idle() -> None:

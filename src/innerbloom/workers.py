@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import threading
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from concurrent.futures import BrokenExecutor, CancelledError, Executor, Future
+from contextlib import contextmanager
 from typing import Any, TypeVar
 
 T = TypeVar("T")
-_Work = tuple[Future[Any], Callable[[Executor], "Future[Any]"]]
+Begin = Callable[[Executor], "Future[Any]"]
+_Work = tuple[Future[Any], Begin]
 
 
 class SeparateWorkers(Executor):
@@ -53,20 +55,28 @@ class SeparateWorkers(Executor):
                 outer, begin = self._waiting.popleft()
                 if not outer.set_running_or_notify_cancel():
                     continue
-                worker = self._free.pop() if self._free else self._make()
+                worker = self._free.pop() if self._free else None
                 self._busy += 1
-            inner = self._begun(worker, begin)
-            inner.add_done_callback(
-                lambda done, worker=worker, outer=outer: self._end(worker, outer, done)  # type: ignore[misc]
-            )
+            if worker is not None:
+                self._begin(worker, outer, begin)
+            else:
+                # a process takes a while to be there, and whoever submits does not wait for it
+                anew = threading.Thread(target=self._begin_anew, args=(outer, begin), daemon=True)
+                with _unless_python_ends():
+                    anew.start()
 
-    def _begun(self, worker: Executor, begin: Callable[[Executor], Future[Any]]) -> Future[Any]:
-        try:
-            return begin(worker)
-        except BrokenExecutor as error:
-            broken: Future[Any] = Future()
-            broken.set_exception(error)
-            return broken
+    def _begin_anew(self, outer: Future[Any], begin: Begin) -> None:
+        worker = self._make()
+        if self._closed:
+            worker.shutdown(wait=False)
+            outer.set_exception(CancelledError())
+        else:
+            self._begin(worker, outer, begin)
+
+    def _begin(self, worker: Executor, outer: Future[Any], begin: Begin) -> None:
+        with _unless_python_ends():
+            inner = _begun(worker, begin)
+            inner.add_done_callback(lambda done: self._end(worker, outer, done))
 
     def _end(self, worker: Executor, outer: Future[Any], inner: Future[Any]) -> None:
         error = CancelledError() if inner.cancelled() else inner.exception()
@@ -95,3 +105,24 @@ class SeparateWorkers(Executor):
             outer.cancel()
         for one in free:
             one.shutdown(wait=wait, cancel_futures=cancel_futures)
+
+
+def _begun(worker: Executor, begin: Begin) -> Future[Any]:
+    try:
+        return begin(worker)
+    except (BrokenExecutor, OSError, EOFError) as error:
+        # the others say that no process came to be: there is no memory for one, say
+        failed: Future[Any] = Future()
+        failed.set_exception(BrokenExecutor(str(error)))
+        return failed
+
+
+@contextmanager
+def _unless_python_ends() -> Iterator[None]:
+    """Whoever ends this process may end its workers with it: then nothing begins, and nothing is said."""
+    try:
+        yield
+    except RuntimeError as error:
+        # nothing else that is public tells of it this early
+        if "interpreter shutdown" not in str(error):
+            raise

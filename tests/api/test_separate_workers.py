@@ -6,7 +6,7 @@ import os
 import signal
 import threading
 import time
-from concurrent.futures import BrokenExecutor, CancelledError, ThreadPoolExecutor
+from concurrent.futures import BrokenExecutor, CancelledError, Executor, ThreadPoolExecutor
 
 import pytest
 
@@ -116,6 +116,34 @@ def test_after_a_shutdown_nothing_begins(threads):
     assert all(one.result(10) for one in held)
     with pytest.raises(RuntimeError):
         threads.submit(int, "1")
+
+
+def test_a_process_that_cannot_be_had_is_a_broken_worker():
+    class Without(Executor):
+        def submit(self, fn, /, *args, **kwargs):
+            raise OSError(12, "Cannot allocate memory")
+
+    workers = SeparateWorkers(Without, lambda: 1)
+    with pytest.raises(BrokenExecutor, match="Cannot allocate memory"):
+        workers.submit(int, "1").result(30)
+    workers.shutdown()
+
+
+def test_whoever_submits_does_not_wait_for_a_worker_to_be_there():
+    """The process that workers are forked from loads all that jobs need, which takes seconds."""
+    begins = threading.Event()
+
+    def made():
+        begins.wait(30)
+        return ThreadPoolExecutor(1)
+
+    workers = SeparateWorkers(made, lambda: 1)
+    first, second = workers.submit(int, "1"), workers.submit(int, "2")
+    assert not first.done()
+    assert second.cancel()
+    begins.set()
+    assert first.result(30) == 1
+    workers.shutdown()
 
 
 def test_files_are_taken_in_side_by_side(client, monkeypatch):

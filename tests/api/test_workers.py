@@ -19,8 +19,12 @@ RATE = 48_000
 
 
 def workers(server: Server) -> list[int]:
-    """Processes of the server that do jobs: children of its web worker that are spawned."""
-    return server.processes("spawn_main")
+    """Processes of the server that do jobs, and the one that they are forked from."""
+    return server.processes("innerbloom.jobs.preloaded")
+
+
+def parent_of(pid: int) -> int:
+    return int(Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[1])
 
 
 def until(there, seconds: float = 60.0):
@@ -110,3 +114,14 @@ def test_one_recording_that_comes_in_many_times_at_once_is_on_the_shelf_once(ser
     assert [server.ended(job)["state"] for job in jobs] == ["done"] * 8
     assert len(server.json("GET", "/api/recordings")["recordings"]) == 1
     assert list((server.root / "incoming").iterdir()) == []
+
+
+def test_without_the_process_that_workers_are_forked_from_work_goes_on(server, tmp_path):
+    first = upload(server, sound(tmp_path, "reeds.wav", 1.0, 1))
+    assert server.ended(first)["state"] == "done"
+    there = workers(server)
+    (source,) = {parent_of(pid) for pid in there} & set(there)
+    os.kill(source, signal.SIGKILL)
+    until(lambda: not set(there) & set(workers(server)))
+    second = upload(server, sound(tmp_path, "stones.wav", 1.0, 2))
+    assert server.ended(second)["state"] == "done"

@@ -5,7 +5,6 @@ from __future__ import annotations
 import itertools
 import math
 import multiprocessing
-import os
 import uuid
 from collections.abc import Iterator
 from concurrent.futures import BrokenExecutor, Executor, Future, ProcessPoolExecutor
@@ -85,7 +84,7 @@ class ProcessPool:
             self._count,
             mp_context=multiprocessing.get_context("spawn"),
             initializer=begin_background,
-            initargs=(os.getpid(), False),
+            initargs=(False,),
         )
 
     def width(self) -> int:

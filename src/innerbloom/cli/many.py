@@ -222,7 +222,7 @@ def _processes(count: int) -> Iterator[ProcessPoolExecutor]:
     """Processes that end with this one, at once where it is interrupted."""
     pool = ProcessPoolExecutor(
         count, mp_context=multiprocessing.get_context("spawn"),
-        initializer=_begin, initargs=(os.getpid(),),
+        initializer=_begin,
     )  # fmt: skip
     try:
         yield pool
@@ -234,10 +234,10 @@ def _processes(count: int) -> Iterator[ProcessPoolExecutor]:
         pool.shutdown(wait=True, cancel_futures=True)
 
 
-def _begin(parent: int) -> None:
+def _begin() -> None:
     # whoever presses Ctrl C means the command: it ends its processes itself
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    begin_background(parent, False)
+    begin_background(False)
 
 
 def many_files(metavar: str, out: str, *, suffix: str) -> Callable[[F], Any]:

@@ -17,7 +17,7 @@ import click
 from click.core import ParameterSource
 from platformdirs import user_data_path
 
-from innerbloom.cli.lazy import loading
+from innerbloom.loading import loading
 
 if TYPE_CHECKING:
     from innerbloom.web.services import Services

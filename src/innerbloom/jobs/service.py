@@ -21,7 +21,7 @@ from innerbloom.jobs.changes import Changes
 from innerbloom.jobs.kind import Lane, Params, Work
 from innerbloom.jobs.kinds import JOB_KINDS
 from innerbloom.jobs.report import Report
-from innerbloom.processes import background_executor, cores
+from innerbloom.processes import background_executor, cores, preload_in_the_background
 from innerbloom.store.files import FileStore
 from innerbloom.store.models import JobRow
 from innerbloom.store.refusals import database_refusal
@@ -54,6 +54,19 @@ def _run(kind: str, root: str, job_id: str, params: Params, patient: bool = Fals
         return JOB_KINDS[kind].run(work)
 
 
+_PRELOADED = "innerbloom.jobs.preloaded"
+
+
+def preload_jobs() -> None:
+    """Begin to load all that jobs need, so that the first one need not wait for it."""
+    preload_in_the_background(_PRELOADED)
+
+
+def job_executor(*, idle: bool = False) -> Executor:
+    """A process that does jobs, forked from one that has loaded all they need."""
+    return background_executor(idle=idle, preload=_PRELOADED)
+
+
 def _raised(future: Future[Params]) -> BaseException | None:
     """What a future raised, a cancel among it."""
     try:
@@ -74,7 +87,7 @@ class JobService:
         self,
         store: FileStore,
         sessions: sessionmaker[Session],
-        make_executor: Callable[..., Executor] = background_executor,
+        make_executor: Callable[..., Executor] = job_executor,
     ) -> None:
         self._store = store
         self._sessions = sessions
@@ -145,7 +158,7 @@ class JobService:
     def _new_executor(self, lane: Lane) -> Executor:
         if lane == "files":
             return SeparateWorkers(lambda: self._make_executor(idle=self._plays()), self._room)
-        return self._make_executor(idle=lane == "idle")
+        return SeparateWorkers(lambda: self._make_executor(idle=lane == "idle"), lambda: 1)
 
     def _plays(self) -> bool:
         return self._store.sounding.share() < 1.0
@@ -160,11 +173,7 @@ class JobService:
         with self._lock:
             if lane not in self._executors:
                 self._executors[lane] = self._new_executor(lane)
-            try:
-                future = self._executors[lane].submit(_run, kind, root, job_id, params, patient)
-            except BrokenExecutor:
-                self._executors[lane] = self._new_executor(lane)
-                future = self._executors[lane].submit(_run, kind, root, job_id, params, patient)
+            future = self._executors[lane].submit(_run, kind, root, job_id, params, patient)
             self._futures[job_id] = future
         future.add_done_callback(lambda done: self._end(job_id, done))
 
@@ -186,15 +195,7 @@ class JobService:
         self._futures.pop(job_id, None)
         self.changes.add(job_id)
         if again is not None and not self._closed:
-            self._start_again(job_id, again)
-
-    def _start_again(self, job_id: str, job: JobRow) -> None:
-        try:
-            self._start(job_id, job.kind, job.params)
-        except RuntimeError as error:
-            # whoever ends the server may end its workers too: the next server takes the job up, or says so
-            if "after interpreter shutdown" not in str(error):
-                raise
+            self._start(job_id, again.kind, again.params)
 
     def _enter(self, job_id: str, future: Future[Params]) -> JobRow | None:
         """Enter what came of a job; gives it back where it is to be done again."""

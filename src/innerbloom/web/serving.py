@@ -19,7 +19,7 @@ from gunicorn.workers.gthread import ThreadWorker
 
 from innerbloom.core.compiling import is_warm
 from innerbloom.jobs.kernels import KERNELS
-from innerbloom.jobs.service import JobService
+from innerbloom.jobs.service import JobService, preload_jobs
 from innerbloom.live.supervisor import LiveProcess
 from innerbloom.store.backups import DatabaseRefused, back_up
 from innerbloom.store.files import FileStore
@@ -116,6 +116,7 @@ class Serving(BaseApplication):  # type: ignore[misc]
 
     def load(self) -> APIFlask:
         """Runs in the worker: the engine's process is its child and ends with it."""
+        preload_jobs()
         self._live = LiveProcess(self._root, self._host)
         app = create_app(self._root, self._live, token=self._token)
         found: Services = app.extensions["innerbloom"]

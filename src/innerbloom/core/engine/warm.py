@@ -38,7 +38,7 @@ from innerbloom.core.materials.held import Answers, HeldMaterials
 from innerbloom.core.materials.noise import NoiseRequest
 from innerbloom.core.materials.spectrum.analyse import analyse, partials_alone
 from innerbloom.core.materials.spectrum.model import Spectrum
-from innerbloom.core.parent import end_with
+from innerbloom.core.parent import end_with_parent_process
 from innerbloom.core.performance.events import Event
 from innerbloom.core.process.stretch import stretch
 from innerbloom.core.process.varispeed import read_at
@@ -144,13 +144,13 @@ def run(task: str) -> str:
     return task
 
 
-def _begin(parent: int) -> None:
+def _begin() -> None:
     """What a process does that compiles: it ends with the one that asked for it.
 
     Compilers make millions of small objects that all stay, and looking through them for what may
     go would take a tenth of the time.
     """
-    end_with(parent)
+    end_with_parent_process()
     gc.freeze()
     gc.set_threshold(50_000, 20, 100)
 
@@ -200,9 +200,7 @@ def _progress() -> tuple[int, int]:
 def _compile_all(told: Told) -> None:
     all_of_them = tasks()
     context = multiprocessing.get_context("spawn")
-    with ProcessPoolExecutor(
-        os.cpu_count() or 1, mp_context=context, initializer=_begin, initargs=(os.getpid(),)
-    ) as pool:
+    with ProcessPoolExecutor(os.cpu_count() or 1, mp_context=context, initializer=_begin) as pool:
         waiting = [pool.submit(run, task) for task in all_of_them]
         told(0, len(all_of_them))
         try:
