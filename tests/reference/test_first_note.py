@@ -71,9 +71,23 @@ def test_the_first_note_of(name, tmp_path):
         assert found.flutter < flutter(samples[:, None], RATE) + 0.1
 
 
-def test_five_first_notes_are_equally_loud(tmp_path):
-    sounds = [played(struck(311.0, 0.4), RATE, tmp_path, 6.0, seed) for seed in range(1, 6)]
+def chirps():
+    """Short and high, a pause between them; so high that any filter takes what there is of it."""
+    t = np.arange(round(0.15 * RATE)) / RATE
+    one = np.sin(2 * np.pi * (3_500.0 + 4_000.0 * t) * t) * np.hanning(len(t))
+    return np.concatenate([0.2 * one, np.zeros(RATE // 5), 0.05 * one, np.zeros(RATE // 10)])
+
+
+@pytest.mark.parametrize("make", [lambda: struck(311.0, 0.4), chirps])
+def test_five_first_notes_are_equally_loud(make, tmp_path):
+    sounds = [played(make(), RATE, tmp_path, 6.0, seed) for seed in range(1, 6)]
     assert [loudness(one, RATE) for one in sounds] == pytest.approx(5 * [-24.0], abs=2.0)
+
+
+def test_until_the_engine_is_compiled_its_level_is_an_estimate(tmp_path, monkeypatch):
+    monkeypatch.setattr("innerbloom.core.deliver.first_note.is_warm", lambda: False)
+    sound = played(struck(311.0, 0.4), RATE, tmp_path, 6.0)
+    assert loudness(sound, RATE) == pytest.approx(-24.0, abs=4.0)
 
 
 def real_ones():
@@ -91,9 +105,9 @@ def test_first_notes_of_real_recordings(tmp_path):
         found.append((loudness(sound, RATE), evolution(sound, RATE)))
     assert len(found) > 20
     lufs = np.array([one for one, _ in found])
-    # 2 LU off is asked; broken or very short sounds may be 4 off, one in ten
-    assert np.mean(np.abs(lufs + 24.0) <= 2.0) >= 0.85
-    assert np.abs(lufs + 24.0).max() < 6.0
+    # 2 LU off is asked; what is struck more unevenly may be 3 off, one in twenty
+    assert np.mean(np.abs(lufs + 24.0) <= 2.0) >= 0.95
+    assert np.abs(lufs + 24.0).max() < 3.0
     sides = np.array([one.side_db for _, one in found])
     assert np.mean((sides >= -12.5) & (sides <= -3.0)) >= 0.8
     assert np.mean([one.lowest_db > -20 for _, one in found]) >= 0.9
@@ -221,6 +235,15 @@ def test_an_opening_lies_where_the_sound_is():
     assert found.middle_s + found.span_s / 2 <= 7.0
     assert found.span_s >= 1.0
     assert found.character == "steady"
+
+
+def test_an_opening_leaves_out_the_silence_between_two_strokes():
+    """What would be raised by 30 dB, and is silence all the same."""
+    sound = np.zeros(RATE // 8)
+    sound[:960] = sound[-960:] = 0.4 * RNG.standard_normal(960)
+    found = find_opening(sound[:, None].astype(np.float32), RATE)
+    assert found.span_s <= 0.06
+    assert min(abs(found.middle_s - 0.01), abs(found.middle_s - 0.115)) <= 0.03
 
 
 def test_an_opening_stays_around_the_moment_asked_for():

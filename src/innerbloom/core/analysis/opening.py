@@ -13,6 +13,7 @@ from pathlib import Path
 from typing import Literal
 
 import numpy as np
+import scipy.signal
 from numpy.typing import NDArray
 from scipy.ndimage import uniform_filter1d
 
@@ -23,7 +24,7 @@ from innerbloom.core.analysis.tonalness import NOISY, tonalness
 from innerbloom.core.declare.sound import MAX_STRETCH_S, stretch_around
 from innerbloom.core.sound.dc import without_dc
 from innerbloom.core.sound.files import read_stretch, sound_info
-from innerbloom.core.sound.levels import lufs_of
+from innerbloom.core.sound.levels import loudness_filters, lufs_of
 
 _SPANS_S = (3.0, 1.5, 0.75, 0.4, 0.2, 0.1)
 _HALVED_DB = 2.5
@@ -34,7 +35,14 @@ _LEVEL_COUNTS = 0.25
 
 _STRIKING_S = 0.5
 _EVEN_DB, _STEADY_S = 2.5, 0.7
-_BRIGHT_SHARE = 0.95
+_QUIET_DB = -6.0
+"""What is quieter than that once it is raised is silence between sounds, or noise."""
+
+_SHORTEST = 6
+"""Hops that are left of a stretch at least: grains are no shorter."""
+
+_DARKER_DB = 2.0
+_LOWEST_CORNER_HZ, _CORNERS = 40.0, 128
 _SILENT = 1e-10
 
 Character = Literal["steady", "changing", "noisy", "striking"]
@@ -52,7 +60,7 @@ class Opening:
     lufs : float or None
         Its loudness once quiet places are raised, see :mod:`.evening`; None for silence.
     bright_hz : float
-        Frequency below which 95 % of its energy lie.
+        How far down a filter may close before it takes 2 dB of its loudness.
     """
 
     character: Character
@@ -72,24 +80,28 @@ def find_opening(samples: NDArray[np.float32], rate: float, at_s: float | None =
     """
     samples = without_dc(samples, rate)
     power = weighted_power(samples, rate)
-    first, count = _loud_and_even(power, at_s)
+    evened = evened_db(power)
+    first, count = _loud_and_even(power, evened, at_s)
+    if at_s is None:
+        first, count = _without_silence(evened, first, count)
+    hops = slice(first, first + count)
     there = samples[round(first * HOP_S * rate) : round((first + count) * HOP_S * rate)]
-    evened = 10.0 ** (0.1 * evened_db(power)[first : first + count])
-    loud = loud_power(power) * float(evened.mean())
-    lufs = lufs_of(loud) if loud > _SILENT else None
-    levels_db = 10.0 * np.log10(power[first : first + count] + 1e-12)
+    loud = loud_power(power) * float(np.mean(10.0 ** (0.1 * evened[hops])))
+    levels_db = 10.0 * np.log10(power[hops] + 1e-12)
     return Opening(
         _character(there, rate, power, levels_db),
         (first + 0.5 * count) * HOP_S,
         count * HOP_S,
-        lufs,
-        _bright_hz(there, rate),
+        lufs_of(loud) if loud > _SILENT else None,
+        _bright_hz(there, rate, evened[hops] - levels_db),
     )
 
 
-def _loud_and_even(power: NDArray[np.float64], at_s: float | None) -> tuple[int, int]:
+def _loud_and_even(
+    power: NDArray[np.float64], evened: NDArray[np.float64], at_s: float | None
+) -> tuple[int, int]:
     """First hop and number of hops of the best stretch."""
-    levels = evened_db(power) + _LEVEL_COUNTS * 10.0 * np.log10(power + 1e-12)
+    levels = evened + _LEVEL_COUNTS * 10.0 * np.log10(power + 1e-12)
     best, found = -math.inf, (0, len(power))
     for number, span_s in enumerate(_SPANS_S):
         count = round(span_s / HOP_S)
@@ -103,6 +115,17 @@ def _loud_and_even(power: NDArray[np.float64], at_s: float | None) -> tuple[int,
         if score[first] > best:
             best, found = float(score[first]), (first, count)
     return found
+
+
+def _without_silence(evened: NDArray[np.float64], first: int, count: int) -> tuple[int, int]:
+    """The longest part of a stretch that is loud once it is raised; all of it where none is."""
+    loud = np.pad(evened[first : first + count] > _QUIET_DB, 1).astype(np.int8)
+    begins, ends = np.flatnonzero(np.diff(loud) > 0), np.flatnonzero(np.diff(loud) < 0)
+    if len(begins) == 0:
+        return first, count
+    best = int(np.argmax(ends - begins))
+    length = min(count, max(_SHORTEST, int(ends[best] - begins[best])))
+    return first + min(int(begins[best]), count - length), length
 
 
 def _scores(levels: NDArray[np.float64], count: int) -> NDArray[np.float64]:
@@ -138,13 +161,20 @@ def _effective_s(power: NDArray[np.float64]) -> float:
     return HOP_S * float(power.sum() / max(highest, 1e-20))
 
 
-def _bright_hz(there: NDArray[np.float32], rate: float) -> float:
+def _bright_hz(there: NDArray[np.float32], rate: float, raised_db: NDArray[np.float64]) -> float:
+    """The corner of a 12 dB filter that takes :data:`_DARKER_DB` of the loudness of what is raised."""
     if len(there) < 64:
         return 0.45 * rate
-    mono = there.mean(axis=1, dtype=np.float64)
-    energy = np.cumsum(np.abs(np.fft.rfft(mono * np.hanning(len(mono)))) ** 2)
-    at = int(np.searchsorted(energy, _BRIGHT_SHARE * energy[-1]))
-    return float(max(40.0, at * rate / len(mono)))
+    at = np.arange(len(there)) / (HOP_S * rate) - 0.5
+    raised = 10.0 ** (0.05 * np.interp(at, np.arange(len(raised_db)), raised_db))
+    mono = there.mean(axis=1, dtype=np.float64) * raised
+    hz = np.fft.rfftfreq(len(mono), 1.0 / rate)
+    _, weight = scipy.signal.freqz_sos(loudness_filters(rate), hz, fs=rate)
+    power = np.abs(np.fft.rfft(mono * np.hanning(len(mono))) * weight) ** 2
+    corners = np.geomspace(_LOWEST_CORNER_HZ, 0.45 * rate, _CORNERS)
+    kept = [float(np.sum(power / (1.0 + (hz / corner) ** 4))) for corner in corners]
+    least = 10.0 ** (-0.1 * _DARKER_DB) * float(power.sum())
+    return float(corners[min(int(np.searchsorted(kept, least)), _CORNERS - 1)])
 
 
 def opening_of(path: Path, at_s: float = 0.0) -> Opening:

@@ -9,13 +9,22 @@ from numpy.typing import NDArray
 
 from innerbloom.core.analysis.examine import Progress, examine
 from innerbloom.core.analysis.opening import opening_of
+from innerbloom.core.compiling import is_warm
 from innerbloom.core.deliver.sources import beside, file_materials
 from innerbloom.core.digest import file_digest
 from innerbloom.core.engine import ENGINE_RATE, Engine, Program, compile_program
 from innerbloom.core.instrument.document import Instrument
-from innerbloom.core.instrument.grow import bring_to_life, grow_cloud
+from innerbloom.core.instrument.grow import MOST_GAIN_DB, bring_to_life, grow_cloud
+from innerbloom.core.materials.protocol import Materials
 from innerbloom.core.performance.events import Event
 from innerbloom.core.pitch_names import hz_to_note
+from innerbloom.core.sound.levels import loudness
+
+FIRST_NOTE_LUFS = -24.0
+"""Loudness of a note of a grown instrument at its root."""
+
+_NOTES, _NOTE_S, _BEGUN_S = 3, 1.4, 0.4
+_SILENT_LUFS = -60.0
 
 
 def grow_file(path: Path, progress: Progress | None = None) -> Instrument:
@@ -38,7 +47,36 @@ def grow_file(path: Path, progress: Progress | None = None) -> Instrument:
         recording=file_digest(path),
         path=path.name,
     )
-    return bring_to_life(document, opening_of(path), seconds)
+    alive = bring_to_life(document, opening_of(path), seconds)
+    return levelled(alive, file_materials(beside(path.parent)))
+
+
+def levelled(document: Instrument, materials: Materials) -> Instrument:
+    """A grown instrument whose note at the root is at :data:`FIRST_NOTE_LUFS`.
+
+    It is played, measured and set right: how loud a cloud is follows from how alike its grains are,
+    what its filter leaves of them and where it wanders, of which growing only has an estimate. While
+    the engine is not compiled yet, the instrument is given back as it is.
+    """
+    if not is_warm():
+        return document
+    # one after another: what threads gain they lose by waiting for each other between blocks
+    heard = [_loudness(document, materials, seed) for seed in range(1, _NOTES + 1)]
+    if min(heard) < _SILENT_LUFS:
+        return document
+    made = document.model_copy(deep=True)
+    sound = made.layers[0].sounds[0]
+    gain = sound.gain_db + FIRST_NOTE_LUFS - float(np.mean(heard))
+    sound.gain_db = round(min(MOST_GAIN_DB, max(-MOST_GAIN_DB, gain)), 2)
+    return made
+
+
+def _loudness(document: Instrument, materials: Materials, seed: int) -> float:
+    """Of a note once it has begun, in LUFS, with other chances for each seed."""
+    other = document.model_copy(deep=True)
+    other.settings.seed = seed  # type: ignore[attr-defined]
+    note = first_note(compile_program(other, materials), other, _NOTE_S)
+    return loudness(note[round(_BEGUN_S * ENGINE_RATE) :], ENGINE_RATE)
 
 
 def program_of(document: Instrument, path: Path) -> Program:

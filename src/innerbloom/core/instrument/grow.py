@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from typing import Any, Literal
 
@@ -29,7 +30,7 @@ A single note then sounds near -24 LUFS, a chord of four near -17."""
 _EVENED_LUFS = -11.9
 """The same for a cloud that is evened out, spread and filtered, which costs some of its level."""
 
-_MOST_GAIN_DB = 60.0
+MOST_GAIN_DB = 60.0
 
 GRAINS: dict[Character, dict[str, float]] = {
     "steady": {"size": 260, "density": 14, "regularity": 60, "pitch_scatter": 1.5},
@@ -44,8 +45,10 @@ _SHORTEST_MS = 60.0
 _SCATTERED = 0.12
 """Share of the stretch over which places are scattered, either way."""
 
-_OPENED, _OPENED_OCTAVES = 1.7, 1.3
-"""The filter's corner, against what holds 95 % of the energy, and how far it wanders."""
+_BREATH_OCTAVES, _LEAST_OCTAVES = 1.3, 0.3
+"""How far the filter's corner wanders at most, either way, down to where it takes 2 dB; and at least."""
+
+_HIGHEST_CORNER_HZ = 20_000.0
 
 
 def grow_cloud(
@@ -109,14 +112,16 @@ def bring_to_life(document: Instrument, opening: Opening, duration_s: float) -> 
     sound = document.layers[0].sounds[0]
     length_s = sound.length or duration_s
     layer["sounds"][0] = evened(sound, opening).model_dump(mode="json")
+    corner = min(_HIGHEST_CORNER_HZ, 2.0**_BREATH_OCTAVES * opening.bright_hz)
+    breath = max(_LEAST_OCTAVES, math.log2(corner / opening.bright_hz))
     layer["settings"] |= {
         **cloud_settings(opening, length_s),
         "filter": "12 dB",
-        "cutoff": round(min(20_000.0, _OPENED * opening.bright_hz)),
+        "cutoff": round(corner),
     }
     share = 100.0 / length_s
     wander = round((0.5 - _SCATTERED) * opening.span_s * share, 3)
-    moves = (("m1", "position", wander), ("m2", "cutoff", _OPENED_OCTAVES))
+    moves = (("m1", "position", wander), ("m2", "cutoff", round(breath, 3)))
     for modulator, parameter, depth in moves:
         route = {"source": f"m:{modulator}", "target": layer["id"], "parameter": parameter}
         number = len(plain["routes"]) + 1
@@ -154,7 +159,7 @@ def evened(sound: Sound, opening: Opening) -> Sound:
     """The sound at the level that lets a cloud on it be as loud as any other."""
     if opening.lufs is None:
         return sound
-    gain = min(_MOST_GAIN_DB, max(-_MOST_GAIN_DB, _EVENED_LUFS - opening.lufs))
+    gain = min(MOST_GAIN_DB, max(-MOST_GAIN_DB, _EVENED_LUFS - opening.lufs))
     return sound.model_copy(update={"gain_db": round(gain, 2)})
 
 

@@ -10,6 +10,7 @@ from flask import Response, send_file
 
 from innerbloom.core.analysis.opening import opening_of
 from innerbloom.core.deliver.export import name_fields
+from innerbloom.core.deliver.first_note import levelled
 from innerbloom.core.errors import BloomError
 from innerbloom.core.instrument.document import KIND as INSTRUMENT
 from innerbloom.core.instrument.document import Instrument
@@ -26,6 +27,7 @@ from innerbloom.store import documents, recordings
 from innerbloom.store.files import safe_suffix, safe_title
 from innerbloom.store.finding import Wanted, compared, found
 from innerbloom.store.models import Recording
+from innerbloom.store.prepared import DiskMaterials
 from innerbloom.web import many_schemas as many
 from innerbloom.web import schemas as s
 from innerbloom.web.known import about
@@ -213,8 +215,10 @@ def _grown(row: Recording, at_s: float, tuning: float) -> Instrument:
         at_s=at_s,
         tuning=tuning,
     )
-    opening = opening_of(services().files.readable(row.digest), at_s)
-    return bring_to_life(made, opening, row.measured["duration_s"])
+    files = services().files
+    opening = opening_of(files.readable(row.digest), at_s)
+    alive = bring_to_life(made, opening, row.measured["duration_s"])
+    return levelled(alive, DiskMaterials(files))
 
 
 @bp.post("/recordings/instrument")
