@@ -68,8 +68,11 @@ def test_clouds_start_out_where_a_recording_sounds(client, shelf, write_wav):
     for layer in (grown, added):
         assert 62.5 < layer["settings"]["position"] < 75.0
         assert layer["settings"]["alignment"] == layer["settings"]["evenness"] == 100
-    assert grown["sounds"] == added["sounds"]
-    assert grown["sounds"][0]["gain_db"] > 24
+    (one,), (other,) = grown["sounds"], added["sounds"]
+    # what is grown is played and measured, what is added to it is brought to a level by estimate
+    assert one["gain_db"] == pytest.approx(other["gain_db"], abs=2.0)
+    assert one["gain_db"] > 24
+    assert one | {"gain_db": 0} == other | {"gain_db": 0}
     assert [one["name"] for one in document["modulators"]] == ["Wander", "Breath"]
     moved = {one["parameter"] for one in document["routes"] if one["source"].startswith("m:")}
     assert moved == {"position", "cutoff"}
