@@ -66,7 +66,14 @@ class SeparateWorkers(Executor):
                     anew.start()
 
     def _begin_anew(self, outer: Future[Any], begin: Begin) -> None:
-        worker = self._make()
+        try:
+            worker = self._make()
+        except OSError as error:
+            with self._lock:
+                self._busy -= 1
+            outer.set_exception(BrokenExecutor(str(error)))
+            self._hand_out()
+            return
         if self._closed:
             worker.shutdown(wait=False)
             outer.set_exception(CancelledError())

@@ -73,6 +73,9 @@ def test_no_more_work_at_once_than_there_is_room_for(threads):
         return number
 
     futures = [threads.submit(work, number) for number in range(7)]
+    until = time.monotonic() + 60
+    while running[0] < 2 and time.monotonic() < until:
+        time.sleep(0.01)
     for _ in futures:
         gate.release()
     assert [one.result(10) for one in futures] == list(range(7))
@@ -119,14 +122,19 @@ def test_after_a_shutdown_nothing_begins(threads):
 
 
 def test_a_process_that_cannot_be_had_is_a_broken_worker():
+    def none():
+        raise OSError(24, "Too many open files")
+
     class Without(Executor):
         def submit(self, fn, /, *args, **kwargs):
             raise OSError(12, "Cannot allocate memory")
 
-    workers = SeparateWorkers(Without, lambda: 1)
-    with pytest.raises(BrokenExecutor, match="Cannot allocate memory"):
-        workers.submit(int, "1").result(30)
-    workers.shutdown()
+    for make, said in ((none, "Too many open files"), (Without, "Cannot allocate memory")):
+        workers = SeparateWorkers(make, lambda: 1)
+        for _ in range(2):
+            with pytest.raises(BrokenExecutor, match=said):
+                workers.submit(int, "1").result(30)
+        workers.shutdown()
 
 
 def test_whoever_submits_does_not_wait_for_a_worker_to_be_there():
