@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import Literal
 
 import numpy as np
-import scipy.signal
+import scipy
 from numpy.typing import NDArray
 from scipy.ndimage import uniform_filter1d
 
