@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 import numpy as np
+import pytest
 
 import innerbloom
 from innerbloom.core import compiling
@@ -115,9 +116,10 @@ def test_what_others_call_may_be_called_from_python_as_well(tmp_path):
         assert done.stdout == "2.0 1.5 [(float64,)] [(float64,)]\n"
 
 
-def test_an_engine_starts_without_the_slowest_library_it_may_need():
+@pytest.mark.parametrize("module", ["live.session", "web.serving"])
+def test_engine_and_server_start_without_the_slowest_library_they_may_need(module):
     """SciPy's signal package takes longer to import than all of ours."""
-    code = "import sys, innerbloom.live.session; print('scipy.signal' in sys.modules)"
+    code = f"import sys, innerbloom.{module}; print('scipy.signal' in sys.modules)"
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     assert done.stdout == "False\n"
 
