@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import BrokenExecutor, Executor, ThreadPoolExecutor
 
 import pytest
 
@@ -53,6 +53,17 @@ def test_its_shelf_and_its_instruments_are_there_first(root, client):
     assert set((sounds + instruments).values()) == {1}
     assert names(client, "/api/ensembles", "ensembles") == {"Glasshouse at dawn": 1}
     assert not client.get("/api/takes").json["takes"]
+    assert not (root / "demo-complete").exists()
+
+
+def test_what_ends_with_its_processes_is_left_to_the_next_start(root, client, monkeypatch, caplog):
+    class Ended(Executor):
+        def submit(self, fn, /, *args, **kwargs):
+            raise BrokenExecutor("A process in the process pool was terminated abruptly")
+
+    monkeypatch.setattr("innerbloom.demo.project.job_executor", lambda **_: Ended())
+    complete_demo(client.application.extensions["innerbloom"])
+    assert "the next start goes on with it" in caplog.text
     assert not (root / "demo-complete").exists()
 
 

@@ -6,7 +6,7 @@ import logging
 import shutil
 import time
 from collections.abc import Callable
-from concurrent.futures import ProcessPoolExecutor
+from concurrent.futures import BrokenExecutor, ProcessPoolExecutor
 from pathlib import Path
 
 from innerbloom.core.compiling import is_warm
@@ -94,6 +94,10 @@ def complete_demo(services: Services) -> None:
     while not is_warm():
         time.sleep(_LOOK_EVERY_S)
     with job_executor(idle=True) as pool, services.sessions() as db:
-        begin = as_jobs(services.jobs, db)
-        if make_the_rest(Making(db, services.files, pool, begin, log.info)):
-            (root / _DONE).touch()
+        making = Making(db, services.files, pool, as_jobs(services.jobs, db), log.info)
+        try:
+            if make_the_rest(making):
+                (root / _DONE).touch()
+        except BrokenExecutor:
+            # as when whoever stops the server ends all its processes
+            log.warning("The demo is not whole yet: the next start goes on with it.")
