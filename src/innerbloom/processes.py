@@ -5,6 +5,7 @@ from __future__ import annotations
 import multiprocessing
 import os
 import signal
+import threading
 from collections.abc import Callable, Iterator
 from concurrent.futures import Executor, Future, ProcessPoolExecutor
 from contextlib import contextmanager
@@ -20,6 +21,8 @@ _REALTIME_PRIORITY = 5
 """Above all ordinary work, below sound servers and drivers, which take 50 and more."""
 
 THREAD_COUNTS = ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "MKL_NUM_THREADS", "NUMBA_NUM_THREADS")
+
+_ENVIRONMENT = threading.RLock()
 
 
 def background_executor(*, idle: bool = False, preload: str | None = None) -> Executor:
@@ -72,16 +75,18 @@ def single_threaded_children() -> Iterator[None]:
     spawned one runs the imports of its parent's script first. Several threads of several processes
     on the same cores wait for each other many times as long as they work.
     """
-    before = {name: os.environ.get(name) for name in THREAD_COUNTS}
-    os.environ.update(dict.fromkeys(THREAD_COUNTS, "1"))
-    try:
-        yield
-    finally:
-        for name, value in before.items():
-            if value is None:
-                os.environ.pop(name, None)
-            else:
-                os.environ[name] = value
+    # processes are started from several threads, and each puts back what it found
+    with _ENVIRONMENT:
+        before = {name: os.environ.get(name) for name in THREAD_COUNTS}
+        os.environ.update(dict.fromkeys(THREAD_COUNTS, "1"))
+        try:
+            yield
+        finally:
+            for name, value in before.items():
+                if value is None:
+                    os.environ.pop(name, None)
+                else:
+                    os.environ[name] = value
 
 
 class _SingleThreaded(ProcessPoolExecutor):

@@ -2,12 +2,13 @@
 
 import os
 import signal
+import threading
 import time
 from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 
-from innerbloom.processes import background_executor, become_realtime
+from innerbloom.processes import background_executor, become_realtime, single_threaded_children
 from innerbloom.store.sounding import Sounding
 from innerbloom.throttle import throttled
 
@@ -139,3 +140,23 @@ def test_a_sound_plays_on_where_that_is_not_allowed(monkeypatch):
 
     monkeypatch.setattr("os.sched_setscheduler", refuse)
     assert become_realtime() is False
+
+
+def test_processes_that_are_started_at_the_same_time_leave_the_environment_as_it_was(monkeypatch):
+    monkeypatch.delenv("OPENBLAS_NUM_THREADS", raising=False)
+    inside, leave = threading.Event(), threading.Event()
+
+    def start():
+        with single_threaded_children():
+            inside.set()
+            leave.wait(30)
+
+    with ThreadPoolExecutor(1) as pool:
+        with single_threaded_children():
+            assert os.environ["OPENBLAS_NUM_THREADS"] == "1"
+            other = pool.submit(start)
+            # it waits for its turn, or else is there before this one leaves
+            inside.wait(0.5)
+        leave.set()
+        other.result(30)
+    assert "OPENBLAS_NUM_THREADS" not in os.environ

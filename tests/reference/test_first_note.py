@@ -5,6 +5,8 @@ Thresholds are the least that counts for a first note (common practice where no 
 
 from __future__ import annotations
 
+from functools import partial
+
 import numpy as np
 import pytest
 import soundfile as sf
@@ -78,7 +80,7 @@ def chirps():
     return np.concatenate([0.2 * one, np.zeros(RATE // 5), 0.05 * one, np.zeros(RATE // 10)])
 
 
-@pytest.mark.parametrize("make", [lambda: struck(311.0, 0.4), chirps])
+@pytest.mark.parametrize("make", [partial(struck, 311.0, 0.4), chirps], ids=["struck", "chirps"])
 def test_five_first_notes_are_equally_loud(make, tmp_path):
     sounds = [played(make(), RATE, tmp_path, 6.0, seed) for seed in range(1, 6)]
     assert [loudness(one, RATE) for one in sounds] == pytest.approx(5 * [-24.0], abs=2.0)

@@ -162,7 +162,7 @@ def _effective_s(power: NDArray[np.float64]) -> float:
 
 
 def _bright_hz(there: NDArray[np.float32], rate: float, raised_db: NDArray[np.float64]) -> float:
-    """The corner of a 12 dB filter that takes :data:`_DARKER_DB` of the loudness of what is raised."""
+    """The corner of a Butterworth filter of 12 dB that takes :data:`_DARKER_DB` of the loudness of what is raised."""
     if len(there) < 64:
         return 0.45 * rate
     at = np.arange(len(there)) / (HOP_S * rate) - 0.5
