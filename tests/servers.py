@@ -70,13 +70,14 @@ class Server:
         )
         return self.ended(answer["job"])
 
-    def processes(self, word: str = "") -> list[int]:
-        """Its processes, or those whose command line holds a word."""
+    def processes(self, name: str = "") -> list[int]:
+        """Its processes, or those that monitors of processes show under a name."""
         group, found = self._process.pid, []
         for path in Path("/proc").iterdir():
             try:
                 pid = int(path.name)
-                if os.getpgid(pid) == group and word.encode() in (path / "cmdline").read_bytes():
+                shown = (path / "comm").read_text().rstrip("\n")
+                if os.getpgid(pid) == group and name in ("", shown):
                     found.append(pid)
             except (OSError, ValueError):
                 continue
@@ -84,7 +85,7 @@ class Server:
 
     def engine_pids(self) -> list[int]:
         """The processes of its sound engine."""
-        return self.processes("innerbloom.live.server")
+        return self.processes("bloom-engine")
 
     def memory_mb(self) -> list[int]:
         """What its processes hold in memory, the largest first."""

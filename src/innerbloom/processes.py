@@ -8,14 +8,19 @@ import signal
 import threading
 from collections.abc import Callable, Iterator
 from concurrent.futures import Executor, Future, ProcessPoolExecutor
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from multiprocessing import forkserver
-from typing import Any, TypeVar
+from multiprocessing.context import ForkServerContext
+from multiprocessing.process import BaseProcess
+from pathlib import Path
+from typing import Any, Literal, TypeVar
 
 from innerbloom.core.parent import end_with_parent_process
 
 T = TypeVar("T")
+Start = Literal["forkserver", "fork", "spawn"]
 
+_PRELOADED = "innerbloom.preloaded"
 _LOW_PRIORITY = 15
 _REALTIME_PRIORITY = 5
 """Above all ordinary work, below sound servers and drivers, which take 50 and more."""
@@ -25,7 +30,7 @@ THREAD_COUNTS = ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "MKL_NUM_THREADS", "
 _ENVIRONMENT = threading.RLock()
 
 
-def background_executor(*, idle: bool = False, preload: str | None = None) -> Executor:
+def background_executor(*, idle: bool = False, start: Start = "forkserver") -> Executor:
     """One low-priority worker process of one thread: live sound keeps the other core.
 
     Parameters
@@ -33,30 +38,53 @@ def background_executor(*, idle: bool = False, preload: str | None = None) -> Ex
     idle : bool
         Whether the process runs only while nothing else wants its core (``SCHED_IDLE``, where
         the system has it): for what nobody waits for.
-    preload : str, optional
-        A module that is loaded once, in a process from which all that name one are forked
-        (:func:`preload_in_the_background` begins with it): they are there at once, and share its
-        memory. Otherwise each process loads what it needs.
+    start : {"forkserver", "fork", "spawn"}
+        How :mod:`multiprocessing` starts it: from a process that has loaded what it needs, see
+        :func:`preload_in_the_background`; from this one, which may have no other threads then; or
+        as a new one that loads by itself. What comes from the first would start another like it.
     """
-    context = multiprocessing.get_context("forkserver" if preload else "spawn")
-    if preload:
-        context.set_forkserver_preload([preload])
+    context = _forking() if start == "forkserver" else multiprocessing.get_context(start)
     return _SingleThreaded(
         1, mp_context=context, initializer=_begin_beside_a_server, initargs=(idle,)
     )
 
 
-def preload_in_the_background(module: str) -> None:
+def preload_in_the_background() -> None:
     """Start the process that others are forked from, ahead of the first of them.
 
-    Until it has loaded its module, whoever starts a process waits for it.
+    They are there at once then, and share its memory. Until it has loaded
+    :mod:`innerbloom.preloaded`, whoever starts a process waits for it.
     """
-    multiprocessing.get_context("forkserver").set_forkserver_preload([module])
+    _forking()
     with single_threaded_children():
         forkserver.ensure_running()
 
 
+def start_forked(target: Callable[..., object], *arguments: Any) -> BaseProcess:
+    """Call a function in a process of its own, forked from one that has loaded what it needs."""
+    process = _forking().Process(target=target, args=arguments)
+    with single_threaded_children():
+        process.start()
+    return process
+
+
+def _forking() -> ForkServerContext:
+    context = multiprocessing.get_context("forkserver")
+    context.set_forkserver_preload([_PRELOADED])
+    return context
+
+
+def name_process(name: str) -> None:
+    """What monitors of processes call this one, in at most 15 bytes, where the system has that.
+
+    Forked ones all bear the command line of the one that they come from.
+    """
+    with suppress(OSError):
+        Path("/proc/self/comm").write_text(name)
+
+
 def _begin_beside_a_server(idle: bool) -> None:
+    name_process("bloom-worker")
     # Ctrl+C in a terminal is for the server, which ends it
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     begin_background(idle)

@@ -61,7 +61,7 @@ def test_what_ends_with_its_processes_is_left_to_the_next_start(root, client, mo
         def submit(self, fn, /, *args, **kwargs):
             raise BrokenExecutor("A process in the process pool was terminated abruptly")
 
-    monkeypatch.setattr("innerbloom.demo.project.job_executor", lambda **_: Ended())
+    monkeypatch.setattr("innerbloom.demo.project.background_executor", lambda **_: Ended())
     complete_demo(client.application.extensions["innerbloom"])
     assert "the next start goes on with it" in caplog.text
     assert not (root / "demo-complete").exists()

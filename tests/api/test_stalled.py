@@ -8,6 +8,7 @@ import socket
 import subprocess
 import sys
 import time
+from contextlib import suppress
 from pathlib import Path
 
 from innerbloom.web.serving import _THREADS, STALLED_S
@@ -57,21 +58,24 @@ def test_an_upload_that_stalls_is_said_and_leaves_nothing(tmp_path):
 
 
 _STARTER = """
-import os, subprocess, sys, time
-engine = subprocess.Popen(
-    [sys.executable, "-m", "innerbloom.live.server", sys.argv[1], "--parent", str(os.getpid())],
-    stdin=subprocess.PIPE, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-)
-print(engine.pid, flush=True)
+import os, sys, time
+from contextlib import suppress
+from pathlib import Path
+from innerbloom.live.supervisor import LiveProcess
+
+live = LiveProcess(Path(sys.argv[1]))
 time.sleep(600)
 """
 
 
-def descendants(pid: int) -> set[int]:
+def in_group(group: int, name: str = "") -> set[int]:
+    """Processes of a group, or those of one name."""
     found = set()
-    for task in Path(f"/proc/{pid}/task").glob("*/children"):
-        for child in map(int, task.read_text().split()):
-            found |= {child} | descendants(child)
+    for path in Path("/proc").iterdir():
+        with suppress(OSError, ValueError):
+            shown = (path / "comm").read_text().rstrip("\n")
+            if os.getpgid(int(path.name)) == group and name in ("", shown):
+                found.add(int(path.name))
     return found
 
 
@@ -79,14 +83,14 @@ def test_an_engine_that_compiles_ends_with_its_parent_and_so_do_its_workers(tmp_
     # nothing is compiled there yet, so that it takes a minute
     there = {**os.environ, "NUMBA_CACHE_DIR": str(tmp_path / "kernels")}
     starter = subprocess.Popen(
-        [sys.executable, "-c", _STARTER, tmp_path / "project"], stdout=subprocess.PIPE, env=there
+        [sys.executable, "-c", _STARTER, tmp_path / "project"], env=there, start_new_session=True
     )
-    engine = int(starter.stdout.readline())
     until = time.monotonic() + 60
-    while len(descendants(engine)) < 3:  # two workers and what tracks their resources
+    # what they are forked from, the engine, two that compile, and what tracks their resources
+    while len(in_group(starter.pid)) < 7:
         assert time.monotonic() < until
         time.sleep(0.1)
-    left = {engine} | descendants(engine)
+    left = in_group(starter.pid) - {starter.pid}
     os.kill(starter.pid, signal.SIGKILL)
     starter.wait()
     until = time.monotonic() + 30

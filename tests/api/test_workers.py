@@ -20,11 +20,7 @@ RATE = 48_000
 
 def workers(server: Server) -> list[int]:
     """Processes of the server that do jobs, and the one that they are forked from."""
-    return server.processes("innerbloom.jobs.preloaded")
-
-
-def parent_of(pid: int) -> int:
-    return int(Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[1])
+    return server.processes("bloom-worker") + server.processes("bloom-preloaded")
 
 
 def until(there, seconds: float = 60.0):
@@ -120,7 +116,7 @@ def test_without_the_process_that_workers_are_forked_from_work_goes_on(server, t
     first = upload(server, sound(tmp_path, "reeds.wav", 1.0, 1))
     assert server.ended(first)["state"] == "done"
     there = workers(server)
-    (source,) = {parent_of(pid) for pid in there} & set(there)
+    (source,) = server.processes("bloom-preloaded")
     os.kill(source, signal.SIGKILL)
     until(lambda: not set(there) & set(workers(server)))
     second = upload(server, sound(tmp_path, "stones.wav", 1.0, 2))

@@ -116,7 +116,7 @@ def test_what_others_call_may_be_called_from_python_as_well(tmp_path):
         assert done.stdout == "2.0 1.5 [(float64,)] [(float64,)]\n"
 
 
-@pytest.mark.parametrize("module", ["live.session", "web.serving"])
+@pytest.mark.parametrize("module", ["live.session", "web.started"])
 def test_engine_and_server_start_without_the_slowest_library_they_may_need(module):
     """SciPy's signal package takes longer to import than all of ours."""
     code = f"import sys, innerbloom.{module}; print('scipy.signal' in sys.modules)"

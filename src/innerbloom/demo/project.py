@@ -13,7 +13,7 @@ from innerbloom.core.compiling import is_warm
 from innerbloom.demo.later import make_the_rest
 from innerbloom.demo.making import Making, as_jobs, in_pool
 from innerbloom.demo.shelf import fill_shelf
-from innerbloom.jobs.service import job_executor
+from innerbloom.processes import background_executor
 from innerbloom.store.database import open_database
 from innerbloom.store.files import FileStore
 from innerbloom.store.folder_lock import LOCK
@@ -93,7 +93,7 @@ def complete_demo(services: Services) -> None:
         return
     while not is_warm():
         time.sleep(_LOOK_EVERY_S)
-    with job_executor(idle=True) as pool, services.sessions() as db:
+    with background_executor(idle=True) as pool, services.sessions() as db:
         making = Making(db, services.files, pool, as_jobs(services.jobs, db), log.info)
         try:
             if make_the_rest(making):

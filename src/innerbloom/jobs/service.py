@@ -21,7 +21,7 @@ from innerbloom.jobs.changes import Changes
 from innerbloom.jobs.kind import Lane, Params, Work
 from innerbloom.jobs.kinds import JOB_KINDS
 from innerbloom.jobs.report import Report
-from innerbloom.processes import background_executor, cores, preload_in_the_background
+from innerbloom.processes import background_executor, cores
 from innerbloom.store.files import FileStore
 from innerbloom.store.models import JobRow
 from innerbloom.store.refusals import database_refusal
@@ -54,19 +54,6 @@ def _run(kind: str, root: str, job_id: str, params: Params, patient: bool = Fals
         return JOB_KINDS[kind].run(work)
 
 
-_PRELOADED = "innerbloom.jobs.preloaded"
-
-
-def preload_jobs() -> None:
-    """Begin to load all that jobs need, so that the first one need not wait for it."""
-    preload_in_the_background(_PRELOADED)
-
-
-def job_executor(*, idle: bool = False) -> Executor:
-    """A process that does jobs, forked from one that has loaded all they need."""
-    return background_executor(idle=idle, preload=_PRELOADED)
-
-
 def _raised(future: Future[Params]) -> BaseException | None:
     """What a future raised, a cancel among it."""
     try:
@@ -87,7 +74,7 @@ class JobService:
         self,
         store: FileStore,
         sessions: sessionmaker[Session],
-        make_executor: Callable[..., Executor] = job_executor,
+        make_executor: Callable[..., Executor] = background_executor,
     ) -> None:
         self._store = store
         self._sessions = sessions

@@ -8,7 +8,7 @@ from typing import TypeVar
 from innerbloom.core.errors import SoundFileError
 from innerbloom.core.materials.held import CachedMaterials
 from innerbloom.core.materials.protocol import Request
-from innerbloom.processes import background_executor
+from innerbloom.processes import Start, background_executor
 from innerbloom.store.files import FileStore
 from innerbloom.store.prepared import DiskMaterials, prepare
 
@@ -16,11 +16,18 @@ T = TypeVar("T")
 
 
 class ProcessMaterials:
-    """Has another process make what is not on disk already."""
+    """Has another process make what is not on disk already.
 
-    def __init__(self, store: FileStore) -> None:
+    Parameters
+    ----------
+    store : FileStore
+    start : {"spawn", "fork"}
+        How the first such process starts; see :func:`.background_executor`.
+    """
+
+    def __init__(self, store: FileStore, start: Start = "spawn") -> None:
         self._store, self._kept = store, DiskMaterials(store)
-        self._worker = background_executor()
+        self._worker = background_executor(start=start)
         # started now, so that the first sound does not wait for it
         self._worker.submit(int).add_done_callback(lambda _: None)
 
@@ -39,12 +46,13 @@ class ProcessMaterials:
         try:
             return self._worker.submit(prepare, self._store.root, request).result()
         except BrokenExecutor as error:
-            self._worker = background_executor()
+            # there are threads by now
+            self._worker = background_executor(start="spawn")
             raise SoundFileError("Preparing the recording was cut short: try again.") from error
         except OSError as error:
             raise SoundFileError(f"The disk refused: {error.strerror or error}.") from error
 
 
-def live_materials(store: FileStore) -> CachedMaterials:
+def live_materials(store: FileStore, start: Start = "spawn") -> CachedMaterials:
     """Materials shared by all sessions: in memory, else on disk, else made elsewhere."""
-    return CachedMaterials(ProcessMaterials(store))
+    return CachedMaterials(ProcessMaterials(store, start))

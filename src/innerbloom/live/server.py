@@ -1,22 +1,21 @@
 """The engine's own process: one WebSocket a session, on a loopback port of its own.
 
-Run as ``python -m innerbloom.live.server ROOT --port N``. Tickets come on standard input, one
-JSON object a line; the process ends when that closes, so it never outlives the web process.
+Tickets come through a pipe; the process ends when that closes, so it never outlives the web process.
 """
 
 from __future__ import annotations
 
-import argparse
 import gc
 import http
 import json
-import os
 import signal
 import socket
 import sys
 import threading
 import time
 from contextlib import suppress
+from functools import partial
+from multiprocessing.connection import Connection
 from pathlib import Path
 from urllib.parse import parse_qs, urlsplit
 
@@ -25,12 +24,13 @@ from websockets.http11 import Request, Response
 from websockets.sync.server import Server, ServerConnection, serve
 
 from innerbloom.core.engine.warm import load, warm_up
-from innerbloom.core.parent import end_with
+from innerbloom.core.parent import end_with_parent_process
+from innerbloom.live.allocation import limit_allocation
 from innerbloom.live.answers import problem
 from innerbloom.live.materials import live_materials
 from innerbloom.live.messages import LARGEST_BYTES, MessageError, parse_message
 from innerbloom.live.session import LiveSession
-from innerbloom.processes import become_realtime
+from innerbloom.processes import become_realtime, name_process
 from innerbloom.store.files import FileStore
 
 MOST_SESSIONS = 6
@@ -81,12 +81,15 @@ class Flood:
 
 
 class LiveServer:
-    """Accepts sessions and runs each in the thread of its connection."""
+    """Accepts sessions and runs each in the thread of its connection.
+
+    What prepares sounds for it is forked from this process, which may have no other threads yet.
+    """
 
     def __init__(self, root: Path) -> None:
         self.tickets = Tickets()
         self._store = FileStore(root)
-        self._materials = live_materials(self._store)
+        self._materials = live_materials(self._store, "fork")
         self._connections: set[ServerConnection] = set()
         self._places = threading.BoundedSemaphore(MOST_SESSIONS)
 
@@ -175,50 +178,57 @@ def _apply(connection: ServerConnection, session: LiveSession, text: str | bytes
         connection.send(json.dumps(answer))
 
 
-def _read_tickets(live: LiveServer, server: Server) -> None:
-    for line in sys.stdin:
-        given = json.loads(line)
-        live.tickets.add(given["ticket"], given["origin"])
-        print(json.dumps({"ticket": given["ticket"]}), flush=True)
+def _read_tickets(live: LiveServer, server: Server, tickets: Connection, say: Connection) -> None:
+    with suppress(EOFError, OSError):
+        while True:
+            given = tickets.recv()
+            live.tickets.add(given["ticket"], given["origin"])
+            say.send({"ticket": given["ticket"]})
     server.shutdown()
 
 
-def _say_how_far(done: int, count: int) -> None:
+def _say_how_far(say: Connection, done: int, count: int) -> None:
     """To whoever has started this process, and on their terminal."""
-    print(json.dumps({"compiled": done / count}), flush=True)
+    say.send({"compiled": done / count})
     print(f"Compiling the sound engine, once: {done} of {count}", file=sys.stderr)
 
 
-def main() -> None:
-    """Serve until standard input closes."""
-    parser = argparse.ArgumentParser()
-    parser.add_argument("root", type=Path)
-    parser.add_argument("--host", default="127.0.0.1")
-    parser.add_argument("--port", type=int, default=0)
-    parser.add_argument("--parent", type=int, default=os.getppid())
-    options = parser.parse_args()
+def run_server(root: Path, host: str, port: int, tickets: Connection, say: Connection) -> None:
+    """Serve in a process of its own until no more tickets can come.
+
+    Parameters
+    ----------
+    root : Path
+        Folder of the project.
+    host, port : str, int
+        Where to listen; any port where it is 0.
+    tickets : Connection
+        Gives what is to be let in, ``{"ticket": ..., "origin": ...}``.
+    say : Connection
+        Is told ``{"compiled": share}`` while the engine is compiled, ``{"port": number}`` once
+        sessions may come, and ``{"ticket": ...}`` of each ticket taken.
+    """
+    name_process("bloom-engine")
+    limit_allocation()
     # Ctrl+C in a terminal is for whoever has started it, who ends it
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    # while it compiles it does not read its standard input, and would outlive whom it is for
-    end_with(options.parent)
-    warm_up(_say_how_far)
+    live = LiveServer(root)
+    # while it compiles it takes no tickets, and would outlive whom it is for
+    end_with_parent_process()
+    warm_up(partial(_say_how_far, say))
     load()
     # numpy lets go of the interpreter several times a block, and each time waits this long for
     # whatever else runs: at 0.5 ms a document that was taken in meanwhile made blocks of 4 ms
     # last 28, at 0.05 they last 10; the default of 5 ms is a whole block
     sys.setswitchinterval(0.00005)
-    live = LiveServer(options.root)
     gc.collect()
     gc.freeze()
     with serve(
-        live.handle, options.host, options.port, process_request=live.check,
+        live.handle, host, port, process_request=live.check,
         compression=None, max_size=LARGEST_BYTES,
     ) as server:  # fmt: skip
-        threading.Thread(target=_read_tickets, args=(live, server), daemon=True).start()
-        print(json.dumps({"port": server.socket.getsockname()[1]}), flush=True)
+        reading = (live, server, tickets, say)
+        threading.Thread(target=_read_tickets, args=reading, daemon=True).start()
+        say.send({"port": server.socket.getsockname()[1]})
         server.serve_forever()
     live.end()
-
-
-if __name__ == "__main__":
-    main()

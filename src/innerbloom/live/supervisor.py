@@ -2,31 +2,38 @@
 
 from __future__ import annotations
 
-import json
+import atexit
 import logging
-import os
 import secrets
-import subprocess
-import sys
 import threading
 import time
+from multiprocessing import Pipe
+from multiprocessing.connection import Connection, wait
+from multiprocessing.process import BaseProcess
 from pathlib import Path
+from typing import Any, NamedTuple
 
 from innerbloom.core.errors import BloomError
+from innerbloom.live.server import run_server
+from innerbloom.processes import start_forked
 
 log = logging.getLogger(__name__)
-
-_START_S = 120.0
 
 _STARTED_WITHIN_S = 40.0
 
 _END_S = 2.0
 """Less than gunicorn gives to a worker."""
 
-_ALLOCATION = {"MALLOC_ARENA_MAX": "1", "MALLOC_MMAP_THRESHOLD_": str(1 << 17)}
-"""How the engine's process allocates (mallopt(3)). With an arena for each thread, an hour of playing and
-editing came to 417 MB; with one, and large blocks kept apart from small ones (the limit rises by itself
-unless it is set), to 323, 2 MB more than after ten minutes (bench/soak.py)."""
+
+class _Engine(NamedTuple):
+    """A process, and where it is told of tickets."""
+
+    process: BaseProcess
+    tickets: Connection[Any, Any]
+
+    def has_ended(self) -> bool:
+        # without reaping it, which is done elsewhere
+        return bool(wait([self.process.sentinel], 0))
 
 
 class LiveProcess:
@@ -43,13 +50,15 @@ class LiveProcess:
     def __init__(self, root: Path, host: str = "127.0.0.1") -> None:
         self._root = root
         self._host = host
-        self._process: subprocess.Popen[str] | None = None
+        self._engine: _Engine | None = None
         self._port = 0
         self._ready = threading.Event()
         self._compiling = False
         self._taken: dict[str, threading.Event] = {}
         self._closing = False
         self._lock = threading.Lock()
+        # Python waits for its processes at its end, and this one waits to be told
+        atexit.register(self.close)
         threading.Thread(target=self._keep_alive, daemon=True).start()
 
     def ticket(self, origin: str) -> tuple[int, str]:
@@ -89,13 +98,12 @@ class LiveProcess:
         taken = self._taken[ticket] = threading.Event()
         try:
             with self._lock:
-                process = self._process
-                if process is None or process.stdin is None:
+                engine = self._engine
+                if engine is None:
                     return False
-                process.stdin.write(json.dumps({"ticket": ticket, "origin": origin}) + "\n")
-                process.stdin.flush()
+                engine.tickets.send({"ticket": ticket, "origin": origin})
             while not taken.wait(0.1):
-                if process.poll() is not None:
+                if engine.has_ended():
                     return False
             return True
         except (OSError, ValueError):
@@ -108,7 +116,7 @@ class LiveProcess:
             started = time.monotonic()
             try:
                 self._run_once()
-            except OSError:
+            except (OSError, EOFError):
                 log.exception("the sound engine could not be started")
             self._ready.clear()
             self._compiling = False
@@ -116,39 +124,47 @@ class LiveProcess:
                 time.sleep(1.0)
 
     def _run_once(self) -> None:
-        command = [
-            sys.executable, "-m", "innerbloom.live.server", str(self._root),
-            "--host", self._host, "--port", str(self._port), "--parent", str(os.getpid()),
-        ]  # fmt: skip
-        process = subprocess.Popen(
-            command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True,
-            env=os.environ | _ALLOCATION,
-        )  # fmt: skip
+        tickets, told = Pipe(duplex=False)
+        news, said = Pipe(duplex=False)
+        with tickets, said:
+            process = start_forked(run_server, self._root, self._host, self._port, tickets, said)
+        engine = _Engine(process, told)
         with self._lock:
-            self._process = process
-        assert process.stdout is not None
-        for line in process.stdout:
-            said = json.loads(line)
-            if "port" in said:
-                self._port, self._compiling = int(said["port"]), False
-                self._ready.set()
-            elif "compiled" in said:
-                self._compiling = True
-            elif said.get("ticket") in self._taken:
-                self._taken[said["ticket"]].set()
-        process.wait()
+            self._engine = engine
+            if self._closing:
+                told.close()
+        self._listen(news, process)
+        process.join()
+        with self._lock:
+            told.close()
         if not self._closing:
-            log.warning("the sound engine ended (%s) and is started again", process.returncode)
+            log.warning("the sound engine ended (%s) and is started again", process.exitcode)
+
+    def _listen(self, news: Connection[Any, Any], process: BaseProcess) -> None:
+        """Take what the engine says until it ends."""
+        with news:
+            # a process of its own holds the other end as well
+            while news in wait([news, process.sentinel]):
+                try:
+                    said = news.recv()
+                except EOFError:
+                    return
+                if "port" in said:
+                    self._port, self._compiling = said["port"], False
+                    self._ready.set()
+                elif "compiled" in said:
+                    self._compiling = True
+                elif said.get("ticket") in self._taken:
+                    self._taken[said["ticket"]].set()
 
     def close(self) -> None:
         """End the process: it has a moment to end what it records."""
+        atexit.unregister(self.close)
         self._closing = True
         with self._lock:
-            process = self._process
-            if process is None or process.stdin is None:
+            engine = self._engine
+            if engine is None:
                 return
-            process.stdin.close()
-            try:
-                process.wait(_END_S)
-            except subprocess.TimeoutExpired:
-                process.terminate()
+            engine.tickets.close()
+        if not wait([engine.process.sentinel], _END_S):
+            engine.process.terminate()

@@ -20,7 +20,8 @@ from innerbloom.core.errors import BloomError
 from innerbloom.core.instrument.sentences import SentenceError
 from innerbloom.jobs.kind import as_file
 from innerbloom.jobs.measuring import outdated
-from innerbloom.jobs.service import JobService, job_executor
+from innerbloom.jobs.service import JobService
+from innerbloom.processes import background_executor
 from innerbloom.store.captures import Captures
 from innerbloom.store.database import open_database
 from innerbloom.store.documents import OutOfDateError
@@ -89,7 +90,7 @@ def create_app(
     live: Live,
     *,
     token: str | None = None,
-    make_executor: Any = job_executor,
+    make_executor: Any = background_executor,
 ) -> APIFlask:
     """The application on one project folder.
 
@@ -136,7 +137,7 @@ def app_without_project(token: str | None = None) -> APIFlask:
     return app
 
 
-def open_project(root: Path, live: Live, make_executor: Any = job_executor) -> Services:
+def open_project(root: Path, live: Live, make_executor: Any = background_executor) -> Services:
     """A project's files, database and jobs; what has to go on or to be tidied is begun.
 
     Parameters

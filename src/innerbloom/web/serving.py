@@ -2,29 +2,24 @@
 
 from __future__ import annotations
 
-import logging
 import socket
-import sqlite3
 import struct
-import threading
-import time
 from collections.abc import Callable
 from pathlib import Path
 from types import FrameType
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from apiflask import APIFlask
 from gunicorn.app.base import BaseApplication
 from gunicorn.workers.gthread import ThreadWorker
 
-from innerbloom.core.compiling import is_warm
-from innerbloom.jobs.kernels import KERNELS
-from innerbloom.jobs.service import JobService, preload_jobs
-from innerbloom.live.supervisor import LiveProcess
-from innerbloom.store.backups import DatabaseRefused, back_up
-from innerbloom.store.files import FileStore
-from innerbloom.web.app import create_app
-from innerbloom.web.services import Services
+from innerbloom.loading import loading
+from innerbloom.processes import preload_in_the_background
+
+if TYPE_CHECKING:
+    from apiflask import APIFlask
+
+    from innerbloom.web.services import Services
+    from innerbloom.web.started import Started
 
 _THREADS = 32
 """Each page waits in one for news of jobs, and a slow upload holds one for as long as it takes."""
@@ -32,20 +27,6 @@ _THREADS = 32
 _LONG_UPLOAD_S = 3_600
 STALLED_S = 20
 """Without a byte of a request, or of an answer being taken, for so long a connection is given up."""
-
-_LOOK_EVERY_S = 3_600.0
-
-log = logging.getLogger(__name__)
-
-
-def _back_up_daily(root: Path) -> None:
-    """A copy of the database a day, for as long as the process runs."""
-    while True:
-        try:
-            back_up(FileStore(root).database)
-        except (OSError, sqlite3.Error, DatabaseRefused):
-            log.exception("the database could not be copied")
-        time.sleep(_LOOK_EVERY_S)
 
 
 def _give_up_stalled(server: Any) -> None:
@@ -92,8 +73,7 @@ class Serving(BaseApplication):  # type: ignore[misc]
     ) -> None:  # fmt: skip
         self._root, self._host, self._port, self._token = root, host, port, token
         self._begun = begun
-        self._live: LiveProcess | None = None
-        self._jobs: JobService | None = None
+        self._started: Started | None = None
         super().__init__()
 
     def load_config(self) -> None:
@@ -115,23 +95,20 @@ class Serving(BaseApplication):  # type: ignore[misc]
                 self.cfg.set(key, value)
 
     def load(self) -> APIFlask:
-        """Runs in the worker: the engine's process is its child and ends with it."""
-        preload_jobs()
-        self._live = LiveProcess(self._root, self._host)
-        app = create_app(self._root, self._live, token=self._token)
-        found: Services = app.extensions["innerbloom"]
-        self._jobs = found.jobs
-        if not is_warm():
-            found.jobs.submit(KERNELS.id, "the sound engine, once", {})
-        threading.Thread(target=_back_up_daily, args=(self._root,), daemon=True).start()
-        threading.Thread(target=self._begun, args=(found,), daemon=True).start()
-        return app
+        """Runs in the worker: the engine's process goes with it."""
+        # it loads much the same, on the other core
+        preload_in_the_background()
+        with loading():
+            from innerbloom.web.started import start
+
+        self._started = start(self._root, self._host, self._token, self._begun)
+        return self._started.app
 
     def let_go(self) -> None:
         """Answer whoever waits for news of jobs."""
-        if self._jobs is not None:
-            self._jobs.changes.end()
+        if self._started is not None:
+            self._started.jobs.changes.end()
 
     def _end_live(self) -> None:
-        if self._live is not None:
-            self._live.close()
+        if self._started is not None:
+            self._started.live.close()
