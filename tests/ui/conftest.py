@@ -18,7 +18,12 @@ from tests.servers import Server, running
 # machines that run tests are slow at times; no test judges time
 expect.set_options(timeout=60_000)
 
-CHROMIUM = os.environ.get("BLOOM_CHROMIUM") or shutil.which("chromium") or "/usr/bin/chromium"
+CHROMIUM = (
+    os.environ.get("BLOOM_CHROMIUM")
+    or shutil.which("chromium-headless-shell")
+    or shutil.which("chromium")
+    or "/usr/bin/chromium"
+)
 ARGUMENTS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
     "--disable-background-networking", "--disable-component-update", "--disable-sync",
