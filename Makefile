@@ -91,14 +91,14 @@ wheel: setup
 	@BLOOM_PYTHONS="3.11 3.12 3.13" BLOOM_OLDEST=1 $(PY) -m pytest -q tests/wheel -rs $(PYTEST)
 
 # the longest first, so that two at a time end together
-CHECKS := types mypy prettier eslint python units
+CHECKS := types mypy eslint python units format
 .PHONY: $(CHECKS:%=check-%)
 checks:
 	@echo "Checks: ruff, mypy, layers; the front end's types, lint, format and unit tests"
 	@$(MAKE) --no-print-directory -j2 --output-sync=target $(CHECKS:%=check-%)
 
 check-mypy check-python: $(STAMPS)/python
-check-types check-prettier check-eslint check-units: $(STAMPS)/npm $(TYPES)
+check-types check-format check-eslint check-units: $(STAMPS)/npm $(TYPES)
 
 check-types:
 	@cd frontend && npm run -s check
@@ -106,7 +106,7 @@ check-types:
 check-mypy:
 	@.venv/bin/mypy
 
-check-prettier:
+check-format:
 	@cd frontend && npm run -s format
 
 check-eslint:

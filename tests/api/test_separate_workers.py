@@ -7,6 +7,7 @@ import signal
 import threading
 import time
 from concurrent.futures import BrokenExecutor, CancelledError, Executor, ThreadPoolExecutor
+from functools import partial
 
 import pytest
 
@@ -44,7 +45,7 @@ def threads():
 
 
 def test_one_that_is_killed_takes_only_its_own_work_with_it(tmp_path):
-    workers = SeparateWorkers(background_executor, lambda: 2)
+    workers = SeparateWorkers(partial(background_executor, start="spawn"), lambda: 2)
     try:
         beside = workers.submit(_pid_after, str(tmp_path / "go"))
         killed = workers.submit(_killed)

@@ -110,7 +110,10 @@ def test_beside_the_main_thread_it_only_works(tmp_path):
 
 @pytest.mark.skipif(not hasattr(os, "SCHED_IDLE"), reason="this system has no idle scheduling")
 def test_what_nobody_waits_for_runs_when_nothing_else_does():
-    with background_executor(idle=True) as idle, background_executor() as waited_for:
+    with (
+        background_executor(idle=True, start="spawn") as idle,
+        background_executor(start="spawn") as waited_for,
+    ):
         assert idle.submit(os.sched_getscheduler, 0).result() == os.SCHED_IDLE
         assert waited_for.submit(os.sched_getscheduler, 0).result() != os.SCHED_IDLE
         assert waited_for.submit(os.getenv, "OPENBLAS_NUM_THREADS").result() == "1"

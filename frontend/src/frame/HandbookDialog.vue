@@ -54,10 +54,7 @@ function show(id: string): void {
         <li v-for="one in found" :key="one.id">
           <button class="w-full rounded-sm px-2 py-2 text-left hover:bg-[var(--key-shade)]" @click="show(one.id)">
             <span class="font-serif text-base">{{ one.title }}</span>
-            <span class="block text-soft"
-              >… {{ one.before }}<b class="text-ink">{{ one.match }}</b
-              >{{ one.after }} …</span
-            >
+            <span class="block text-soft">… {{ one.before }}<b class="text-ink">{{ one.match }}</b>{{ one.after }} …</span>
           </button>
         </li>
         <li v-if="!found.length" class="px-2 py-2 text-soft">No page has all of these words.</li>

@@ -29,9 +29,7 @@ function left(job: Job): string {
     role="status"
   >
     <div v-if="field.sending" class="flex min-w-0 flex-1 items-center gap-3">
-      <span class="truncate"
-        >Adding {{ field.sending.name }}<span v-if="field.left > 1">, {{ field.left - 1 }} more</span></span
-      >
+      <span class="truncate">Adding {{ field.sending.name }}<span v-if="field.left > 1">, {{ field.left - 1 }} more</span></span>
       <progress class="h-1.5 w-40 shrink-0" :value="field.sending.share" :aria-label="`Adding ${field.sending.name}`" />
       <button class="quiet font-medium" @click="field.stopAdding()">Cancel</button>
     </div>

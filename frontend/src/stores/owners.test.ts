@@ -18,7 +18,7 @@ const document = {
   routes: [{ id: "r1", source: "m:m1", target: "l1", parameter: "size", depth: 12, amount: 0, rise: 5, fall: 9 }],
   buses: [{ id: "b1", name: "Room", settings: { level: -3 }, effects: [effect("e22")] }],
   effects: [effect("e333")],
-} as unknown as Instrument; // prettier-ignore
+} as unknown as Instrument; // oxfmt-ignore
 
 describe("owners of settings", () => {
   const found = ownersOf(document);

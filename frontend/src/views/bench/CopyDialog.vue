@@ -31,8 +31,6 @@ async function copy(): Promise<void> {
       Each keeps what it had and can undo this. Times stay as they are: a region that does not fit is said on its Bench.
     </p>
     <ShelfList v-model="picked" class="mt-3 h-[30rem]" many :without="bench.recording?.id" />
-    <template #actions
-      ><button class="action-main" :disabled="!picked.length" @click="copy">Use on {{ picked.length }}</button></template
-    >
+    <template #actions><button class="action-main" :disabled="!picked.length" @click="copy">Use on {{ picked.length }}</button></template>
   </DialogFrame>
 </template>

@@ -99,9 +99,7 @@ function nudge(by: number): void {
           help="Click to correct; leave it empty for no clear pitch"
           @change="give"
       /></span>
-      <span class="text-soft"
-        ><template v-if="shown?.root_hz">{{ shown.root_hz.toFixed(2) }} Hz</template></span
-      >
+      <span class="text-soft"><template v-if="shown?.root_hz">{{ shown.root_hz.toFixed(2) }} Hz</template></span>
       <span class="ml-auto truncate text-soft">{{ how }}</span>
     </div>
     <div class="flex items-baseline gap-1 whitespace-nowrap">

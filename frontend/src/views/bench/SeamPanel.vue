@@ -109,9 +109,7 @@ defineExpose({ listen });
       </div>
     </div>
     <div class="flex w-44 shrink-0 flex-col gap-1.5 overflow-y-auto">
-      <p v-if="seam">
-        closes <strong :class="verdict === 'clicks' || verdict === 'poorly' ? 'text-bad' : ''">{{ verdict }}</strong>
-      </p>
+      <p v-if="seam">closes <strong :class="verdict === 'clicks' || verdict === 'poorly' ? 'text-bad' : ''">{{ verdict }}</strong></p>
       <div class="h-1 bg-hairline">
         <div
           class="h-full"

@@ -167,9 +167,7 @@ const { keep, grow } = useKeeping({
     <aside class="flex w-[21rem] shrink-0 flex-col border-l border-hairline" aria-label="How it is taken apart">
       <div class="flex min-h-0 flex-1 flex-col gap-4 overflow-x-hidden overflow-y-auto px-5 py-3">
         <section aria-label="How it is taken apart" class="flex flex-col gap-2">
-          <h2 class="font-serif text-lg">
-            Taken from <span class="italic">{{ sound?.name || "a recording" }}</span>
-          </h2>
+          <h2 class="font-serif text-lg">Taken from <span class="italic">{{ sound?.name || "a recording" }}</span></h2>
           <DeclaredControls :declared="spectrum.words" :values="settled" @move="spectrum.move" @rest="set" />
           <button
             v-if="analysis?.window_ms != null"

@@ -53,9 +53,7 @@ function set(id: string, to: unknown, label: string): void {
 
 <template>
   <section aria-label="How it is taken" class="flex flex-col gap-2">
-    <h2 class="font-serif text-lg">
-      Taken from <span class="italic">{{ sound.name || "a recording" }}</span>
-    </h2>
+    <h2 class="font-serif text-lg">Taken from <span class="italic">{{ sound.name || "a recording" }}</span></h2>
     <DeclaredControls :declared="shown" :values="source" @move="(id, value) => table.move(`/source/${id}`, value)" @rest="set" />
     <div v-if="source.spread !== 'hand'" class="grid grid-cols-2 gap-4">
       <Rule

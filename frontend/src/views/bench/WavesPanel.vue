@@ -96,11 +96,8 @@ async function pick(recording: number): Promise<void> {
           :data-operator="operator.id"
           @click="chosen = i"
         >
-          <span class="font-serif font-semibold">{{ name(i) }}</span><span
-            class="truncate"
-            :class="operator.into === null ? '' : 'text-soft'"
-            >{{ told(operator) }}</span
-          >
+          <span class="font-serif font-semibold">{{ name(i) }}</span
+          ><span class="truncate" :class="operator.into === null ? '' : 'text-soft'">{{ told(operator) }}</span>
         </button>
       </li>
     </ol>

@@ -20,9 +20,7 @@ const clock = computed(() => {
   <div>
     <div class="mt-4 flex items-baseline gap-4">
       <span class="font-serif text-xl" role="timer">{{ countdown === null ? clock : `in ${countdown}` }}</span>
-      <span class="flex-1 text-soft"
-        ><template v-if="running">{{ duration(progress.safe) }} safe; up to 30 minutes</template></span
-      >
+      <span class="flex-1 text-soft"><template v-if="running">{{ duration(progress.safe) }} safe; up to 30 minutes</template></span>
       <span v-if="clipped" class="font-semibold text-bad">clipped: turn the input down</span>
     </div>
     <div

@@ -65,9 +65,7 @@ async function bring(): Promise<void> {
         >
           <input v-model="picked" type="checkbox" :value="file.name" :disabled="!!file.problem" />
           <span class="font-medium">{{ file.name }}</span>
-          <template v-if="file.problem"
-            ><span class="col-span-4 text-bad">{{ file.problem }}</span></template
-          >
+          <template v-if="file.problem"><span class="col-span-4 text-bad">{{ file.problem }}</span></template>
           <template v-else>
             <span class="text-soft">{{ file.scene }} / {{ file.take }}</span>
             <span class="truncate" :title="`${file.note}. ${file.place}`"

@@ -44,16 +44,12 @@ function show(id: number): void {
   <section v-if="own.instrument || own.take || found?.made_from.length || own.bundle || own.captured || own.card">
     <h3 class="heading mb-1">Made from</h3>
     <p v-if="own.instrument">
-      <RouterLink :to="`/instrument/${own.instrument}`" class="font-serif text-base hover:underline">{{ own.name }}</RouterLink><span
-        class="text-soft"
-        >, as it was at change {{ own.revision }}</span
-      >
+      <RouterLink :to="`/instrument/${own.instrument}`" class="font-serif text-base hover:underline">{{ own.name }}</RouterLink
+      ><span class="text-soft">, as it was at change {{ own.revision }}</span>
     </p>
     <p v-if="own.take">
-      <RouterLink :to="`/takes/${own.take}`" class="font-serif text-base hover:underline">{{ own.take_name }}</RouterLink><span
-        class="text-soft"
-        >, a take{{ own.instrument_name ? ` of ${own.instrument_name}` : "" }}</span
-      >
+      <RouterLink :to="`/takes/${own.take}`" class="font-serif text-base hover:underline">{{ own.take_name }}</RouterLink
+      ><span class="text-soft">, a take{{ own.instrument_name ? ` of ${own.instrument_name}` : "" }}</span>
     </p>
     <template v-for="(one, i) in found?.made_from ?? []" :key="one.id">
       <button

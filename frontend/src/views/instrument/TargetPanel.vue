@@ -111,9 +111,7 @@ useLiveMovement();
       />
       <p v-if="band" class="-mt-2 text-soft">
         moves between {{ spoken(parameter, band.low) }} and {{ spoken(parameter, band.high)
-        }}<template v-if="now"
-          >, now <span data-testid="value-now">{{ spoken(parameter, now.value) }}</span></template
-        >
+        }}<template v-if="now">, now <span data-testid="value-now">{{ spoken(parameter, now.value) }}</span></template>
       </p>
       <p v-if="mapped" class="text-soft" data-testid="mapped">The map sets it to what lies between {{ mapped.values.join(", ") }}.</p>
       <section aria-label="What moves it">

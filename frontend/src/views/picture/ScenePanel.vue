@@ -63,9 +63,7 @@ const set = (label: string, field: string, value: string) =>
         <button class="flex w-full items-baseline gap-2 py-0.5 text-left" @click="timeline.chosenId = clip.id">
           <i class="size-2 shrink-0 self-center rounded-full" :style="{ background: `var(--${colour})` }" />
           <span class="min-w-0 flex-1 truncate font-serif text-base">{{ clip.name }}</span>
-          <span class="text-soft"
-            >{{ lane }}, at <span class="tabular-nums">{{ timeline.timecode(clip.start) }}</span></span
-          >
+          <span class="text-soft">{{ lane }}, at <span class="tabular-nums">{{ timeline.timecode(clip.start) }}</span></span>
         </button>
       </li>
       <li v-if="scene && !sounds.length" class="text-soft">Nothing sounds in this scene yet.</li>
