@@ -75,7 +75,7 @@ def test_clouds_start_out_where_a_recording_sounds(client, shelf, write_wav):
     assert one | {"gain_db": 0} == other | {"gain_db": 0}
     assert [one["name"] for one in document["modulators"]] == ["Wander", "Breath"]
     moved = {one["parameter"] for one in document["routes"] if one["source"].startswith("m:")}
-    assert moved == {"position", "cutoff"}
+    assert moved == {"position", "cutoff", "level"}
 
 
 def test_a_moment_that_is_asked_for_is_where_the_cloud_starts(client, shelf, write_wav):

@@ -19,6 +19,7 @@ from innerbloom.core.analysis.opening import find_opening
 from innerbloom.core.deliver.first_note import first_note, grow_file, program_of
 from innerbloom.core.engine import Engine, compile_program
 from innerbloom.core.instrument.document import parse_instrument
+from innerbloom.core.instrument.grow import with_breath_held
 from innerbloom.core.materials.clip import prepare_material
 from innerbloom.core.materials.held import HeldMaterials
 from innerbloom.core.performance.events import Event
@@ -81,9 +82,25 @@ def chirps():
 
 
 @pytest.mark.parametrize("make", [partial(struck, 311.0, 0.4), chirps], ids=["struck", "chirps"])
-def test_five_first_notes_are_equally_loud(make, tmp_path):
-    sounds = [played(make(), RATE, tmp_path, 6.0, seed) for seed in range(1, 6)]
-    assert [loudness(one, RATE) for one in sounds] == pytest.approx(5 * [-24.0], abs=2.0)
+def test_first_notes_are_equally_loud(make, tmp_path):
+    sounds = [played(make(), RATE, tmp_path, 6.0, seed) for seed in range(1, 11)]
+    assert [loudness(one, RATE) for one in sounds] == pytest.approx(10 * [-24.0], abs=2.0)
+
+
+def test_a_filter_that_closes_leaves_the_level_as_it_is(tmp_path):
+    path = tmp_path / "first.wav"
+    sf.write(path, struck(1_200.0, 0.3), RATE, subtype="FLOAT")
+    document = grow_file(path)
+    breath = [one for one in document.routes if one.source == "m:m2"]
+    depths = {one.parameter: one.depth for one in breath}
+    # one way down, the other up
+    assert depths["cutoff"] > 0 > depths["level"]
+    heard = []
+    for at in (-1.0, 1.0):
+        held = with_breath_held(document, at)
+        sound = first_note(program_of(held, path), held, 4.0)[SETTLED:]
+        heard.append(loudness(sound, RATE) + at * depths["level"])
+    assert heard[0] == pytest.approx(heard[1], abs=0.5)
 
 
 def test_until_the_engine_is_compiled_its_level_is_an_estimate(tmp_path, monkeypatch):
@@ -102,14 +119,12 @@ def real_ones():
 
 def test_first_notes_of_real_recordings(tmp_path):
     found = []
-    for samples, rate in real_ones():
-        sound = played(samples, rate, tmp_path, 12.0)
-        found.append((loudness(sound, RATE), evolution(sound, RATE)))
+    for number, (samples, rate) in enumerate(real_ones()):
+        sound = played(samples, rate, tmp_path, 30.0, 1 + number % 8)
+        found.append((loudness(sound[: 11 * RATE], RATE), evolution(sound, RATE)))
     assert len(found) > 20
     lufs = np.array([one for one, _ in found])
-    # 2 LU off is asked; what is struck more unevenly may be 3 off, one in twenty
-    assert np.mean(np.abs(lufs + 24.0) <= 2.0) >= 0.95
-    assert np.abs(lufs + 24.0).max() < 3.0
+    assert np.abs(lufs + 24.0).max() <= 2.0
     sides = np.array([one.side_db for _, one in found])
     assert np.mean((sides >= -12.5) & (sides <= -3.0)) >= 0.8
     assert np.mean([one.lowest_db > -20 for _, one in found]) >= 0.9

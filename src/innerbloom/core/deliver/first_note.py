@@ -14,7 +14,13 @@ from innerbloom.core.deliver.sources import beside, file_materials
 from innerbloom.core.digest import file_digest
 from innerbloom.core.engine import ENGINE_RATE, Engine, Program, compile_program
 from innerbloom.core.instrument.document import Instrument
-from innerbloom.core.instrument.grow import MOST_GAIN_DB, bring_to_life, grow_cloud
+from innerbloom.core.instrument.grow import (
+    MOST_GAIN_DB,
+    bring_to_life,
+    grow_cloud,
+    with_breath_evened,
+    with_breath_held,
+)
 from innerbloom.core.materials.protocol import Materials
 from innerbloom.core.performance.events import Event
 from innerbloom.core.pitch_names import hz_to_note
@@ -23,7 +29,7 @@ from innerbloom.core.sound.levels import loudness
 FIRST_NOTE_LUFS = -24.0
 """Loudness of a note of a grown instrument at its root."""
 
-_NOTES, _NOTE_S, _BEGUN_S = 3, 1.4, 0.4
+_NOTE_S, _BEGUN_S = 1.4, 0.4
 _SILENT_LUFS = -60.0
 
 
@@ -54,19 +60,23 @@ def grow_file(path: Path, progress: Progress | None = None) -> Instrument:
 def levelled(document: Instrument, materials: Materials) -> Instrument:
     """A grown instrument whose note at the root is at :data:`FIRST_NOTE_LUFS`.
 
-    It is played, measured and set right: how loud a cloud is follows from how alike its grains are,
-    what its filter leaves of them and where it wanders, of which growing only has an estimate. While
-    the engine is not compiled yet, the instrument is given back as it is.
+    It is played, measured and set right: how loud a cloud is follows from how alike its grains are
+    and what its filter leaves of them, of which growing only has an estimate. It is heard with the
+    filter as closed as it comes, as it is, and as open; what that makes of the level is taken back.
+    While the engine is not compiled yet, the instrument is given back as it is.
     """
     if not is_warm():
         return document
     # one after another: what threads gain they lose by waiting for each other between blocks
-    heard = [_loudness(document, materials, seed) for seed in range(1, _NOTES + 1)]
+    heard = [_loudness(with_breath_held(document, at), materials, at + 2) for at in (-1, 0, 1)]
     if min(heard) < _SILENT_LUFS:
         return document
-    made = document.model_copy(deep=True)
+    closed, _, opened = heard
+    made = with_breath_evened(document, 0.5 * (opened - closed)).model_copy(deep=True)
     sound = made.layers[0].sounds[0]
-    gain = sound.gain_db + FIRST_NOTE_LUFS - float(np.mean(heard))
+    # it is as closed as that only now and then
+    usual = float(np.average(heard, weights=(1, 2, 2)))
+    gain = sound.gain_db + FIRST_NOTE_LUFS - usual
     sound.gain_db = round(min(MOST_GAIN_DB, max(-MOST_GAIN_DB, gain)), 2)
     return made
 

@@ -49,6 +49,7 @@ _BREATH_OCTAVES, _LEAST_OCTAVES = 1.3, 0.3
 """How far the filter's corner wanders at most, either way, down to where it takes 2 dB; and at least."""
 
 _HIGHEST_CORNER_HZ = 20_000.0
+_BREATH = "m2"
 
 
 def grow_cloud(
@@ -121,16 +122,39 @@ def bring_to_life(document: Instrument, opening: Opening, duration_s: float) -> 
     }
     share = 100.0 / length_s
     wander = round((0.5 - _SCATTERED) * opening.span_s * share, 3)
-    moves = (("m1", "position", wander), ("m2", "cutoff", round(breath, 3)))
+    moves = (("m1", "position", wander), (_BREATH, "cutoff", round(breath, 3)))
     for modulator, parameter, depth in moves:
         route = {"source": f"m:{modulator}", "target": layer["id"], "parameter": parameter}
         number = len(plain["routes"]) + 1
         plain["routes"].append({**route, "depth": depth, "id": f"r{number}"})
     plain["modulators"] = [
-        _drift("m1", "Wander", pull=6_000, reach=55),
-        _drift("m2", "Breath", pull=8_000, reach=60),
+        _drift("m1", "Wander", pull=6_000, reach=41),
+        _drift(_BREATH, "Breath", pull=8_000, reach=45),
     ]
     return parse_instrument(plain)
+
+
+def with_breath_held(document: Instrument, at: float) -> Instrument:
+    """A cloud brought to life whose filter stands still, at -1..1 of how far its breath moves it."""
+    made = document.model_copy(deep=True)
+    found = (one for one in made.routes if one.source == f"m:{_BREATH}")
+    route = next(one for one in found if one.parameter == "cutoff")
+    made.routes.remove(route)
+    settings: Any = made.layers[0].settings
+    settings.cutoff = min(_HIGHEST_CORNER_HZ, settings.cutoff * 2.0 ** (at * route.depth))
+    return made
+
+
+def with_breath_evened(document: Instrument, depth_db: float) -> Instrument:
+    """The same whose breath moves its level against its filter: by so much down where that is open."""
+    depth = round(-depth_db, 2)
+    if depth == 0.0:
+        return document
+    made = document.model_copy(deep=True)
+    route = {"source": f"m:{_BREATH}", "target": made.layers[0].id, "parameter": "level"}
+    number = len(made.routes) + 1
+    made.routes.append(Route.model_validate({**route, "depth": depth, "id": f"r{number}"}))
+    return made
 
 
 def cloud_settings(opening: Opening, length_s: float) -> dict[str, float]:
