@@ -33,6 +33,12 @@ def open_database(path: Path) -> sessionmaker[Session]:
     return sessionmaker(engine, expire_on_commit=False)
 
 
+def dispose(sessions: sessionmaker[Session]) -> None:
+    """Close what is not in use: with the last connection SQLite brings its write-ahead log into the file."""
+    engine: Engine = sessions.kw["bind"]
+    engine.dispose()
+
+
 def _finite_json(plain: Any) -> str:
     """JSON as SQLite reads it: what is not finite is refused, since it would make a row unreadable."""
     return json.dumps(plain, allow_nan=False)

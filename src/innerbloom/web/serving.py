@@ -87,7 +87,7 @@ class Serving(BaseApplication):  # type: ignore[misc]
             "loglevel": "warning",
             "proc_name": "bloom",
             "when_ready": _give_up_stalled,
-            "worker_exit": lambda server, worker: self._end_live(),
+            "worker_exit": lambda server, worker: self._close(),
             "control_socket_disable": True,
         }
         for key, value in settings.items():
@@ -107,8 +107,8 @@ class Serving(BaseApplication):  # type: ignore[misc]
     def let_go(self) -> None:
         """Answer whoever waits for news of jobs."""
         if self._started is not None:
-            self._started.jobs.changes.end()
+            self._started.let_go()
 
-    def _end_live(self) -> None:
+    def _close(self) -> None:
         if self._started is not None:
-            self._started.live.close()
+            self._started.close()

@@ -14,9 +14,9 @@ from apiflask import APIFlask
 
 from innerbloom.core.compiling import is_warm
 from innerbloom.jobs.kernels import KERNELS
-from innerbloom.jobs.service import JobService
 from innerbloom.live.supervisor import LiveProcess
 from innerbloom.store.backups import DatabaseRefused, back_up
+from innerbloom.store.database import dispose
 from innerbloom.store.files import FileStore
 from innerbloom.web.app import create_app
 from innerbloom.web.services import Services
@@ -27,11 +27,20 @@ log = logging.getLogger(__name__)
 
 
 class Started(NamedTuple):
-    """An application, the engine's process, and its jobs."""
+    """An application, the engine's process, and what else serves it."""
 
     app: APIFlask
     live: LiveProcess
-    jobs: JobService
+    services: Services
+
+    def let_go(self) -> None:
+        """Answer whoever waits for news of jobs."""
+        self.services.jobs.changes.end()
+
+    def close(self) -> None:
+        """End the engine's process, and leave the database as one whole file."""
+        self.live.close()
+        dispose(self.services.sessions)
 
 
 def start(root: Path, host: str, token: str | None, begun: Callable[[Services], object]) -> Started:
@@ -43,7 +52,7 @@ def start(root: Path, host: str, token: str | None, begun: Callable[[Services], 
         found.jobs.submit(KERNELS.id, "the sound engine, once", {})
     threading.Thread(target=_back_up_daily, args=(root,), daemon=True).start()
     threading.Thread(target=begun, args=(found,), daemon=True).start()
-    return Started(app, live, found.jobs)
+    return Started(app, live, found)
 
 
 def _back_up_daily(root: Path) -> None:
