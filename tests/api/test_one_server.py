@@ -81,6 +81,8 @@ def test_a_damaged_database_is_said_and_its_daily_copy_goes_on(tmp_path):
         first.json("PATCH", "/api/settings", {"project": "The pump house"})
         wait_for(lambda: list((root / "backups").glob("*.sqlite3")))
     database = root / "project.sqlite3"
+    # one file, however early it ended
+    assert not (root / "project.sqlite3-wal").exists()
     (copy,) = (root / "backups").iterdir()
     assert sqlite3.connect(copy).execute("PRAGMA integrity_check").fetchone() == ("ok",)
     database.write_bytes(b"\xa5" * database.stat().st_size)
