@@ -11,7 +11,7 @@ import sys
 import time
 import urllib.request
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any
 from urllib.parse import quote
@@ -23,6 +23,17 @@ def free_port() -> int:
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         return int(probe.getsockname()[1])
+
+
+def processes_of(group: int, name: str = "") -> list[int]:
+    """Processes of a group, or those of them that monitors of processes show under a name."""
+    found = []
+    for path in Path("/proc").iterdir():
+        with suppress(OSError, ValueError):
+            shown = (path / "comm").read_text().rstrip("\n")
+            if os.getpgid(int(path.name)) == group and name in ("", shown):
+                found.append(int(path.name))
+    return found
 
 
 class Server:
@@ -72,16 +83,7 @@ class Server:
 
     def processes(self, name: str = "") -> list[int]:
         """Its processes, or those that monitors of processes show under a name."""
-        group, found = self._process.pid, []
-        for path in Path("/proc").iterdir():
-            try:
-                pid = int(path.name)
-                shown = (path / "comm").read_text().rstrip("\n")
-                if os.getpgid(pid) == group and name in ("", shown):
-                    found.append(pid)
-            except (OSError, ValueError):
-                continue
-        return found
+        return processes_of(self._process.pid, name)
 
     def engine_pids(self) -> list[int]:
         """The processes of its sound engine."""

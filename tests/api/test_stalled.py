@@ -8,11 +8,10 @@ import socket
 import subprocess
 import sys
 import time
-from contextlib import suppress
 from pathlib import Path
 
 from innerbloom.web.serving import _THREADS, STALLED_S
-from tests.servers import running
+from tests.servers import processes_of, running
 
 
 def connected(port: int, head: bytes) -> socket.socket:
@@ -58,25 +57,13 @@ def test_an_upload_that_stalls_is_said_and_leaves_nothing(tmp_path):
 
 
 _STARTER = """
-import os, sys, time
-from contextlib import suppress
+import sys, time
 from pathlib import Path
 from innerbloom.live.supervisor import LiveProcess
 
 live = LiveProcess(Path(sys.argv[1]))
 time.sleep(600)
 """
-
-
-def in_group(group: int, name: str = "") -> set[int]:
-    """Processes of a group, or those of one name."""
-    found = set()
-    for path in Path("/proc").iterdir():
-        with suppress(OSError, ValueError):
-            shown = (path / "comm").read_text().rstrip("\n")
-            if os.getpgid(int(path.name)) == group and name in ("", shown):
-                found.add(int(path.name))
-    return found
 
 
 def test_an_engine_that_compiles_ends_with_its_parent_and_so_do_its_workers(tmp_path):
@@ -87,10 +74,10 @@ def test_an_engine_that_compiles_ends_with_its_parent_and_so_do_its_workers(tmp_
     )
     until = time.monotonic() + 60
     # what they are forked from, the engine, two that compile, and what tracks their resources
-    while len(in_group(starter.pid)) < 7:
+    while len(processes_of(starter.pid)) < 7:
         assert time.monotonic() < until
         time.sleep(0.1)
-    left = in_group(starter.pid) - {starter.pid}
+    left = set(processes_of(starter.pid)) - {starter.pid}
     os.kill(starter.pid, signal.SIGKILL)
     starter.wait()
     until = time.monotonic() + 30

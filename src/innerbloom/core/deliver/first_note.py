@@ -72,7 +72,7 @@ def levelled(document: Instrument, materials: Materials) -> Instrument:
     if min(heard) < _SILENT_LUFS:
         return document
     closed, _, opened = heard
-    made = with_breath_evened(document, 0.5 * (opened - closed)).model_copy(deep=True)
+    made = with_breath_evened(document, 0.5 * (opened - closed))
     sound = made.layers[0].sounds[0]
     # it is as closed as that only now and then
     usual = float(np.average(heard, weights=(1, 2, 2)))

@@ -147,13 +147,12 @@ def with_breath_held(document: Instrument, at: float) -> Instrument:
 
 def with_breath_evened(document: Instrument, depth_db: float) -> Instrument:
     """The same whose breath moves its level against its filter: by so much down where that is open."""
-    depth = round(-depth_db, 2)
-    if depth == 0.0:
-        return document
     made = document.model_copy(deep=True)
-    route = {"source": f"m:{_BREATH}", "target": made.layers[0].id, "parameter": "level"}
-    number = len(made.routes) + 1
-    made.routes.append(Route.model_validate({**route, "depth": depth, "id": f"r{number}"}))
+    depth = round(-depth_db, 2)
+    if depth != 0.0:
+        route = {"source": f"m:{_BREATH}", "target": made.layers[0].id, "parameter": "level"}
+        number = len(made.routes) + 1
+        made.routes.append(Route.model_validate({**route, "depth": depth, "id": f"r{number}"}))
     return made
 
 
