@@ -112,6 +112,11 @@ class Server:
         os.killpg(self._process.pid, signal.SIGTERM)
         self._process.wait(30)
 
+    def interrupt(self) -> None:
+        """Stop it as Ctrl+C does."""
+        self._process.send_signal(signal.SIGINT)
+        self._process.wait(15)
+
     def stop(self) -> None:
         self._process.terminate()
         try:

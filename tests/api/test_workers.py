@@ -121,3 +121,16 @@ def test_without_the_process_that_workers_are_forked_from_work_goes_on(server, t
     until(lambda: not set(there) & set(workers(server)))
     second = upload(server, sound(tmp_path, "stones.wav", 1.0, 2))
     assert server.ended(second)["state"] == "done"
+
+
+def test_a_server_that_is_stopped_at_work_ends_by_itself_and_goes_on_at_its_next_start(tmp_path):
+    root = tmp_path / "project"
+    with running(root) as server:
+        job = upload(server, sound(tmp_path, "reeds.wav", 150.0, 1))
+        until(lambda: is_worked_on(server, job))
+        server.interrupt()
+        until(lambda: server.processes() == [])
+    told = (tmp_path / "server.log").read_text()
+    assert [one for one in ("SIGKILL", "Traceback", "did not end by itself") if one in told] == []
+    with running(root) as again:
+        assert again.ended(job)["state"] == "done"

@@ -277,7 +277,9 @@ def test_a_kill_between_the_folder_and_the_database_loses_nothing(store, session
     assert list(store.incoming.iterdir()) == []
 
 
-def test_what_came_of_a_job_is_entered_when_there_is_room_again(store, sessions, monkeypatch):
+def test_what_came_of_a_job_is_entered_when_there_is_room_again(
+    store, sessions, monkeypatch, caplog
+):
     monkeypatch.setattr("innerbloom.jobs.service._ENTER_AGAIN_S", 0.05)
     waiting = store.new_incoming("reeds.wav")
     sf.write(waiting, harmonic_tone(220.0, 0.5), RATE, "PCM_24")
@@ -292,7 +294,10 @@ def test_what_came_of_a_job_is_entered_when_there_is_room_again(store, sessions,
 
     jobs = JobService(store, sessions, lambda **_: FillingUp())
     job = jobs.submit("import", "reeds", params)
-    time.sleep(0.3)
+    until = time.monotonic() + 60
+    while f"job {job} waits to be entered" not in caplog.text:
+        assert time.monotonic() < until
+        time.sleep(0.02)
     with sessions() as db:
         assert db.get(JobRow, job).state == "queued"
     assert waiting.is_file()

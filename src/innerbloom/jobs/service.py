@@ -165,6 +165,8 @@ class JobService:
         future.add_done_callback(lambda done: self._end(job_id, done))
 
     def _end(self, job_id: str, future: Future[Params]) -> None:
+        if self._is_cut_short(future):
+            return
         again: JobRow | None = None
         try:
             # two copies of one recording may come in at once
@@ -183,6 +185,10 @@ class JobService:
         self.changes.add(job_id)
         if again is not None and not self._closed:
             self._start(job_id, again.kind, again.params)
+
+    def _is_cut_short(self, future: Future[Params]) -> bool:
+        """Whether it did not end by itself but with the server: the next start goes on with it."""
+        return self._closed and isinstance(_raised(future), BrokenExecutor | CancelledError)
 
     def _enter(self, job_id: str, future: Future[Params]) -> JobRow | None:
         """Enter what came of a job; gives it back where it is to be done again."""
@@ -208,8 +214,6 @@ class JobService:
         anything (no memory for a process, say); one that was being worked on does where it takes a
         file in, as long as the worker has not ended over it before.
         """
-        if self._closed:
-            return False
         broken = isinstance(_raised(future), BrokenExecutor)
         if not broken or self._report(job.id).began():
             self._broken_starts.clear()
@@ -286,6 +290,7 @@ class JobService:
         return Report(self._store.jobs, job_id)
 
     def close(self) -> None:
+        """Begin with nothing more; what has not ended is left to the next start, see :meth:`resume`."""
         self._closed = True
         for executor in self._executors.values():
             executor.shutdown(wait=False, cancel_futures=True)

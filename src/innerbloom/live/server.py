@@ -30,7 +30,7 @@ from innerbloom.live.answers import problem
 from innerbloom.live.materials import live_materials
 from innerbloom.live.messages import LARGEST_BYTES, MessageError, parse_message
 from innerbloom.live.session import LiveSession
-from innerbloom.processes import become_realtime, name_process
+from innerbloom.processes import become_realtime, end_children, name_process
 from innerbloom.store.files import FileStore
 
 MOST_SESSIONS = 6
@@ -232,3 +232,4 @@ def run_server(root: Path, host: str, port: int, tickets: Connection, say: Conne
         say.send({"port": server.socket.getsockname()[1]})
         server.serve_forever()
     live.end()
+    end_children()

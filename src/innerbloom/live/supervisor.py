@@ -167,4 +167,6 @@ class LiveProcess:
                 return
             engine.tickets.close()
         if not wait([engine.process.sentinel], _END_S):
+            if not self._compiling:
+                log.warning("the sound engine did not end by itself")
             engine.process.terminate()

@@ -15,6 +15,7 @@ from apiflask import APIFlask
 from innerbloom.core.compiling import is_warm
 from innerbloom.jobs.kernels import KERNELS
 from innerbloom.live.supervisor import LiveProcess
+from innerbloom.processes import end_children
 from innerbloom.store.backups import DatabaseRefused, back_up
 from innerbloom.store.database import dispose
 from innerbloom.store.files import FileStore
@@ -38,8 +39,10 @@ class Started(NamedTuple):
         self.services.jobs.changes.end()
 
     def close(self) -> None:
-        """End the engine's process, and leave the database as one whole file."""
+        """End the engine and what works on jobs, and leave the database as one whole file."""
+        self.services.jobs.close()
         self.live.close()
+        end_children()
         dispose(self.services.sessions)
 
 
