@@ -61,6 +61,7 @@ class Controls(ABC):
     _seed: np.uint64
     _instrument: NDArray[np.float64]
     _presences: list[float]
+    _running: set[int]
 
     @abstractmethod
     def _pass_over(self, changing: list[int]) -> None:
@@ -181,6 +182,8 @@ class Controls(ABC):
         """How each layer is moved by the one below it, and what that one sends."""
         links = [int(self.setting(one.id, "link")) for one in self.program.layers[1:]]
         for index, (state, link) in enumerate(zip(self.layers, [*links, 0], strict=True)):
+            if index not in self._running:
+                continue
             hold = link > 0 and self.setting(state.program.id, "loudness_hold") == _HOLDS
             below = self.layers[index + 1] if link else state
             sends = index > 0 and links[index - 1] > 0

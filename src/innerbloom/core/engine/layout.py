@@ -79,15 +79,15 @@ class Layout:
     def view(
         self, owner: str, values: NDArray[np.float64], of_type: np.dtype[Any] | None = None
     ) -> NDArray[Any]:
-        """The settings of an owner by name, in rows of all: the last axis becomes records.
+        """The settings of an owner by name, in rows of all, which are contiguous: the last axis becomes
+        records.
 
         ``of_type`` holds the first of its parameters, where not all are wanted.
         """
         found = self.types[owner] if of_type is None else of_type
-        at = self.starts[owner]
-        own = values[..., at : at + len(found.fields or ())]
-        records: NDArray[Any] = own.view(found)
-        return records[..., 0]
+        at = self.starts[owner] * values.itemsize
+        # a view of another type looks at each of its fields, which is most of what an edit would take
+        return np.ndarray(values.shape[:-1], found, values, at, values.strides[:-1])
 
 
 def lay_out(document: Any) -> Layout:

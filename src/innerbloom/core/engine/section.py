@@ -135,12 +135,13 @@ class Section(Controls):
         self._controls = [Bound(control) for _ in range(GROUPS)]
         self._settling, self._leading = Bound(settle), Bound(lead)
         spread = self.layout.view(WHOLE_ID, self.led)["unison_spread"]
-        for index, state in enumerate(self.layers):
+        for index in self._running:
+            state = self.layers[index]
             id_ = state.program.id
             settings = SettingsViews(
                 self.layout.view(id_, self.moved), self.layout.view(id_, self.moved, COMMON)
             )
-            level = self.layout.view(state.program.id, self.rows)["level"]
+            level = self.layout.view(id_, self.rows)["level"]
             state.bundle(index, self.slots, settings, self._amps[index], level, spread)
         self._note_links()
 
@@ -154,21 +155,27 @@ class Section(Controls):
             self.modulation.play(event, self.clock, momentum)
             return
         self.voices.retire(self.slots.layers)
-        for slot in self.voices.play(event):
+        struck = self.voices.play(event)
+        if struck:
             for index in range(len(self.layers)):
-                self._pick(index, slot)
+                self._pick(index, struck)
 
-    def _pick(self, index: int, slot: int) -> None:
-        """What a voice picks of a layer."""
-        state, voice = self.layers[index], self.voices.records[slot]
-        key, velocity = float(voice["key"]), float(voice["velocity"])
-        zones = self.slots.zones[index]
-        gain = layer_gain(state.program.zones, key, velocity)
-        if gain == 0.0:
-            zones["gain"][slot] = 0.0
-            return
-        draw = draw_of(self._seed, voice["serial"], np.uint64(_CHANCE_OF_ZONES + index))
-        zones[slot] = (gain, *state.chooser.pick(key, velocity, draw))
+    def _pick(self, index: int, slots: list[int]) -> None:
+        """What voices pick of a layer, one after the other."""
+        state, zones = self.layers[index], self.slots.zones[index]
+        keys, velocities, serials = (
+            self.voices.records[name][slots] for name in ("key", "velocity", "serial")
+        )
+        which = np.uint64(_CHANCE_OF_ZONES + index)
+        for slot, key, velocity, serial in zip(
+            slots, keys.tolist(), velocities.tolist(), serials, strict=True
+        ):
+            gain = layer_gain(state.program.zones, key, velocity)
+            if gain == 0.0:
+                zones["gain"][slot] = 0.0
+                continue
+            draw = draw_of(self._seed, serial, which)
+            zones[slot] = (gain, *state.chooser.pick(key, velocity, draw))
 
     # -- sound -----------------------------------------------------------------------
 
@@ -189,8 +196,8 @@ class Section(Controls):
         if self._alive:
             self._sound_voices(ticks, worker)
         else:
-            for state in self.layers:
-                state.sounded = False
+            for index in self._running:
+                self.layers[index].sounded = False
         self.modulation.sidechain.end(self.clock, ticks)
         base, moved = self.rows[:ticks], self.led[:ticks]
         moment = Moment(
@@ -230,9 +237,9 @@ class Section(Controls):
         modulation.fill_played(self.clock, self.voices.keys_held(), self.standing.place)
         modulation.sidechain.begin(self.clock, ticks, self.rows[0], len(self.layers))
         if modulation.sidechain.follows:
-            for index, state in enumerate(self.layers):
+            for index in self._running:
                 sidechain = modulation.sidechain
-                state.listen(sidechain.meter_of(index), sidechain.tap_of(index))
+                self.layers[index].listen(sidechain.meter_of(index), sidechain.tap_of(index))
         self._alive = follow_newest(self.voices.records, self.voices.leader)
         turn = self._turn(0, 1, ticks)
         fresh = not modulation.begun
@@ -246,8 +253,8 @@ class Section(Controls):
         return Turn(first, step, ticks, self.voices.phrase, self._seed)
 
     def _sound_voices(self, ticks: int, worker: Worker | None) -> None:
-        for state in self.layers:
-            state.begin(ticks * TICK)
+        for index in self._running:
+            self.layers[index].begin(ticks * TICK)
         if worker is None:
             self._run_voices(0, 1, ticks)
             return
@@ -288,8 +295,7 @@ class Section(Controls):
                 self.slots.zones[new] = before.slots.zones[old]
             else:
                 self.layers[new].strip.presence.value = self._presences[new]
-                for slot in self.voices.living():
-                    self._pick(new, int(slot))
+                self._pick(new, self.voices.living().tolist())
         self._keep_settings(before, kept)
 
     def _keep_settings(self, before: Section, kept: list[int | None]) -> None:
@@ -322,13 +328,9 @@ class Section(Controls):
         other.modulation = self.modulation.copied()
         other.wanted, other.now = self.wanted.copy(), self.now.copy()
         needed = self._needed_by(going)
-        # what does not run is only there to keep its place
+        # what does not run is only there to keep its place, and goes on here
         other.layers = [
-            state
-            if i in going and not copied
-            else state.copied()
-            if i in needed
-            else copy.copy(state)
+            state.copied() if i in needed and (copied or i not in going) else state
             for i, state in enumerate(self.layers)
         ]
         other._running, other._audible, other.left_behind = needed, set(going), []
