@@ -170,7 +170,11 @@ def test_an_instrument_of_layers_is_level_clean_and_evolves(demo_folder, build):
     assert chord.held_down_db() > -3
 
 
-@pytest.mark.parametrize("build", [*LAYERED, *EMBEDDED], ids=lambda build: build.__name__)
+@pytest.mark.parametrize(
+    "build",
+    [*LAYERED, *EMBEDDED, *MOVING, *WAVING, *PLAYED, four_depths],
+    ids=lambda build: build.__name__,
+)
 def test_an_instrument_left_alone_goes_on_moving(demo_folder, build):
     """Further over seconds than from one half second to the next, and to both sides."""
     document = build(finder(demo_folder))

@@ -27,6 +27,12 @@ def _renamed(document: Instrument, name: str) -> Instrument:
     return parse_instrument(plain)
 
 
+def _wide(document: Instrument, layer: str) -> Instrument:
+    """A slow chorus: of what has one partial above all others, spread leaves the middle."""
+    return chains.add_effect(document, layer, "chorus", settings={
+        "delay": 17, "depth": 12, "rate": 0.07, "spread": 100, "mix": 45})  # fmt: skip
+
+
 def water_rising(find: Find) -> Instrument:
     """Wire turns into jar, jar into pump, over a minute; pebbles speak as they do."""
     sounds = [find(name)[0] for name in ("Bowed fence wire", "Blown jar", "Pump, distant")]
@@ -38,7 +44,7 @@ def water_rising(find: Find) -> Instrument:
     made = _first(
         "Water rising", "The wire turns into the jar and the jar into the pump, once a minute.",
         sounds, at_end="back-and-forth", loop_start=0, speed=0.35, spread=70, blur_time=80,
-        attack=900, release=3_500, level=-2,
+        attack=900, release=3_500, level=1.5,
     )  # fmt: skip
     made = _renamed(made, "Rising water")
     rain, _ = find("Rain on glass panes")
@@ -50,6 +56,7 @@ def water_rising(find: Find) -> Instrument:
         "size": 90, "density": 14, "reach": 8, "position_scatter": 0, "stereo_scatter": 90,
         "level": -11, "attack": 1_500, "release": 3_000})  # fmt: skip
     made = resemble(made, 2, 0)
+    made = _wide(made, "l1")
     rise = {"points": [(0.0, 0.0, 0.0), (0.45, 0.5, 20.0), (1.0, 1.0, -20.0)]}
     made = with_modulator(made, "shape", "Water", rise, time=60_000)
     made = with_modulator(made, "lfo", "Swell", rate=0.083, wave="curves of chance")
@@ -74,13 +81,14 @@ def frozen_lid(find: Find) -> Instrument:
     lid, _ = find("Kettle lid")
     made = _first(
         "Frozen lid", "A ring that does not end: strike it again, or let the wheel thaw it.",
-        [lid], motion="still", position=12, strikes=-3, spread=85, detune=9, octave=-1,
-        attack=4, decay=9_000, sustain=60, release=4_500, level=-1,
+        [lid], motion="still", position=12, strikes=-3, spread=85, detune=9, tilt=2,
+        attack=4, decay=9_000, sustain=60, release=4_500, level=2.5,
     )  # fmt: skip
     jar, _ = find("Blown jar")
     made = layering.add_layer(made, "spectral", name="Breath", sound=jar, settings={
         "balance": 70, "formants": "kept", "speed": 0.25, "at_end": "back-and-forth",
-        "level": -12, "attack": 1_800, "release": 3_500, "blur_time": 400})  # fmt: skip
+        "level": -10, "attack": 1_800, "release": 3_500, "blur_time": 400})  # fmt: skip
+    made = _wide(made, "l1")
     made = chains.colour(made, 1, find("Reed stems in a gust")[0])
     made = with_modulator(made, "lfo", "Frost", rate=0.052, wave="curves of chance")
     made = with_modulator(made, "lfo", "Glint", rate=0.21, wave="steps of chance", delay=800)

@@ -18,15 +18,8 @@ _HALF_PI = 0.5 * math.pi
 _KNEE = 1.5
 """Where the soft curve x - 4/27 x^3 has become level, at 1."""
 
-SOFT, FOLD, RATIONAL = 0, 1, 2
-"""Which curve: the soft cubic, a sine that folds back, or the Pade approximant of tanh."""
-
-_END = 3.0
-"""Where the rational curve has become level, at 1, and its antiderivatives there."""
-
-_ROOT = math.sqrt(3.0)
-_END_1 = 0.5 + 4.0 / 3.0 * math.log(4.0)
-_END_2 = 0.5 + 4.0 / 3.0 * (3.0 * math.log(4.0) - 6.0 + 2.0 * _ROOT * math.atan(_ROOT))
+SOFT, FOLD = 0, 1
+"""Which curve: the soft cubic, or a sine that folds back."""
 
 
 @borrowing
@@ -48,25 +41,6 @@ def _soft(x, order):
     else:
         made = y * (0.5 * y - 0.5625) + 0.225
     return made if order == 1 or x >= 0.0 else -made
-
-
-@borrowing
-def _rational(x, order):
-    """The same of x (27 + x^2) / (27 + 9 x^2), which is level from 3 on."""
-    y = abs(x)
-    square, beyond = y * y, y - _END
-    if order == 0:
-        made = y * (27.0 + square) / (27.0 + 9.0 * square) if beyond < 0.0 else 1.0
-    elif order == 1:
-        if beyond < 0.0:
-            return square / 18.0 + 4.0 / 3.0 * math.log(1.0 + square / 3.0)
-        return _END_1 + beyond
-    elif beyond < 0.0:
-        bent = y * math.log(1.0 + square / 3.0) - 2.0 * y + 2.0 * _ROOT * math.atan(y / _ROOT)
-        made = y * square / 54.0 + 4.0 / 3.0 * bent
-    else:
-        made = _END_2 + beyond * (_END_1 + 0.5 * beyond)
-    return made if x >= 0.0 else -made
 
 
 @borrowing
@@ -103,14 +77,13 @@ def curve(x, order, hardness, kind):
     hardness : float
         From soft (0) to hard (1) corners, where it does not fold.
     kind : int
-        ``SOFT``, ``FOLD`` or ``RATIONAL``.
+        ``SOFT`` or ``FOLD``.
     """
     if kind == FOLD:
         return _fold(x, order)
     made = 0.0
     if hardness < 1.0:
-        soft = _soft(x, order) if kind == SOFT else _rational(x, order)
-        made += (1.0 - hardness) * soft
+        made += (1.0 - hardness) * _soft(x, order)
     if hardness > 0.0:
         made += hardness * _hard(x, order)
     return made

@@ -6,7 +6,7 @@ References
    Digital Signal Processing*, Prentice-Hall 1983.
 .. [2] The rational curve x (27 + x^2) / (27 + 9 x^2) is the Pade approximant of tanh, which
    reaches 1 at x = 3.
-.. [3] At four times the rate: see :mod:`.antiderivative` and :mod:`.oversampling`.
+.. [3] At four times the rate: see :mod:`.rational_curve` and :mod:`.oversampling`.
 """
 
 from __future__ import annotations
@@ -16,9 +16,9 @@ import math
 import numpy as np
 
 from innerbloom.core.compiling import borrowing
-from innerbloom.core.dsp.antiderivative import RATIONAL, shaped
 from innerbloom.core.dsp.oversampling import LINE, TIMES, downsample, upsample
 from innerbloom.core.dsp.rates import RATE, TICK
+from innerbloom.core.dsp.rational_curve import shape_stretch
 from innerbloom.core.dsp.windowed_sinc import lowpass_taps
 
 _TAPS = 16
@@ -41,7 +41,7 @@ DRIVE = np.dtype(
         # each with its history first, then the tick
         ("line", np.float32, (LINE,)),  # input
         ("lines", np.float32, (TIMES, LINE)),  # shaped samples, every second or fourth each
-        ("curve", np.float64, (5,)),  # what the antiderivatives remember
+        ("curve", np.float64, (3,)),  # what the antiderivatives remember
         ("offset", np.float32),  # that leaning has made, taken off
     ],
     align=True,
@@ -55,6 +55,10 @@ DRIVE_SCRATCH = np.dtype(
         ("row", np.float32, (TICK,)),
         ("rows", np.float32, (TIMES, TICK)),
         ("fine", np.float32, (TIMES * TICK,)),
+        # see :func:`.shape_stretch`
+        ("field", np.float64, (TIMES * TICK + 2,)),
+        ("integral", np.float64, (TIMES * TICK + 2,)),
+        ("average", np.float64, (TIMES * TICK + 2,)),
     ],
     align=True,
 )
@@ -126,10 +130,12 @@ def drive_finely(x, memory, room, gain, hard, lean):
     """
     upsample(room.fine, memory.line, room.rows, x)
     base, top = _top(np.float32(gain), np.float32(hard), np.float32(lean))
-    level, curve = 1.0 / top, memory.curve
+    level, field = np.float32(1.0) / top, room.field
     for i in range(TIMES * TICK):
-        field = gain * np.float64(room.fine[i]) + lean
-        room.fine[i] = np.float32((shaped(field, curve, hard, RATIONAL) - base) * level)
+        field[i + 2] = gain * np.float64(room.fine[i]) + lean
+    shape_stretch(room.fine, room, memory.curve, hard)
+    for i in range(TIMES * TICK):
+        room.fine[i] = (room.fine[i] - base) * level
     downsample(x, memory.lines, room.row, room.fine)
     if lean != 0.0 or abs(memory.offset) > _NO_OFFSET:
         _block_dc(x, memory)
