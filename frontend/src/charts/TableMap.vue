@@ -1,8 +1,9 @@
 <script setup lang="ts">
 /** A wavetable as a map: frames from left to right, one period upward, level as ink. */
 import { useElementSize } from "@vueuse/core";
-import { computed, onBeforeUnmount, onMounted, ref, watch } from "vue";
+import { computed, onMounted, ref, watch } from "vue";
 
+import { followPointer } from "../composables/pointer";
 import { useLive } from "../stores/live";
 import { useLight } from "../theme/light";
 import { token } from "./peaks";
@@ -56,24 +57,16 @@ function draw(): void {
   context.putImageData(image, 0, 0);
 }
 
-let dragging = false;
-
 function move(event: PointerEvent): void {
-  if (!dragging || !box.value) return;
+  if (!box.value) return;
   const { left, width: wide } = box.value.getBoundingClientRect();
   emit("scrub", (event.clientX - left) / wide);
 }
 
 function down(event: PointerEvent): void {
   if (event.button !== 0 || props.idle) return;
-  box.value!.setPointerCapture(event.pointerId);
-  dragging = true;
   move(event);
-}
-
-function up(): void {
-  if (dragging) emit("rest");
-  dragging = false;
+  followPointer(event, move, () => emit("rest"));
 }
 
 function key(event: KeyboardEvent): void {
@@ -88,7 +81,6 @@ function key(event: KeyboardEvent): void {
 }
 
 onMounted(draw);
-onBeforeUnmount(() => (dragging = false));
 watch([() => props.ink, light], draw, { flush: "post" });
 const shown = computed(() => Math.round(props.place * Math.max(0, props.frames - 1)) + 1);
 </script>
@@ -107,9 +99,6 @@ const shown = computed(() => Math.round(props.place * Math.max(0, props.frames -
     :aria-valuetext="`frame ${shown} of ${frames}`"
     data-testid="table-map"
     @pointerdown="down"
-    @pointermove="move"
-    @pointerup="up"
-    @pointercancel="up"
     @keydown="key"
   >
     <canvas ref="canvas" class="absolute inset-0 h-full w-full [image-rendering:auto]" aria-hidden="true" />

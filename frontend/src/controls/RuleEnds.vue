@@ -2,6 +2,7 @@
 /** The ends of a range on a measuring rule: dragged, and moved by arrow keys. */
 import { ref } from "vue";
 
+import { followPointer } from "../composables/pointer";
 import type { Parameter } from "../api/types";
 import { fromShare, spoken, toShare } from "./scale";
 
@@ -10,25 +11,22 @@ const props = defineProps<{ parameter: Parameter; band: [low: number, high: numb
 const pulled = defineModel<[number, number] | null>("pulled", { required: true });
 const emit = defineEmits<{ band: [low: number, high: number] }>();
 const line = ref<HTMLElement>();
-let end: 0 | 1 | null = null;
 
 function take(event: PointerEvent, which: 0 | 1): void {
-  (event.currentTarget as Element).setPointerCapture(event.pointerId);
-  end = which;
   pulled.value = [...props.band];
+  followPointer(event, (now) => pull(now, which), drop);
 }
 
-function pull(event: PointerEvent): void {
-  if (end === null || !line.value || !pulled.value) return;
+function pull(event: PointerEvent, which: 0 | 1): void {
+  if (!line.value || !pulled.value) return;
   const box = line.value.getBoundingClientRect();
   const moved: [number, number] = [...pulled.value];
-  moved[end] = fromShare(props.parameter, (event.clientX - box.left) / box.width);
+  moved[which] = fromShare(props.parameter, (event.clientX - box.left) / box.width);
   pulled.value = moved;
 }
 
-function drop(): void {
-  if (end !== null && pulled.value) emit("band", ...pulled.value);
-  end = null;
+function drop(cancelled: boolean): void {
+  if (pulled.value && !cancelled) emit("band", ...pulled.value);
   pulled.value = null;
 }
 
@@ -56,8 +54,8 @@ const shown = (which: 0 | 1) => (pulled.value ?? props.band)[which];
       :title="`${spoken(parameter, shown(which))}: drag, or arrow keys`"
       :data-end="which"
       @pointerdown.stop="take($event, which)"
-      @pointermove.stop="pull"
-      @pointerup.stop="drop"
+      @pointermove.stop
+      @pointerup.stop
       @keydown="nudge($event, which)"
     />
   </div>

@@ -2,6 +2,7 @@
 /** The root as a line over the spectrogram: to be dragged up or down, or moved by keys. */
 import { computed, ref } from "vue";
 
+import { followPointer } from "../../composables/pointer";
 import { frequencyAt, frequencyShare } from "../../charts/axes";
 import { useProject } from "../../stores/project";
 import { noteName, noteOf } from "../../theme/words";
@@ -16,22 +17,21 @@ const shownHz = computed(() => dragged.value ?? props.rootHz);
 const name = computed(() => noteName(noteOf(shownHz.value, project.settings.tuning)));
 
 function grab(event: PointerEvent): void {
-  (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
   dragged.value = props.rootHz;
+  followPointer(event, move, drop);
 }
 
 function move(event: PointerEvent): void {
-  if (dragged.value === null) return;
   event.stopPropagation();
   const { top } = (event.currentTarget as HTMLElement).offsetParent!.getBoundingClientRect();
   const share = 1 - (event.clientY - top - props.area.top) / props.area.height;
   dragged.value = Math.min(12_000, Math.max(16, frequencyAt(share, props.rate, props.axis)));
 }
 
-function drop(): void {
+function drop(cancelled: boolean): void {
   const hz = dragged.value;
   dragged.value = null;
-  if (hz !== null && Math.abs(Math.log2(hz / props.rootHz)) > 1e-4) emit("root", hz);
+  if (hz !== null && !cancelled && Math.abs(Math.log2(hz / props.rootHz)) > 1e-4) emit("root", hz);
 }
 
 function key(event: KeyboardEvent): void {
@@ -59,8 +59,6 @@ const y = computed(() => props.area.top + props.area.height * (1 - frequencyShar
     title="The root: drag it up or down, or arrow keys by a cent (Shift: a semitone)"
     :style="{ top: `${y}px` }"
     @pointerdown.stop="grab"
-    @pointermove="move"
-    @pointerup="drop"
     @keydown="key"
   >
     <i class="absolute inset-x-0 top-1.5 border-t border-dashed border-[var(--madder)]" />

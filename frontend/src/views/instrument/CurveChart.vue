@@ -2,6 +2,7 @@
 /** A curve through breakpoints, each stretch with a bend, or drawn freely; the needle is what comes now. */
 import { computed, ref, watch } from "vue";
 
+import { followPointer } from "../../composables/pointer";
 import { bent as slope } from "../../charts/bend";
 import type { Point } from "../../api/types";
 import { useProject } from "../../stores/project";
@@ -19,16 +20,14 @@ const svg = ref<SVGSVGElement>();
 const held = ref<Point[]>([]);
 const strokes = ref<number[]>([]);
 const pen = useFreeDrawing(strokes);
-watch(
-  () => props.points,
-  (points) => (held.value = points.map(([t, v, b]) => [t, v, b])),
-  { immediate: true },
-);
-watch(
-  () => props.free,
-  (free) => (strokes.value = [...(free ?? [])]),
-  { immediate: true },
-);
+function takePointsBack(): void {
+  held.value = props.points.map(([t, v, b]) => [t, v, b]);
+}
+function takeStrokesBack(): void {
+  strokes.value = [...(props.free ?? [])];
+}
+watch(() => props.points, takePointsBack, { immediate: true });
+watch(() => props.free, takeStrokesBack, { immediate: true });
 
 const low = computed(() => props.low ?? 0);
 const x = (t: number) => R + t * (W - 2 * R);
@@ -54,51 +53,46 @@ function place(event: MouseEvent): [number, number] {
   return [clip(across), low.value + clip(up) * (1 - low.value)];
 }
 
-let point = -1;
-let stretch: { at: number; y: number; bend: number } | null = null;
+function rest(cancelled: boolean): void {
+  if (cancelled) takePointsBack();
+  else store();
+}
 
 function takePoint(event: PointerEvent, i: number): void {
-  (event.currentTarget as Element).setPointerCapture(event.pointerId);
-  point = i;
+  followPointer(event, (now) => movePoint(i, place(now)), rest);
+}
+
+function movePoint(i: number, [t, v]: [number, number]): void {
+  const end = held.value.length - 1;
+  const before = i === 0 ? 0 : held.value[i - 1]![0];
+  const after = i === end ? 1 : held.value[i + 1]![0];
+  const time = i === 0 ? 0 : i === end ? 1 : Math.min(after, Math.max(before, t));
+  held.value[i] = [time, v, held.value[i]![2]];
 }
 
 function takeStretch(event: PointerEvent, i: number): void {
-  (event.currentTarget as Element).setPointerCapture(event.pointerId);
-  stretch = { at: i, y: event.clientY, bend: held.value[i]![2] };
+  const [from, bend] = [event.clientY, held.value[i]![2]];
+  followPointer(event, (now) => bendStretch(i, bend, from - now.clientY), rest);
+}
+
+function bendStretch(i: number, bend: number, up: number): void {
+  const rises = held.value[i + 1]![1] >= held.value[i]![1] ? 1 : -1;
+  held.value[i]![2] = Math.min(100, Math.max(-100, bend + rises * up));
 }
 
 function draw(event: PointerEvent): void {
   if (!props.drawing) return;
-  (event.currentTarget as Element).setPointerCapture(event.pointerId);
   pen.begin(place(event));
+  followPointer(event, (now) => pen.to(place(now)), restStrokes);
 }
 
-function move(event: PointerEvent): void {
-  if (pen.under()) return pen.to(place(event));
-  if (stretch) {
-    const [, v] = held.value[stretch.at]!;
-    const rises = held.value[stretch.at + 1]![1] >= v ? 1 : -1;
-    held.value[stretch.at]![2] = Math.min(100, Math.max(-100, stretch.bend + rises * (stretch.y - event.clientY)));
-  }
-  if (point < 0) return;
-  const [t, v] = place(event);
-  const end = held.value.length - 1;
-  const before = point === 0 ? 0 : held.value[point - 1]![0];
-  const after = point === end ? 1 : held.value[point + 1]![0];
-  const time = point === 0 ? 0 : point === end ? 1 : Math.min(after, Math.max(before, t));
-  held.value[point] = [time, v, held.value[point]![2]];
-}
-
-function up(): void {
-  if (pen.under())
+function restStrokes(cancelled: boolean): void {
+  if (cancelled) takeStrokesBack();
+  else
     emit(
       "free",
       strokes.value.map((v) => Number(v.toFixed(4))),
     );
-  else if (point >= 0 || stretch) store();
-  point = -1;
-  stretch = null;
-  pen.end();
 }
 
 function store(): void {
@@ -147,9 +141,6 @@ const middle = (i: number) => {
     :aria-label="`${label}. Double-click adds a point; drag between points to bend.`"
     @dblclick="add"
     @pointerdown.self="draw"
-    @pointermove="move"
-    @pointerup="up"
-    @pointercancel="up"
   >
     <line v-if="low < 0" :x1="R" :x2="W - R" :y1="y(0)" :y2="y(0)" class="stroke-hairline" />
     <line

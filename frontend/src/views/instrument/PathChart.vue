@@ -2,6 +2,7 @@
 /** A curve drawn by hand: the path of a read-head, a filter over frequency, a level along a sound. */
 import { computed, ref, watch } from "vue";
 
+import { followPointer } from "../../composables/pointer";
 import { useInstrument } from "../../stores/instrument";
 
 const props = defineProps<{
@@ -30,16 +31,14 @@ const WORDS = {
   drawn_level: { name: "drawn level", across: "along the sound", up: "level", about: "Drawn level: along the sound across, gain upward." },
 };
 const words = computed(() => WORDS[props.what]);
-watch(
-  () => props.given,
-  (path) => (points.value = path.map(([t, y]) => [t, y])),
-  { immediate: true },
-);
+function takeBack(): void {
+  points.value = props.given.map(([t, y]) => [t, y]);
+}
+watch(() => props.given, takeBack, { immediate: true });
 
 const x = (t: number) => R + t * (W - 2 * R);
 const y = (place: number) => H - R - place * (H - 2 * R);
 const line = computed(() => points.value.map(([t, place]) => `${x(t)},${y(place)}`).join(" "));
-let held = -1;
 
 function place(event: MouseEvent): Point {
   const box = svg.value!.getBoundingClientRect();
@@ -51,24 +50,21 @@ function place(event: MouseEvent): Point {
 }
 
 function down(event: PointerEvent, i: number): void {
-  (event.currentTarget as Element).setPointerCapture(event.pointerId);
-  held = i;
+  followPointer(
+    event,
+    (now) => move(now, i),
+    (cancelled) => (cancelled ? takeBack() : store()),
+  );
 }
 
-function move(event: PointerEvent): void {
-  if (held < 0) return;
+function move(event: PointerEvent, i: number): void {
   const [t, at] = place(event);
   const last = points.value.length - 1;
-  const before = held === 0 ? 0 : points.value[held - 1]![0];
-  const after = held === last ? 1 : points.value[held + 1]![0];
+  const before = i === 0 ? 0 : points.value[i - 1]![0];
+  const after = i === last ? 1 : points.value[i + 1]![0];
   // the ends stay at the ends
-  const time = held === 0 ? 0 : held === last ? 1 : Math.min(after, Math.max(before, t));
-  points.value[held] = [time, at];
-}
-
-function up(): void {
-  if (held >= 0) store();
-  held = -1;
+  const time = i === 0 ? 0 : i === last ? 1 : Math.min(after, Math.max(before, t));
+  points.value[i] = [time, at];
 }
 
 function add(event: MouseEvent): void {
@@ -127,9 +123,6 @@ function nudge(event: KeyboardEvent, i: number): void {
       role="button"
       :aria-label="`Point ${i + 1} of the ${words.name}: arrows move it, Delete removes it`"
       @pointerdown="down($event, i)"
-      @pointermove="move"
-      @pointerup="up"
-      @pointercancel="up"
       @dblclick.stop="remove(i)"
       @keydown="nudge($event, i)"
     />

@@ -2,17 +2,17 @@
 /** A step pattern: drag a step up or down; below it the chance that it is taken. */
 import { ref, watch } from "vue";
 
+import { followPointer } from "../../composables/pointer";
+
 const props = defineProps<{ steps: [value: number, chance: number][] }>();
 const emit = defineEmits<{ steps: [steps: [number, number][]] }>();
 const MOST = 64;
 const H = 90;
 const held = ref<[number, number][]>([]);
-watch(
-  () => props.steps,
-  (steps) => (held.value = steps.map(([v, c]) => [v, c])),
-  { immediate: true },
-);
-let dragging = false;
+function takeBack(): void {
+  held.value = props.steps.map(([v, c]) => [v, c]);
+}
+watch(() => props.steps, takeBack, { immediate: true });
 
 function set(event: PointerEvent, i: number, chance: boolean): void {
   const box = (event.currentTarget as Element).getBoundingClientRect();
@@ -21,14 +21,12 @@ function set(event: PointerEvent, i: number, chance: boolean): void {
 }
 
 function down(event: PointerEvent, i: number, chance: boolean): void {
-  (event.currentTarget as Element).setPointerCapture(event.pointerId);
-  dragging = true;
   set(event, i, chance);
-}
-
-function up(): void {
-  if (dragging) emit("steps", held.value);
-  dragging = false;
+  followPointer(
+    event,
+    (now) => set(now, i, chance),
+    (cancelled) => (cancelled ? takeBack() : emit("steps", held.value)),
+  );
 }
 
 function key(event: KeyboardEvent, i: number, chance: boolean): void {
@@ -54,8 +52,6 @@ function key(event: KeyboardEvent, i: number, chance: boolean): void {
           aria-valuemax="1"
           :aria-valuenow="value"
           @pointerdown="down($event, i, false)"
-          @pointermove="dragging && set($event, i, false)"
-          @pointerup="up"
           @keydown="key($event, i, false)"
         >
           <i
@@ -73,8 +69,6 @@ function key(event: KeyboardEvent, i: number, chance: boolean): void {
           :aria-valuenow="chance"
           :title="`Chance ${Math.round(100 * chance)} %`"
           @pointerdown="down($event, i, true)"
-          @pointermove="dragging && set($event, i, true)"
-          @pointerup="up"
           @keydown="key($event, i, true)"
         >
           <i class="absolute inset-x-0 bottom-0 bg-soft opacity-60" :style="{ height: `${100 * chance}%` }" />

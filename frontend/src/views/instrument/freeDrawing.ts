@@ -6,7 +6,7 @@ const VALUES = 128;
 type Place = [across: number, value: number];
 
 export function useFreeDrawing(values: Ref<number[]>) {
-  let last: Place | null = null;
+  let last: Place = [0, 0];
 
   function begin(at: Place): void {
     if (values.value.length !== VALUES) values.value = Array.from({ length: VALUES }, (_, i) => i / (VALUES - 1));
@@ -14,7 +14,7 @@ export function useFreeDrawing(values: Ref<number[]>) {
   }
 
   function to([t, v]: Place): void {
-    const [from, was] = last!;
+    const [from, was] = last;
     const first = Math.round(Math.min(from, t) * (VALUES - 1));
     const final = Math.round(Math.max(from, t) * (VALUES - 1));
     for (let i = first; i <= final; i++) {
@@ -24,5 +24,5 @@ export function useFreeDrawing(values: Ref<number[]>) {
     last = [t, v];
   }
 
-  return { begin, to, under: () => last !== null, end: () => (last = null) };
+  return { begin, to };
 }

@@ -3,6 +3,7 @@
 import { useElementSize } from "@vueuse/core";
 import { computed, ref, shallowRef } from "vue";
 
+import { followPointer } from "../../composables/pointer";
 import type { Lane } from "../../api/types";
 import { stepsOf } from "../../charts/takeLine";
 
@@ -12,7 +13,6 @@ const emit = defineEmits<{ drew: [points: [number, number][]]; leave: [] }>();
 const box = ref<HTMLElement>();
 const { width, height } = useElementSize(box);
 const drawn = shallowRef<[number, number][]>([]);
-const pressed = ref(false);
 
 const x = (at: number) => ((at - props.from) / (props.to - props.from || 1)) * width.value;
 const y = (value: number) => (1 - (value - props.lane.low) / (props.lane.high - props.lane.low || 1)) * height.value;
@@ -20,7 +20,7 @@ const line = (points: [number, number][]) => points.map(([at, value]) => `${x(at
 const before = computed(() => line(stepsOf(props.lane, props.from, props.to)));
 
 function point(event: PointerEvent): void {
-  if (!pressed.value || !box.value) return;
+  if (!box.value) return;
   const { left, top } = box.value.getBoundingClientRect();
   const at = props.from + (Math.min(Math.max(0, event.clientX - left), width.value) / width.value) * (props.to - props.from);
   const share = 1 - Math.min(Math.max(0, event.clientY - top), height.value) / height.value;
@@ -30,14 +30,13 @@ function point(event: PointerEvent): void {
   drawn.value = [...kept, [at, value]];
 }
 function press(event: PointerEvent): void {
-  box.value!.setPointerCapture(event.pointerId);
-  pressed.value = true;
   drawn.value = [];
   point(event);
+  followPointer(event, point, release);
 }
-function release(): void {
-  pressed.value = false;
-  if (drawn.value.length > 1) emit("drew", drawn.value);
+function release(cancelled: boolean): void {
+  if (cancelled) drawn.value = [];
+  else if (drawn.value.length > 1) emit("drew", drawn.value);
 }
 </script>
 
@@ -48,9 +47,6 @@ function release(): void {
       class="relative h-24 cursor-crosshair touch-none border border-focus bg-sheet"
       data-testid="lane-drawing"
       @pointerdown="press"
-      @pointermove="point"
-      @pointerup="release"
-      @pointercancel="pressed = false"
     >
       <svg class="absolute inset-0 h-full w-full" aria-hidden="true">
         <polyline :points="before" fill="none" stroke="var(--ink-soft)" stroke-width="1" stroke-dasharray="3 3" />

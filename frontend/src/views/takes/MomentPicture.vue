@@ -3,6 +3,7 @@
 import { useElementSize } from "@vueuse/core";
 import { computed, ref, shallowRef, toRef, watch } from "vue";
 
+import { followPointer } from "../../composables/pointer";
 import type { Moment } from "../../api/types";
 import { drawWave, token } from "../../charts/peaks";
 import { useDrawing } from "../../composables/drawing";
@@ -92,8 +93,8 @@ function rest(): void {
 }
 
 function grab(event: PointerEvent, handle: Handle): void {
-  (event.currentTarget as Element).setPointerCapture(event.pointerId);
   grabbed.value = handle;
+  followPointer(event, drag, drop);
 }
 function drag(event: PointerEvent): void {
   if (!grabbed.value || !box.value) return;
@@ -101,8 +102,9 @@ function drag(event: PointerEvent): void {
   const at = shown.value.from + ((event.clientX - left) / width.value) * (shown.value.to - shown.value.from);
   dragged.value = moved(grabbed.value, at);
 }
-function drop(): void {
-  if (grabbed.value) rest();
+function drop(cancelled: boolean): void {
+  if (cancelled) dragged.value = {};
+  else rest();
   grabbed.value = null;
 }
 function key(event: KeyboardEvent, handle: Handle): void {
@@ -150,9 +152,6 @@ function key(event: KeyboardEvent, handle: Handle): void {
       :title="`${word}: drag, or arrow keys by 1 ms (Shift: 50 ms)`"
       :style="{ left: `${x(places[id])}px` }"
       @pointerdown="grab($event, id)"
-      @pointermove="drag"
-      @pointerup="drop"
-      @pointercancel="drop"
       @keydown="key($event, id)"
     >
       <i v-if="id.startsWith('fade')" class="absolute top-0.5 left-0.5 size-2 rounded-full border border-ink bg-sheet" />
