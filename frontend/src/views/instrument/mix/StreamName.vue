@@ -26,7 +26,8 @@ function carry(event: DragEvent): void {
     <span class="min-w-0 flex-1" :class="{ 'pl-1': !stream.petal }">
       <span class="block truncate font-serif text-[15px]" :class="{ italic: stream.bus }">{{ stream.name }}</span>
       <span v-if="tall" class="block truncate text-xs text-soft">
-        {{ stream.layer ? `${stream.layer.kind}, ${levelOf(stream.layer.settings)}` : `shared, ${levelOf(stream.bus!.settings)}` }}
+        <!-- the level is what must not be cut off where room is short -->
+        {{ stream.layer ? `${levelOf(stream.layer.settings)}, ${stream.layer.kind}` : `${levelOf(stream.bus!.settings)}, shared` }}
       </span>
     </span>
   </button>
