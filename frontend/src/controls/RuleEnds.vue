@@ -2,8 +2,8 @@
 /** The ends of a range on a measuring rule: dragged, and moved by arrow keys. */
 import { ref } from "vue";
 
-import { followPointer } from "../composables/pointer";
 import type { Parameter } from "../api/types";
+import { followPointer } from "../composables/pointer";
 import { fromShare, spoken, toShare } from "./scale";
 
 const props = defineProps<{ parameter: Parameter; band: [low: number, high: number] }>();
