@@ -162,7 +162,7 @@ class CloudSettings(KindSettings):
     asymmetry: float
     """Leans the saturation to one side, which adds even harmonics. -100 to 100 %."""
     oversampling: Literal['2x', '4x']
-    """At 4x a hard drive of high notes stays free of aliasing, for some thirty times the work."""
+    """At 4x a hard drive of high notes stays free of aliasing, for some eight times the work."""
     reduced_rate: float
     """Holds samples at a lower rate; 48 kHz leaves the sound alone. 200 to 48000 Hz."""
     bits: float
@@ -335,7 +335,7 @@ class LoopSettings(KindSettings):
     asymmetry: float
     """Leans the saturation to one side, which adds even harmonics. -100 to 100 %."""
     oversampling: Literal['2x', '4x']
-    """At 4x a hard drive of high notes stays free of aliasing, for some thirty times the work."""
+    """At 4x a hard drive of high notes stays free of aliasing, for some eight times the work."""
     reduced_rate: float
     """Holds samples at a lower rate; 48 kHz leaves the sound alone. 200 to 48000 Hz."""
     bits: float
@@ -484,7 +484,7 @@ class WaveSettings(KindSettings):
     asymmetry: float
     """Leans the saturation to one side, which adds even harmonics. -100 to 100 %."""
     oversampling: Literal['2x', '4x']
-    """At 4x a hard drive of high notes stays free of aliasing, for some thirty times the work."""
+    """At 4x a hard drive of high notes stays free of aliasing, for some eight times the work."""
     reduced_rate: float
     """Holds samples at a lower rate; 48 kHz leaves the sound alone. 200 to 48000 Hz."""
     bits: float
@@ -627,7 +627,7 @@ class NoiseSettings(KindSettings):
     asymmetry: float
     """Leans the saturation to one side, which adds even harmonics. -100 to 100 %."""
     oversampling: Literal['2x', '4x']
-    """At 4x a hard drive of high notes stays free of aliasing, for some thirty times the work."""
+    """At 4x a hard drive of high notes stays free of aliasing, for some eight times the work."""
     reduced_rate: float
     """Holds samples at a lower rate; 48 kHz leaves the sound alone. 200 to 48000 Hz."""
     bits: float
@@ -746,7 +746,7 @@ class SpectralSettings(KindSettings):
     asymmetry: float
     """Leans the saturation to one side, which adds even harmonics. -100 to 100 %."""
     oversampling: Literal['2x', '4x']
-    """At 4x a hard drive of high notes stays free of aliasing, for some thirty times the work."""
+    """At 4x a hard drive of high notes stays free of aliasing, for some eight times the work."""
     reduced_rate: float
     """Holds samples at a lower rate; 48 kHz leaves the sound alone. 200 to 48000 Hz."""
     bits: float

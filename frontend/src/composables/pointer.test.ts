@@ -5,9 +5,9 @@ import { followPointer } from "./pointer";
 function pressed() {
   const element = document.createElement("div");
   element.setPointerCapture = vi.fn();
-  const event = { currentTarget: element, pointerId: 3 } as unknown as PointerEvent;
   const [move, end] = [vi.fn(), vi.fn()];
-  followPointer(event, move, end);
+  element.addEventListener("pointerdown", (event) => followPointer(event, move, end), { once: true });
+  element.dispatchEvent(new PointerEvent("pointerdown", { pointerId: 3 }));
   return { element, move, end };
 }
 

@@ -1,11 +1,14 @@
 <script setup lang="ts">
 /** Field where nothing is shown: nothing matches, or nothing is there yet. */
+import { computed } from "vue";
+
 import { NO_FILTERS, useField } from "../../stores/field";
 import { useImports } from "../../stores/imports";
 
 defineEmits<{ files: [] }>();
 const field = useField();
 const imports = useImports();
+const wanted = computed(() => (field.query ? `“${field.query}”` : "these filters"));
 
 function showAll(): void {
   field.query = "";
@@ -17,9 +20,7 @@ function showAll(): void {
 <template>
   <div class="mb-auto max-w-lg pb-24 text-base">
     <template v-if="field.filtered">
-      <p>
-        Nothing on the shelf matches<template v-if="field.query"> “{{ field.query }}”</template><template v-else> these filters</template>.
-      </p>
+      <p>Nothing on the shelf matches {{ wanted }}.</p>
       <button class="action mt-3" @click="showAll">Show all recordings</button>
     </template>
     <p v-else-if="imports.waiting.length" class="text-soft">Each sound stands here as soon as it has been listened to.</p>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Routes of a movement that found nothing to move here: each is laid to what comes nearest, to another control, or left out. */
-import { ref, watch } from "vue";
+import { computed, ref, watch } from "vue";
 
 import { api, wanted } from "../../api/client";
 import type { KeptMovement, MissedRoute } from "../../api/types";
@@ -14,6 +14,7 @@ const props = defineProps<{ movement: KeptMovement | null; modulator: string }>(
 const emit = defineEmits<{ close: [] }>();
 const instrument = useInstrument();
 const missed = ref<MissedRoute[]>([]);
+const find = computed(() => (missed.value.length === 1 ? "one of its routes finds" : `${missed.value.length} of its routes find`));
 
 watch(
   () => props.movement,
@@ -41,10 +42,7 @@ async function adopt(one: MissedRoute, target: string, parameter: string): Promi
 
 <template>
   <DialogFrame :open="movement !== null && missed.length > 0" title="What should it move here?" width="w-[36rem]" @close="emit('close')">
-    <p class="text-soft">
-      “{{ movement?.name }}” came in, but {{ missed.length === 1 ? "one of its routes finds" : `${missed.length} of its routes find` }} no
-      control of that name in this instrument.
-    </p>
+    <p class="text-soft">“{{ movement?.name }}” came in, but {{ find }} no control of that name in this instrument.</p>
     <ul class="mt-3 min-h-0 overflow-y-auto">
       <li v-for="one in missed" :key="one.which" class="flex flex-wrap items-center gap-2 border-t border-hairline py-2">
         <span class="w-36 font-serif text-base">{{ one.name }}</span>

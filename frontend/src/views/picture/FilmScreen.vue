@@ -3,6 +3,7 @@
 import { computed, onBeforeUnmount, ref, watch } from "vue";
 
 import { exactOf } from "../../charts/timecode";
+import { drawSoon } from "../../composables/drawing";
 import { isActive, useJobs } from "../../stores/jobs";
 import { useLive } from "../../stores/live";
 import { useTimeline } from "../../stores/timeline";
@@ -40,10 +41,11 @@ function look(): void {
 }
 watch([() => timeline.head, source], look, { flush: "post" });
 
-let frame = 0;
+let following = false;
 /** Let the film follow the sound: a little faster or slower, or set anew where it is far off. */
 function follow(): void {
-  frame = requestAnimationFrame(follow);
+  if (!following) return;
+  drawSoon(follow);
   const heard = live.heardAt();
   if (heard === null || !timeline.document) return;
   timeline.head = Math.max(0, Math.min(timeline.document.frames - 1, Math.floor(heard * exactOf(timeline.rate) + 1e-6)));
@@ -68,12 +70,12 @@ function measure(_: number, shown: VideoFrameCallbackMetadata): void {
 watch(
   () => timeline.playing,
   (playing) => {
-    cancelAnimationFrame(frame);
+    following = playing;
     const element = video.value;
     if (playing) {
       off.value = [];
       element?.requestVideoFrameCallback?.(measure);
-      frame = requestAnimationFrame(follow);
+      drawSoon(follow);
     } else {
       element?.pause();
       look();
@@ -81,7 +83,7 @@ watch(
   },
   { immediate: true },
 );
-onBeforeUnmount(() => cancelAnimationFrame(frame));
+onBeforeUnmount(() => (following = false));
 
 function take(file: File | undefined): void {
   failed.value = false;

@@ -103,12 +103,16 @@ def _average(room, hard):
     x, integral, average = room.field, room.integral, room.average
     for i in range(1, len(x)):
         integral[i] = second(x[i], hard)
+    near = 0
     for i in range(2, len(x)):
         apart = x[i] - x[i - 1]
-        level = first(0.5 * (x[i] + x[i - 1]), hard)
         close = abs(apart) < _CLOSE
-        slope = (integral[i] - integral[i - 1]) / (1.0 if close else apart)
-        average[i] = level if close else slope
+        average[i] = (integral[i] - integral[i - 1]) / (1.0 if close else apart)
+        near += 1 if close else 0
+    if near > 0:
+        for i in range(2, len(x)):
+            level = first(0.5 * (x[i] + x[i - 1]), hard)
+            average[i] = level if abs(x[i] - x[i - 1]) < _CLOSE else average[i]
 
 
 @borrowing
@@ -139,14 +143,18 @@ def shape_stretch(out, room, memory, hard):
     x, average, n = room.field, room.average, len(out)
     x[0], x[1], average[1] = memory[1], memory[0], memory[2]
     _average(room, hard)
-    turns = 0
+    near = turns = 0
     for i in range(n):
         apart = x[i + 2] - x[i]
-        level = plain((x[i] + x[i + 1] + x[i + 2]) / 3.0, hard)
         close = abs(apart) < _CLOSE
-        slope = 2.0 * (average[i + 2] - average[i + 1]) / (1.0 if close else apart)
-        out[i] = np.float32(level if close else slope)
+        out[i] = np.float32(2.0 * (average[i + 2] - average[i + 1]) / (1.0 if close else apart))
+        near += 1 if close else 0
         turns += 1 if close and abs(x[i] - x[i + 1]) >= _CLOSE else 0
+    # silence and slow sounds; few others come that close
+    if near > 0:
+        for i in range(n):
+            level = np.float32(plain((x[i] + x[i + 1] + x[i + 2]) / 3.0, hard))
+            out[i] = level if abs(x[i + 2] - x[i]) < _CLOSE else out[i]
     if turns > 0:
         for i in range(n):
             if abs(x[i + 2] - x[i]) < _CLOSE and abs(x[i] - x[i + 1]) >= _CLOSE:

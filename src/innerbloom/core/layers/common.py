@@ -60,7 +60,7 @@ LAYER: tuple[Declared, ...] = (
     P("asymmetry", "asymmetry", "Grit", "%", -100, 100, 0,
       "Leans the saturation to one side, which adds even harmonics.", scope="voice"),
     Choice("oversampling", "oversampling", ("2x", "4x"), "2x",
-           "At 4x a hard drive of high notes stays free of aliasing, for some thirty times the work.", "Grit"),
+           "At 4x a hard drive of high notes stays free of aliasing, for some eight times the work.", "Grit"),
     P("reduced_rate", "sample rate", "Grit", "Hz", 200, 48_000, 48_000,
       "Holds samples at a lower rate; 48 kHz leaves the sound alone.", "log", "voice"),
     P("bits", "bits", "Grit", "", 1, 24, 24, "Steps of level; 24 leaves the sound alone.",
