@@ -12,12 +12,34 @@ from __future__ import annotations
 
 import math
 from functools import cache
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from innerbloom.core.dsp.windowed_sinc import lowpass_taps
 from innerbloom.core.sound.streaming_filter import StreamingFilter
+
+
+class Shelf(NamedTuple):
+    """A high shelf: its corner, gain, quality, and the power of the gain that its middle term has."""
+
+    hz: float
+    gain_db: float
+    q: float
+    middle: float
+
+
+class HighPass(NamedTuple):
+    """A high-pass of the second order."""
+
+    hz: float
+    q: float
+
+
+SHELF = Shelf(1681.974450955533, 3.999843853973347, 0.7071752369554196, 0.4996667741545416)
+HIGH_PASS = HighPass(38.13547087602444, 0.5003270373238773)
+"""The two filters of K-weighting; see :func:`k_weighting`."""
 
 _SURROUND_WEIGHT = 1.41
 _ABSOLUTE_GATE = -70.0
@@ -35,9 +57,7 @@ def k_weighting(rate: float) -> NDArray[np.float64]:
     (parameters as derived by B. De Man, "Evaluation of implementations of the EBU R128
     loudness measurement", AES 145, 2018).
     """
-    shelf = _shelf(rate, 1681.974450955533, 3.999843853973347, 0.7071752369554196)
-    high_pass = _high_pass(rate, 38.13547087602444, 0.5003270373238773)
-    return np.array([shelf, high_pass])
+    return np.array([_shelf(rate), _high_pass(rate)])
 
 
 def loudness_filters(rate: float) -> NDArray[np.float64]:
@@ -70,10 +90,10 @@ def _power_of(lufs: float) -> float:
     return float(10.0 ** ((lufs + 0.691) / 10.0))
 
 
-def _shelf(rate: float, f0: float, gain_db: float, q: float) -> list[float]:
-    k = math.tan(math.pi * f0 / rate)
-    vh = 10.0 ** (gain_db / 20.0)
-    vb = vh**0.4996667741545416
+def _shelf(rate: float) -> list[float]:
+    k, q = math.tan(math.pi * SHELF.hz / rate), SHELF.q
+    vh = 10.0 ** (SHELF.gain_db / 20.0)
+    vb = vh**SHELF.middle
     a0 = 1.0 + k / q + k * k
     return [
         (vh + vb * k / q + k * k) / a0,
@@ -85,8 +105,8 @@ def _shelf(rate: float, f0: float, gain_db: float, q: float) -> list[float]:
     ]
 
 
-def _high_pass(rate: float, f0: float, q: float) -> list[float]:
-    k = math.tan(math.pi * f0 / rate)
+def _high_pass(rate: float) -> list[float]:
+    k, q = math.tan(math.pi * HIGH_PASS.hz / rate), HIGH_PASS.q
     a0 = 1.0 + k / q + k * k
     return [1.0, -2.0, 1.0, 1.0, 2.0 * (k * k - 1.0) / a0, (1.0 - k / q + k * k) / a0]
 

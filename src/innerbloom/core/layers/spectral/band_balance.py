@@ -14,6 +14,7 @@ import math
 import numpy as np
 
 from innerbloom.core.compiling import borrowing
+from innerbloom.core.layers.spectral.loudness import QUIETEST
 from innerbloom.core.layers.spectral.rows import put_mean_powers
 from innerbloom.core.layers.spectral.shape import move_bands
 from innerbloom.core.materials.spectrum.bands import BANDS, LOWEST_HZ, PER_OCTAVE
@@ -28,10 +29,11 @@ _PRESENT = 4.0
 """Times the floor: power at which half of a band counts as being there."""
 
 _ALIKE = 1e-3
-_QUIETEST = 1e-14
+_MOST_ODDS = 40.0 / 10.0 * math.log(10.0)
+"""Logarithm of 40 dB: the most that partials count for against noise."""
+
 _MOST = 30.0 / 10.0 * math.log(10.0)
-"""Logarithm of 30 dB: the most that partials count for against noise, or that anything is raised
-or lowered."""
+"""Logarithm of 30 dB: the most that anything is raised or lowered."""
 
 _BANDS = (BANDS,)
 BALANCE_ROOM = [
@@ -85,15 +87,15 @@ def end_balance(room):
         for i in range(room.balanced):
             whole = room.own_tonal[i, b] + room.own_noise[i, b]
             present = room.own_weight[i] * whole / (whole + _PRESENT * room.own_floor[i])
-            tonal = room.own_tonal[i, b] / max(whole, _QUIETEST)
+            tonal = room.own_tonal[i, b] / max(whole, QUIETEST)
             there += present
             share += present * tonal
             square += present * tonal * tonal
             power += room.own_weight[i] * whole
-        there = max(there, _QUIETEST)
+        there = max(there, QUIETEST)
         unlike += power * max(square / there - (share / there) ** 2, 0.0)
         total += power
-    room.unlike = min(1.0, _DECIDED * unlike / max(total, _QUIETEST))
+    room.unlike = min(1.0, _DECIDED * unlike / max(total, QUIETEST))
     if room.unlike > _ALIKE:
         _mix_bands(room)
 
@@ -108,11 +110,11 @@ def _mix_bands(room):
             whole, floor = tonal + noise, room.own_floor[i]
             level += room.own_weight[i] * math.log(max(whole, floor))
             present = room.own_weight[i] * whole / (whole + _PRESENT * floor)
-            ratio = math.log(max(tonal, _QUIETEST) / max(noise, _QUIETEST))
-            odds += present * min(max(ratio, -_MOST), _MOST)
+            ratio = math.log(max(tonal, QUIETEST) / max(noise, QUIETEST))
+            odds += present * min(max(ratio, -_MOST_ODDS), _MOST_ODDS)
             there += present
         room.mixed_band[b] = math.exp(level)
-        room.mixed_share[b] = 1.0 / (1.0 + math.exp(-odds / max(there, _QUIETEST)))
+        room.mixed_share[b] = 1.0 / (1.0 + math.exp(-odds / max(there, QUIETEST)))
 
 
 @borrowing
@@ -125,7 +127,7 @@ def balance_bands(room, width):
     for b in range(BANDS):
         whole += room.noise[b]
         wanted += room.mixed_band[b]
-    scale, made = whole / max(wanted, _QUIETEST), 0.0
+    scale, made = whole / max(wanted, QUIETEST), 0.0
     for b in range(BANDS):
         power, share = scale * room.mixed_band[b], room.mixed_share[b]
         room.tonal[b] = _log_gain(room, share * power, 0.5 * room.tonal[b])
@@ -136,7 +138,7 @@ def balance_bands(room, width):
         gain = room.tonal[low] + (room.at[p] - low) * (room.tonal[low + 1] - room.tonal[low])
         room.power[p] *= math.exp(gain)
         made += 0.5 * room.power[p]
-    kept = whole / max(made, _QUIETEST)
+    kept = whole / max(made, QUIETEST)
     for p in range(width):
         room.power[p] *= kept
     for b in range(BANDS):
@@ -164,5 +166,5 @@ def _put_tonal(room, width):
 @borrowing
 def _log_gain(room, wanted, power):
     """Logarithm of what brings a power as far to what is wanted as is decided here."""
-    gain = math.log(max(wanted, _QUIETEST) / max(power, _QUIETEST))
+    gain = math.log(max(wanted, QUIETEST) / max(power, QUIETEST))
     return room.unlike * min(max(gain, -_MOST), _MOST)

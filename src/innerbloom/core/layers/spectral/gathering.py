@@ -81,7 +81,7 @@ def _clear(room):
     """Nothing has been found yet."""
     for p in range(len(room.power)):
         room.power[p] = room.hz[p] = room.spare_hz[p] = room.start[p] = 0.0
-    room.unlike = 0.0
+    room.balanced = 0
     for b in range(BANDS):
         room.noise[b] = 0.0
     for j in range(ORDER + 1):

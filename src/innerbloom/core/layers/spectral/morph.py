@@ -20,15 +20,18 @@ from innerbloom.core.layers.spectral.band_balance import (
     begin_balance,
     end_balance,
 )
+from innerbloom.core.layers.spectral.loudness import (
+    LOUDNESS_ROOM,
+    MOST_GAIN,
+    QUIETEST,
+    loudness_in,
+)
 from innerbloom.core.materials.spectrum.bands import BANDS
 
 _FLOOR = 1e-6
 """Power against the outline, or the loudest band, at which a partial or a band counts as silent."""
 
 _LOG_FLOOR = math.log(_FLOOR)
-_QUIETEST = 1e-14
-MOST_GAIN = 10.0 ** (40.0 / 10.0)
-"""Most that partials are raised, in power, to hold the level of a morph."""
 
 MORPH_ROOM = [
     ("mixed", np.float64, (MOST_PARTIALS,)),  # logarithm of power above the floor
@@ -42,13 +45,14 @@ MORPH_ROOM = [
     ("mixed_whole", np.float64),  # logarithm of all power
     ("mixed_partials", np.float64),
     *BALANCE_ROOM,
+    *LOUDNESS_ROOM,
 ]
 
 
 @borrowing
 def begin_mix(room):
     """Nothing is mixed yet."""
-    room.mixed_floor = room.mixed_whole = room.mixed_partials = 0.0
+    room.mixed_floor = room.mixed_whole = room.mixed_partials = room.mixed_loudness = 0.0
     for p in range(len(room.mixed)):
         room.mixed[p] = room.mixed_hz[p] = 0.0
         room.mixed_in_phase[p] = room.mixed_quadrature[p] = 0.0
@@ -66,8 +70,8 @@ def mix_in(room, width, weight, partials):
     whole = 0.5 * partials
     for b in range(BANDS):
         whole += room.noise[b]
-    floor = max(_FLOOR * whole, _QUIETEST)
-    room.mixed_whole += weight * math.log(max(whole, _QUIETEST))
+    floor = max(_FLOOR * whole, QUIETEST)
+    room.mixed_whole += weight * math.log(max(whole, QUIETEST))
     room.mixed_partials += weight * math.log(max(partials, 2.0 * floor))
     for p in range(width):
         power = room.power[p]
@@ -79,6 +83,7 @@ def mix_in(room, width, weight, partials):
             room.mixed_quadrature[p] += above * room.quadrature[p] / power
         room.power[p] = room.hz[p] = room.in_phase[p] = room.quadrature[p] = 0.0
     room.mixed_floor += weight * math.log(floor)
+    loudness_in(room, weight)
     balance_in(room, weight, floor)
     for b in range(BANDS):
         if room.noise[b] > floor:

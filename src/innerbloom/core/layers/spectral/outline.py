@@ -8,7 +8,7 @@ from innerbloom.core.compiling import borrowing
 from innerbloom.core.declare.parameters import option
 from innerbloom.core.dsp.cosine import cosine
 from innerbloom.core.dsp.rates import RATE
-from innerbloom.core.layers.spectral.morph import MOST_GAIN
+from innerbloom.core.layers.spectral.loudness import MOST_GAIN
 from innerbloom.core.layers.spectral.parameters import SPECTRAL
 from innerbloom.core.layers.spectral.rows import rows_at
 from innerbloom.core.materials.spectrum.envelope import EVERY, ORDER, WARP_HZ

@@ -13,6 +13,7 @@ from innerbloom.core.layers.kind import LINK_PHASE, LINK_RATE
 from innerbloom.core.layers.reading import end_layer_voice, played_note
 from innerbloom.core.layers.spectral.band_balance import balance_bands
 from innerbloom.core.layers.spectral.gathering import gather
+from innerbloom.core.layers.spectral.loudness import hold_loudness
 from innerbloom.core.layers.spectral.noise import (
     add_noise,
     begin_levels,
@@ -71,7 +72,9 @@ def _find(room, s, state, moment, played):
     intended, width = gather(room, s, state, readers, played, outlined)
     if outlined:
         put_on_outline(room, s, readers, width, intended)
-        balance_bands(room, width)
+        if room.balanced > 0:
+            balance_bands(room, width)
+            hold_loudness(room, width)
     root_hz = 440.0 * 2.0 ** ((moment.note + moment.reference - 69.0) / 12.0)
     thin(room, s, width)
     blur(room.power, room.spare, width, 0.01 * s.blur_frequency)
