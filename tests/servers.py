@@ -113,8 +113,8 @@ class Server:
         self._process.wait(30)
 
     def interrupt(self) -> None:
-        """Stop it as Ctrl+C does."""
-        self._process.send_signal(signal.SIGINT)
+        """Stop it as Ctrl+C in a terminal does, which tells all of its processes."""
+        os.killpg(self._process.pid, signal.SIGINT)
         self._process.wait(15)
 
     def stop(self) -> None:

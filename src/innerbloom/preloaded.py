@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import logging
+import signal
 
 from innerbloom.loading import loading
 from innerbloom.processes import name_process
 
+# Ctrl+C in a terminal is for the server, which ends this; from the first import on
+signal.signal(signal.SIGINT, signal.SIG_IGN)
 name_process("bloom-preloaded")
 with loading():
     from innerbloom.core.compiling import is_warm

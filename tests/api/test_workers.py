@@ -134,3 +134,11 @@ def test_a_server_that_is_stopped_at_work_ends_by_itself_and_goes_on_at_its_next
     assert [one for one in ("SIGKILL", "Traceback", "did not end by itself") if one in told] == []
     with running(root) as again:
         assert again.ended(job)["state"] == "done"
+
+
+def test_a_server_that_is_stopped_while_it_still_loads_says_nothing_of_it(tmp_path):
+    with running(tmp_path / "project") as server:
+        server.interrupt()
+        until(lambda: server.processes() == [])
+    told = (tmp_path / "server.log").read_text()
+    assert "Traceback" not in told
