@@ -21,7 +21,6 @@ CRASHES = "tests/trust/"
 
 QUICK_STORIES = (
     "test_story", "test_slow_story", "test_movement_story", "test_mix_story", "test_snapshot_story",
-    "test_handbook_story",
 )  # fmt: skip
 """What of the interface is looked at each time: the first steps, a slow network, what moves what."""
 

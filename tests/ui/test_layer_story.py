@@ -155,6 +155,11 @@ def test_ranges_are_dragged_on_the_picture_and_typed_as_notes(page, built):
     edge = box["x"] + box["width"] - 3
     page.mouse.move(edge, box["y"] + box["height"] / 2)
     page.mouse.down()
+    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2, steps=6)
+    page.keyboard.press("Escape")
+    page.mouse.up()
+    page.mouse.move(edge, box["y"] + box["height"] / 2)
+    page.mouse.down()
     page.mouse.move(box["x"] + box["width"] * 72.5 / 128, box["y"] + box["height"] / 2, steps=6)
     page.mouse.up()
     stored(page)

@@ -170,6 +170,12 @@ def test_a_band_is_dragged_on_its_curve(page, built):
     assert box
     page.mouse.move(box["x"] + 8, box["y"] + 8)
     page.mouse.down()
+    page.mouse.move(box["x"] + 90, box["y"] - 50, steps=4)
+    page.keyboard.press("Escape")
+    page.mouse.up()
+    assert band.bounding_box() == box
+    page.mouse.move(box["x"] + 8, box["y"] + 8)
+    page.mouse.down()
     page.mouse.move(box["x"] + 60, box["y"] - 30, steps=4)
     page.mouse.up()
     stored(page)

@@ -221,6 +221,14 @@ def test_a_rule_is_dragged_typed_stepped_and_taken_back(page, full_server):
     before = value(page, "size")
     page.mouse.move(box["x"] + box["width"] * 0.5, box["y"] + 9)
     page.mouse.down()
+    page.mouse.move(box["x"] + box["width"] * 0.9, box["y"] + 9, steps=3)
+    assert value(page, "size") > 2 * before
+    page.keyboard.press("Escape")
+    page.mouse.up()
+    expect(rule).to_have_attribute("aria-valuenow", f"{before:g}")
+    expect(page.get_by_role("button", name="Undo")).to_be_disabled()
+    page.mouse.move(box["x"] + box["width"] * 0.5, box["y"] + 9)
+    page.mouse.down()
     page.mouse.move(box["x"] + box["width"] * 0.25, box["y"] + 9, steps=6)
     page.mouse.up()
     dragged = value(page, "size")
@@ -264,6 +272,13 @@ def test_the_position_is_dragged_on_the_picture_and_the_envelope_on_its_own(page
         "g", has=page.locator("title", has_text=re.compile("^attack and peak$"))
     ).bounding_box()
     x, y = point["x"] + point["width"] / 2, point["y"] + point["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 25, y, steps=4)
+    assert value(page, "attack") > 1.5 * before
+    page.keyboard.press("Escape")
+    page.mouse.up()
+    assert value(page, "attack") == before
     page.mouse.move(x, y)
     page.mouse.down()
     page.mouse.move(x + 25, y, steps=4)

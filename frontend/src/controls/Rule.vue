@@ -3,6 +3,7 @@
 import { computed, ref } from "vue";
 
 import type { Parameter } from "../api/types";
+import { followPointer } from "../composables/pointer";
 import RuleEnds from "./RuleEnds.vue";
 import RuleValue from "./RuleValue.vue";
 import { fromShare, graduations, rounded, spoken, toShare } from "./scale";
@@ -43,30 +44,27 @@ function dropped(event: DragEvent): void {
 
 const FINE = 0.1;
 let from = { x: 0, share: 0, value: 0 };
-let dragging = false;
 
 function down(event: PointerEvent): void {
   if (event.button !== 0 || !line.value) return;
-  (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
   const box = line.value.getBoundingClientRect();
-  dragging = true;
   const at = (event.clientX - box.left) / box.width;
   from = { x: event.clientX, share: event.shiftKey ? share.value : at, value: props.value };
+  followPointer(event, drag, up);
   if (!event.shiftKey) move(fromShare(props.parameter, at));
 }
 
 function drag(event: PointerEvent): void {
-  if (!dragging || !line.value) return;
+  if (!line.value) return;
   const width = line.value.getBoundingClientRect().width;
   const moved = ((event.clientX - from.x) / width) * (event.shiftKey ? FINE : 1);
   from = { ...from, x: event.clientX, share: from.share + moved };
   move(fromShare(props.parameter, from.share));
 }
 
-function up(): void {
-  if (!dragging) return;
-  dragging = false;
-  if (props.value !== from.value) emit("rest", props.value);
+function up(cancelled: boolean): void {
+  if (cancelled) move(from.value);
+  else if (props.value !== from.value) emit("rest", props.value);
 }
 
 function move(value: number): void {
@@ -133,9 +131,6 @@ function wheel(event: WheelEvent): void {
         :title="help"
         :data-parameter="parameter.id"
         @pointerdown="down"
-        @pointermove="drag"
-        @pointerup="up"
-        @pointercancel="up"
         @dblclick="set(parameter.default)"
         @keydown="key"
         @wheel="wheel"

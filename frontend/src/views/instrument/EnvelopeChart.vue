@@ -4,6 +4,7 @@ import { computed, ref } from "vue";
 
 import { number, type Parameter, type Settings } from "../../api/types";
 import { bent as slope } from "../../charts/bend";
+import { followPointer } from "../../composables/pointer";
 import { fromShare, spoken, toShare } from "../../controls/scale";
 import { useProject } from "../../stores/project";
 
@@ -86,17 +87,16 @@ const handles = computed<Handle[]>(() => {
 /** Hold lies on the attack while it is nothing: the attack is in front. */
 const ordered = computed(() => [...handles.value].sort((a, b) => Number(b.across === "hold") - Number(a.across === "hold")));
 
-let held: Handle | null = null;
+let before: Record<string, number> = {};
 let changed: Record<string, number> = {};
 
 function down(event: PointerEvent, handle: Handle): void {
-  (event.currentTarget as Element).setPointerCapture(event.pointerId);
-  held = handle;
-  changed = {};
+  before = changed = {};
+  followPointer(event, (now) => move(now, handle), up);
 }
 
-function move(event: PointerEvent): void {
-  if (!held || !svg.value) return;
+function move(event: PointerEvent, held: Handle): void {
+  if (!svg.value) return;
   const box = svg.value.getBoundingClientRect();
   const x = ((event.clientX - box.left) / box.width) * W;
   const at = Math.min(1, Math.max(0, (FLOOR - ((event.clientY - box.top) / box.height) * H) / (FLOOR - TOP)));
@@ -125,13 +125,15 @@ function curveThrough(id: string, at: number): number {
 }
 
 function set(id: string, to: number): void {
-  changed[props.prefix + id] = to;
-  emit("move", props.prefix + id, to);
+  const key = props.prefix + id;
+  before = { [key]: value(id), ...before };
+  changed = { ...changed, [key]: to };
+  emit("move", key, to);
 }
 
-function up(): void {
-  if (held && Object.keys(changed).length) emit("rest", changed, "envelope");
-  held = null;
+function up(cancelled: boolean): void {
+  if (cancelled) for (const [key, was] of Object.entries(before)) emit("move", key, was);
+  else if (Object.keys(changed).length) emit("rest", changed, "envelope");
 }
 </script>
 
@@ -147,15 +149,7 @@ function up(): void {
     <polyline :points="path" fill="none" stroke="var(--petal)" stroke-width="1.6" />
     <text x="6" :y="TOP + 8" class="fill-soft text-[10px]">{{ spoken(p("attack"), value("attack")) }}</text>
     <text :x="W - 4" :y="TOP + 8" text-anchor="end" class="fill-soft text-[10px]">{{ spoken(p("release"), value("release")) }}</text>
-    <g
-      v-for="handle in ordered"
-      :key="handle.id"
-      class="cursor-move"
-      @pointerdown="down($event, handle)"
-      @pointermove="move"
-      @pointerup="up"
-      @pointercancel="up"
-    >
+    <g v-for="handle in ordered" :key="handle.id" class="cursor-move" @pointerdown="down($event, handle)">
       <circle :cx="handle.x" :cy="handle.y" r="10" fill="transparent" />
       <circle
         :cx="handle.x"

@@ -4,6 +4,7 @@ import { number, type Settings, word } from "../../api/types";
 import { computed, ref } from "vue";
 
 import { PETAL_MARKS } from "../../charts/petals";
+import { followPointer } from "../../composables/pointer";
 import { useInstrument } from "../../stores/instrument";
 import { useLive } from "../../stores/live";
 import { noteName } from "../../theme/words";
@@ -56,7 +57,6 @@ const rect = (box: Box) => ({
 
 type Side = "key_low" | "key_high" | "velocity_low" | "velocity_high";
 const SIDES: Side[] = ["key_low", "key_high", "velocity_low", "velocity_high"];
-let held: { index: number; side: Side } | null = null;
 
 function line(box: Box, side: Side) {
   const r = rect(box);
@@ -68,34 +68,29 @@ function line(box: Box, side: Side) {
 }
 
 function down(event: PointerEvent, index: number, side: Side): void {
-  (event.currentTarget as Element).setPointerCapture(event.pointerId);
   instrument.layerIndex = index;
-  held = { index, side };
-}
-
-function move(event: PointerEvent): void {
-  if (!held || !svg.value) return;
-  const area = svg.value.getBoundingClientRect();
-  const across = held.side.startsWith("key");
-  const share = across ? (event.clientX - area.left) / area.width : 1 - (event.clientY - area.top) / area.height;
-  const s = instrument.document!.layers[held.index]!.settings;
-  const raw = Math.min(127, Math.max(0, Math.round(share * KEYS - (held.side.endsWith("high") ? 1 : 0))));
-  const other = number(s, held.side.endsWith("low") ? held.side.replace("low", "high") : held.side.replace("high", "low"));
-  // an end never passes the other
-  instrument.move(
-    instrument.document!.layers[held.index]!.id,
-    held.side,
-    held.side.endsWith("low") ? Math.min(raw, other) : Math.max(raw, other),
+  const { id, settings } = instrument.document!.layers[index]!;
+  const before = number(settings, side);
+  followPointer(
+    event,
+    (now) => move(now, id, side),
+    (cancelled) => {
+      if (cancelled) instrument.move(id, side, before);
+      else instrument.settle(id, [side], "range");
+    },
   );
 }
 
-function up(): void {
-  if (held) {
-    const { index, side } = held;
-    const layer = instrument.document!.layers[index]!;
-    instrument.rest(layer.id, { [side]: number(layer.settings, side) }, "range");
-  }
-  held = null;
+function move(event: PointerEvent, id: string, side: Side): void {
+  const s = instrument.document?.layers.find((one) => one.id === id)?.settings;
+  if (!s || !svg.value) return;
+  const area = svg.value.getBoundingClientRect();
+  const across = side.startsWith("key");
+  const share = across ? (event.clientX - area.left) / area.width : 1 - (event.clientY - area.top) / area.height;
+  const raw = Math.min(127, Math.max(0, Math.round(share * KEYS - (side.endsWith("high") ? 1 : 0))));
+  const other = number(s, side.endsWith("low") ? side.replace("low", "high") : side.replace("high", "low"));
+  // an end never passes the other
+  instrument.move(id, side, side.endsWith("low") ? Math.min(raw, other) : Math.max(raw, other));
 }
 </script>
 
@@ -142,9 +137,6 @@ function up(): void {
           vector-effect="non-scaling-stroke"
           :class="side.startsWith('key') ? 'cursor-ew-resize' : 'cursor-ns-resize'"
           @pointerdown="down($event, index, side)"
-          @pointermove="move"
-          @pointerup="up"
-          @pointercancel="up"
         />
       </g>
       <g v-if="instrument.layer" :style="{ '--petal': `var(--${instrument.layer.petal})` }">

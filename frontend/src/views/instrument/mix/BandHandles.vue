@@ -3,6 +3,7 @@
 import { computed, ref } from "vue";
 
 import { type Effect, number, type Settings, type Value, word } from "../../../api/types";
+import { followPointer } from "../../../composables/pointer";
 import { axesOf, shareOf } from "./curve";
 
 const props = defineProps<{ effect: Effect; width: number; height: number }>();
@@ -24,7 +25,6 @@ const bands = computed(() =>
   }),
 );
 type Band = (typeof bands.value)[number];
-let held: Band | null = null;
 let moved: Settings = {};
 
 function set(band: Band, hz: number, gain: number, q = band.q): void {
@@ -37,20 +37,23 @@ function set(band: Band, hz: number, gain: number, q = band.q): void {
   for (const [id, value] of Object.entries(values)) emit("move", id, value);
 }
 function down(event: PointerEvent, band: Band): void {
-  (event.currentTarget as Element).setPointerCapture(event.pointerId);
-  held = band;
+  moved = {};
+  followPointer(
+    event,
+    (now) => drag(now, band),
+    (cancelled) => release(cancelled, band),
+  );
 }
-function drag(event: PointerEvent): void {
-  if (!held) return;
+function drag(event: PointerEvent, band: Band): void {
   const box = svg.value!.getBoundingClientRect();
   const across = (event.clientX - box.left) / box.width;
   const up = 1 - (event.clientY - box.top) / box.height;
-  set(held, AXES.x[0] * (AXES.x[1] / AXES.x[0]) ** across, AXES.y[0] + up * (AXES.y[1] - AXES.y[0]));
+  set(band, AXES.x[0] * (AXES.x[1] / AXES.x[0]) ** across, AXES.y[0] + up * (AXES.y[1] - AXES.y[0]));
 }
-function release(): void {
-  if (held && Object.keys(moved).length) emit("rest", moved);
-  held = null;
-  moved = {};
+function release(cancelled: boolean, before: Band): void {
+  if (!Object.keys(moved).length) return;
+  if (cancelled) set(before, before.hz, before.gain);
+  else emit("rest", moved);
 }
 function sharpen(event: WheelEvent, band: Band): void {
   set(band, band.hz, band.gain, band.q * (event.deltaY < 0 ? 1.12 : 1 / 1.12));
@@ -78,9 +81,6 @@ function nudge(event: KeyboardEvent, band: Band): void {
         role="button"
         :aria-label="`Band ${band.n}, ${band.shape}, ${Math.round(band.hz)} Hz, ${band.gain} dB: arrows move it`"
         @pointerdown="down($event, band)"
-        @pointermove="drag"
-        @pointerup="release"
-        @pointercancel="release"
         @wheel.prevent="sharpen($event, band)"
         @keydown="nudge($event, band)"
       />

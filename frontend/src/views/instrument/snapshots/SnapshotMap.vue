@@ -4,6 +4,7 @@ import { useElementSize } from "@vueuse/core";
 import { computed, ref, shallowRef, watch } from "vue";
 
 import type { Snapshot } from "../../../api/types";
+import { followPointer } from "../../../composables/pointer";
 import { useLive } from "../../../stores/live";
 import { type Place, useSnapshots } from "../../../stores/snapshots";
 
@@ -52,7 +53,7 @@ function down(event: PointerEvent, id: string | null): void {
   if (event.button !== 0) return;
   event.preventDefault();
   box.value!.focus({ preventScroll: true });
-  box.value!.setPointerCapture(event.pointerId);
+  followPointer(event, move, up, box.value!);
   held.value = { id, at: [0, 0], from: [event.clientX, event.clientY], moved: false };
   held.value.at = at(event);
   if (id === null) snapshots.stand(held.value.at);
@@ -67,11 +68,12 @@ function move(event: PointerEvent): void {
   if (now.id === null) snapshots.stand(now.at);
 }
 
-function up(): void {
+function up(cancelled: boolean): void {
   const now = held.value;
   held.value = null;
   if (!now) return;
   if (now.id === null) snapshots.rest();
+  else if (cancelled) return;
   else if (now.moved) void snapshots.put(now.id, now.at);
   else snapshots.recall(now.id);
 }
@@ -98,9 +100,6 @@ function key(event: KeyboardEvent): void {
       aria-label="Map of snapshots: drag, or arrow keys, to stand between them"
       data-testid="map"
       @pointerdown="down($event, null)"
-      @pointermove="move"
-      @pointerup="up"
-      @pointercancel="up"
       @keydown="key"
     >
       <svg class="pointer-events-none absolute inset-0" :width="side" :height="side" aria-hidden="true">
