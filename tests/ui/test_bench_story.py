@@ -162,7 +162,6 @@ def test_loops_are_found_taken_heard_and_their_seam_is_seen(page, bench):
     edge.focus()
     for _ in range(3):
         page.keyboard.press("ArrowRight")
-        page.wait_for_timeout(200)
     page.locator('[role=slider][data-parameter="crossfade"]').focus()
     page.keyboard.press("Home")
     until(lambda: steps(bench)[-1]["crossfade"] == 0)
@@ -212,7 +211,6 @@ def test_any_sound_becomes_a_tone(page, bench):
     until(lambda: steps(bench, 2)[-1]["place"] == pytest.approx(0.315, abs=0.02))
     expect(page.get_by_label("Root", exact=True)).to_contain_text("as the tone was made")
     page.get_by_role("button", name="Undo").click()
-    page.wait_for_timeout(300)
     page.get_by_role("button", name="Undo").click()
     until(lambda: steps(bench, 2)[-1]["do"] == "normalise")
 

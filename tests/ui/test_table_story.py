@@ -108,7 +108,6 @@ def test_frames_are_edited_and_harmonics_drawn(page, full_server):
     assert steps[1]["db_per_octave"] == 24
     for _ in range(4):
         page.get_by_role("button", name="Undo", exact=True).click()
-        page.wait_for_timeout(200)
     expect(page.get_by_text("Nothing is done to the frames yet.")).to_be_visible()
 
 
@@ -126,7 +125,6 @@ def test_waves_are_stacked_into_a_table_that_says_when_it_is_silent(page, full_s
     for at in ("start", "end"):
         parameter(page, at).focus()
         page.keyboard.press("Home")
-        page.wait_for_timeout(300)
     expect(page.get_by_role("alert")).to_contain_text("Nothing would be heard")
     page.get_by_role("button", name="Undo", exact=True).click()
     expect(page.get_by_role("alert")).to_have_count(0)
