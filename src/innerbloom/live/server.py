@@ -227,9 +227,12 @@ def run_server(root: Path, host: str, port: int, tickets: Connection, say: Conne
         live.handle, host, port, process_request=live.check,
         compression=None, max_size=LARGEST_BYTES,
     ) as server:  # fmt: skip
+        # whoever has started it may be gone already: what ends the reading ends the serving, which
+        # has to have begun, or leaving would wait for it
+        with suppress(OSError):
+            say.send({"port": server.socket.getsockname()[1]})
         reading = (live, server, tickets, say)
         threading.Thread(target=_read_tickets, args=reading, daemon=True).start()
-        say.send({"port": server.socket.getsockname()[1]})
         server.serve_forever()
     live.end()
     end_children()
