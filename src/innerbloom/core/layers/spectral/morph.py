@@ -22,7 +22,6 @@ from innerbloom.core.layers.spectral.band_balance import (
 )
 from innerbloom.core.layers.spectral.loudness import (
     LOUDNESS_ROOM,
-    MOST_GAIN,
     QUIETEST,
     loudness_in,
 )
@@ -42,8 +41,7 @@ MORPH_ROOM = [
     ("mixed_side", np.float64, (BANDS,)),
     ("mixed_alike", np.float64, (BANDS,)),
     ("mixed_floor", np.float64),
-    ("mixed_whole", np.float64),  # logarithm of all power
-    ("mixed_partials", np.float64),
+    ("mixed_partials", np.float64),  # logarithm of their power
     *BALANCE_ROOM,
     *LOUDNESS_ROOM,
 ]
@@ -52,7 +50,7 @@ MORPH_ROOM = [
 @borrowing
 def begin_mix(room):
     """Nothing is mixed yet."""
-    room.mixed_floor = room.mixed_whole = room.mixed_partials = room.mixed_loudness = 0.0
+    room.mixed_floor = room.mixed_partials = room.mixed_loudness = 0.0
     for p in range(len(room.mixed)):
         room.mixed[p] = room.mixed_hz[p] = 0.0
         room.mixed_in_phase[p] = room.mixed_quadrature[p] = 0.0
@@ -71,7 +69,6 @@ def mix_in(room, width, weight, partials):
     for b in range(BANDS):
         whole += room.noise[b]
     floor = max(_FLOOR * whole, QUIETEST)
-    room.mixed_whole += weight * math.log(max(whole, QUIETEST))
     room.mixed_partials += weight * math.log(max(partials, 2.0 * floor))
     for p in range(width):
         power = room.power[p]
@@ -98,8 +95,8 @@ def mix_in(room, width, weight, partials):
 def end_mix(room, width):
     """What was mixed becomes what is gathered; gives the power that partials are to have.
 
-    Partials and noise go their ways in dB, and together hold the level that lies between those of
-    the sounds.
+    Partials and noise go their ways in dB; how loud they are together comes last, see
+    :func:`.hold_loudness`.
     """
     for p in range(width):
         if room.mixed[p] > 0.0:
@@ -110,15 +107,10 @@ def end_mix(room, width):
             room.in_phase[p] = power * room.mixed_in_phase[p] / room.mixed[p]
             room.quadrature[p] = power * room.mixed_quadrature[p] / room.mixed[p]
     end_balance(room)
-    floor, noise = math.exp(room.mixed_floor), 0.0
+    floor = math.exp(room.mixed_floor)
     for b in range(BANDS):
         room.noise[b] = floor * (math.exp(room.mixed_noise[b]) - 1.0)
-        noise += room.noise[b]
-    partials = math.exp(room.mixed_partials)
-    gain = min(math.exp(room.mixed_whole) / (noise + 0.5 * partials), MOST_GAIN)
-    for b in range(BANDS):
-        room.noise[b] *= gain
         if room.mixed_noise[b] > 0.0:
             room.side[b] = room.noise[b] * room.mixed_side[b] / room.mixed_noise[b]
             room.alike[b] = room.noise[b] * room.mixed_alike[b] / room.mixed_noise[b]
-    return gain * partials
+    return math.exp(room.mixed_partials)
