@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 import numpy as np
 import parselmouth
 import pyloudnorm
@@ -182,6 +184,33 @@ def test_a_morph_from_a_tone_to_noise_holds_its_loudness(vowels):
     loud = [meter.integrated_loudness(heard(vowels["a"], noise, seconds=1.4, morph=place))
             for place in places]  # fmt: skip
     assert np.abs(loud - np.interp(places, [0, 100], [loud[0], loud[-1]])).max() < 0.5
+
+
+@cache
+def swelling(sign):
+    """Two seconds of noise that swells and fades by 15 dB either way, twice."""
+    level_db = 15.0 * sign * np.sin(2 * np.pi * np.arange(2 * RATE) / RATE)
+    noise = np.random.default_rng(9).standard_normal(2 * RATE)
+    return taken(0.02 * 10 ** (level_db / 20) * noise, None)
+
+
+def test_a_morph_of_sounds_that_swell_in_turn_holds_its_loudness():
+    """BS.1770 loudness by pyloudnorm, of whole sounds: half way, a mix in dB is the one's curve times the other's."""
+    meter, places = pyloudnorm.Meter(RATE), [0, 50, 75, 100]
+    ends = swelling(1), swelling(-1)
+    loud = [meter.integrated_loudness(heard(*ends, seconds=2.0, morph=place)) for place in places]
+    assert np.abs(loud - np.interp(places, [0, 100], [loud[0], loud[-1]])).max() < 1.5
+
+
+def test_a_place_that_stands_still_keeps_its_own_loudness():
+    """Half way between a swell and a lull of 15 dB either way; by root mean square."""
+    ends, quarter = (swelling(1), swelling(-1)), {"motion": "still", "position": 12.5}
+    low, half, high = (
+        20 * np.log10(np.std(heard(*ends, seconds=0.7, morph=place, **quarter)[RATE // 10 :]))
+        for place in (100, 50, 0)
+    )
+    assert high - low == pytest.approx(30.0, abs=2.0)
+    assert half == pytest.approx((low + high) / 2, abs=1.0)
 
 
 def test_a_morph_from_low_to_high_holds_its_loudness():

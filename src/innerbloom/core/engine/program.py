@@ -208,4 +208,11 @@ def _played(layer: Layer, kind: LayerKind, prepared: Prepared, entries: list[Any
             record["trim"] = RECORDED_UNIT * db_to_gain(sound.gain_db)
             if sound.root is not None:
                 record["root"], record["pitched"] = sound.root, 1.0
-    return Played(sounds, levels, prepared.path, prepared.drawn_filter, prepared.segments)
+    return Played(
+        sounds,
+        levels,
+        prepared.path,
+        prepared.drawn_filter,
+        prepared.segments,
+        prepared.level_overlap,
+    )

@@ -81,6 +81,8 @@ class Played(NamedTuple):
     path, drawn_filter : float64 arrays, shape (PATH_STEPS,) or none
     segments : float64 array
         Rows of a segment map one after another.
+    level_overlap : float64 array
+        How far each two sounds of a morph are loud at the same time.
     """
 
     sounds: NDArray[Any]
@@ -88,6 +90,7 @@ class Played(NamedTuple):
     path: NDArray[np.float64]
     drawn_filter: NDArray[np.float64]
     segments: NDArray[np.float64]
+    level_overlap: NDArray[np.float64]
 
 
 class Signals(NamedTuple):
@@ -128,12 +131,15 @@ class Prepared:
         Drawn curves at PATH_STEPS even steps, or nothing.
     segments : ndarray of float64
         Rows of a segment map one after another, or nothing.
+    level_overlap : ndarray of float64
+        How far each two sounds of a morph are loud at the same time, or nothing.
     """
 
     materials: tuple[Made, ...]
     path: NDArray[np.float64] = field(default_factory=no_curve)
     drawn_filter: NDArray[np.float64] = field(default_factory=no_curve)
     segments: NDArray[np.float64] = field(default_factory=no_curve)
+    level_overlap: NDArray[np.float64] = field(default_factory=no_curve)
 
 
 @dataclass(frozen=True)

@@ -8,6 +8,7 @@ from typing import Any
 from innerbloom.core.declare.sound import Sound
 from innerbloom.core.layers.kind import LayerKind, Prepared
 from innerbloom.core.layers.preparing import even_steps, sounds_of
+from innerbloom.core.layers.spectral.level_overlap import level_overlap
 from innerbloom.core.layers.spectral.parameters import MOST_ON_PATH, SPECTRAL
 from innerbloom.core.layers.spectral.room import SPECTRAL_ROOM, SPECTRAL_STATE
 from innerbloom.core.layers.spectral.source import render_spectral
@@ -25,9 +26,14 @@ def matching_of(asked: str, sounds: Sequence[Sound]) -> Matching:
 
 def _prepare(layer: Any, materials: Materials) -> Prepared:
     sounds, matching = sounds_of(layer), matching_of(layer.settings.matching, layer.sounds)
+    spectra = [materials.get(SpectrumRequest.of(one, matching)) for one in sounds]
     # the noise that bands are made of comes last
-    made = (*(materials.get(SpectrumRequest.of(one, matching)) for one in sounds), noise_bands())
-    return Prepared(made, path=even_steps(layer.path), drawn_filter=even_steps(layer.drawn_filter))
+    return Prepared(
+        (*spectra, noise_bands()),
+        path=even_steps(layer.path),
+        drawn_filter=even_steps(layer.drawn_filter),
+        level_overlap=level_overlap(spectra),
+    )
 
 
 KIND = LayerKind(

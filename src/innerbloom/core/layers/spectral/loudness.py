@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 
 import numpy as np
+from numpy.typing import NDArray
 
 from innerbloom.core.compiling import borrowing
 from innerbloom.core.materials.spectrum.bands import BANDS, band_hz
@@ -39,6 +40,20 @@ k_power = borrowing(_k_power)
 _OF_BANDS = np.array([_k_power(hz) for hz in band_hz()])
 
 
+def power_of_bands(tonal: NDArray[np.float64], noise: NDArray[np.float64]) -> NDArray[np.float64]:
+    """K-weighted power of squared peaks of partials and powers of noise, both in bands.
+
+    Parameters
+    ----------
+    tonal, noise : ndarray, shape (moments, BANDS)
+
+    Returns
+    -------
+    ndarray, shape (moments,)
+    """
+    return np.asarray((0.5 * tonal + noise) @ _OF_BANDS)
+
+
 @borrowing
 def loudness_in(room, weight):
     """Mix in the loudness of one sound, whose bands of partials and of noise are at hand."""
@@ -49,14 +64,14 @@ def loudness_in(room, weight):
 
 
 @borrowing
-def hold_loudness(room, width):
-    """Bring partials and noise of a morph to the loudness that was mixed."""
+def hold_loudness(room, width, raised):
+    """Bring partials and noise of a morph to the loudness that was mixed, times ``raised`` in power."""
     made = 0.0
     for b in range(BANDS):
         made += _OF_BANDS[b] * room.noise[b]
     for p in range(width):
         made += 0.5 * k_power(room.hz[p]) * room.power[p]
-    gain = min(math.exp(room.mixed_loudness) / max(made, QUIETEST), MOST_GAIN)
+    gain = min(raised * math.exp(room.mixed_loudness) / max(made, QUIETEST), MOST_GAIN)
     for b in range(BANDS):
         room.noise[b] *= gain
     for p in range(width):

@@ -13,6 +13,7 @@ from innerbloom.core.layers.kind import LINK_PHASE, LINK_RATE
 from innerbloom.core.layers.reading import end_layer_voice, played_note
 from innerbloom.core.layers.spectral.band_balance import balance_bands
 from innerbloom.core.layers.spectral.gathering import gather
+from innerbloom.core.layers.spectral.level_overlap import overlap_gain
 from innerbloom.core.layers.spectral.loudness import hold_loudness
 from innerbloom.core.layers.spectral.noise import (
     add_noise,
@@ -74,7 +75,8 @@ def _find(room, s, state, moment, played):
         put_on_outline(room, s, readers, width, intended)
         if room.balanced > 0:
             balance_bands(room, width)
-            hold_loudness(room, width)
+            raised = overlap_gain(s, room.weights, played.level_overlap, len(sounds) - 1)
+            hold_loudness(room, width, raised)
     root_hz = 440.0 * 2.0 ** ((moment.note + moment.reference - 69.0) / 12.0)
     thin(room, s, width)
     blur(room.power, room.spare, width, 0.01 * s.blur_frequency)

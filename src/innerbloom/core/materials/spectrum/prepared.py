@@ -58,6 +58,13 @@ class PlayedSpectrum:
     mip_levels: NDArray[Any]
     seconds: float
 
+    def part(self, number: int) -> NDArray[Any]:
+        """One part, shape (rows, width)."""
+        place = self.mip_levels[number]
+        rows, width = int(place["frames"]), int(place["rate"])
+        first = int(place["offset"])
+        return self.audio[first : first + rows * width].reshape(rows, width)
+
     def describe(self, record: Any) -> None:
         """Enter how it lies into a SOUND record."""
         record["seconds"] = self.seconds
