@@ -74,6 +74,11 @@ def _response(length: int) -> tuple[NDArray[np.float64], float]:
     return response, variance
 
 
+def spread_s2(length: int) -> float:
+    """Variance of a window about its middle, in seconds squared."""
+    return _response(length)[1]
+
+
 def find_peaks(samples: Floats, length: int) -> Peaks:
     """Peaks of a sound every HOP frames, the first moment at frame 0.
 

@@ -157,7 +157,7 @@ class AnalysisRequest(Request[Spectrum]):
     analysis: Analysis | None = None
 
     kept_on_disk: ClassVar[bool] = True
-    version: ClassVar[int] = 3
+    version: ClassVar[int] = 4
 
     @classmethod
     def of(cls, sound: Sound) -> AnalysisRequest:

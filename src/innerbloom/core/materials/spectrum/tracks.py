@@ -3,6 +3,11 @@
 R. J. McAulay and T. F. Quatieri, "Speech analysis/synthesis based on a sinusoidal
 representation", IEEE Trans. ASSP 34(4), 1986: each partial takes the nearest peak of the next
 moment. Here the loudest chooses first, and a partial may miss a few moments.
+
+Partials that beat with their neighbours or glide scatter as noise does, but their level goes on
+smoothly where that of noise fades at random from one window to the next: M. Lagrange, S. Marchand
+and J.-B. Rault, "Enhancing the tracking of partials for the sinusoidal modeling of polyphonic
+sounds", IEEE Trans. ASLP 15(5), 2007.
 """
 
 from __future__ import annotations
@@ -11,15 +16,26 @@ import math
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import uniform_filter1d
 
 from innerbloom.core.compiling import kernel
 from innerbloom.core.materials.spectrum.model import HOP, MOMENTS_S, RATE, Track
-from innerbloom.core.materials.spectrum.peaks import Peaks
+from innerbloom.core.materials.spectrum.peaks import Peaks, spread_s2
 
 _LEAST_OCTAVES = 0.03
 _LEAST_HZ = 5.0
 
 _MISSED = 3
+
+_STEADY_WINDOWS = 3.0
+"""How many windows a track lasts at least to be told from noise by its level."""
+
+_MOST_STEADY_SCATTER = 0.8
+_GLIDING_DB = 0.35
+"""Most of the same of a track that glides; one that beats only seems to, and its level beats too."""
+
+_MOST_GLIDE = 2.0
+"""Phase that a glide adds at a window's spread, in radians, beyond which a peak is no longer one."""
 
 
 @kernel
@@ -95,11 +111,18 @@ def find_tracks(peaks: Peaks, window: int, noise: float) -> list[Track]:
     firsts = ends[:-1]
     scatter = np.add.reduceat(np.append((weight * peaks.scatter)[order], 0.0), firsts)
     scatter /= np.maximum(np.add.reduceat(np.append(weight[order], 0.0), firsts), 1e-30)
-    good = (lengths >= shortest) & (scatter <= _most_scatter(noise, lengths * HOP / window))
+    long = lengths >= shortest
+    good = long & (scatter <= _most_scatter(noise, lengths * HOP / window))
+    doubtful = (
+        ~good & (lengths * HOP >= _STEADY_WINDOWS * window) & (scatter <= _MOST_STEADY_SCATTER)
+    )
     made = []
-    for one in np.flatnonzero(good):
+    for one in np.flatnonzero(good | doubtful):
         rows = order[ends[one] : ends[one + 1]]
-        made.append(_filled(moment[rows], peaks, rows))
+        unsteady = _unsteadiness_db(peaks.level[rows], window)
+        if good[one] or unsteady < _most_unsteady_db(noise):
+            track = _filled(moment[rows], peaks, rows)
+            made.append(_without_glide(track, window) if unsteady < _GLIDING_DB else track)
     return made
 
 
@@ -112,6 +135,34 @@ def _most_scatter(noise: float, windows: NDArray[np.float64]) -> NDArray[np.floa
     """Most scatter of a partial that lasts for so many windows; long ones may be rougher."""
     lenient = 0.5 * 10.0 ** (-1.4 * noise)
     return np.asarray(lenient * np.clip(np.sqrt(windows), 1.0, 2.5))
+
+
+def _unsteadiness_db(level: NDArray[np.float64], window: int) -> float:
+    """How far a level strays from its mean over some half a window, root mean square, by power."""
+    size = max(3, round(0.5 * window / HOP) | 1)
+    level_db = 20.0 * np.log10(level)
+    away = level_db - uniform_filter1d(level_db, size)
+    return float(np.sqrt(np.average(away**2, weights=level**2)))
+
+
+def _most_unsteady_db(noise: float) -> float:
+    """Most of it that a partial has; tracks of noise have 0.9 to 2 dB, one in a thousand 0.65."""
+    return 0.9 * math.pow(10.0, -0.4 * noise)
+
+
+def _without_glide(track: Track, window: int) -> Track:
+    """A track with the level and phase that its peaks would have without a glide within the window.
+
+    What a linear chirp makes of a peak's level and phase through a Gaussian window: M. Abe and
+    J. O. Smith, "AM/FM rate estimation for time-varying sinusoidal modeling", Proc. ICASSP 2005.
+    """
+    span = max(1, round(0.25 * window / HOP))
+    places = np.arange(len(track))
+    after, before = np.minimum(places + span, len(track) - 1), np.maximum(places - span, 0)
+    slope = (track.hz[after] - track.hz[before]).astype(np.float64) * MOMENTS_S / (after - before)
+    glide = np.clip(2.0 * np.pi * slope * spread_s2(window), -_MOST_GLIDE, _MOST_GLIDE)
+    level = track.level * (1.0 + glide**2) ** 0.25
+    return Track.of(track.first, track.hz, level, track.phase - 0.5 * np.arctan(glide))
 
 
 def _filled(moments: NDArray[np.int64], peaks: Peaks, rows: NDArray[np.int64]) -> Track:
