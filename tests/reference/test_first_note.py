@@ -81,6 +81,20 @@ def chirps():
     return np.concatenate([0.2 * one, np.zeros(RATE // 5), 0.05 * one, np.zeros(RATE // 10)])
 
 
+def test_a_recording_with_sides_as_loud_as_its_middle_is_narrowed(tmp_path):
+    """Noise of its own on either side, fading: side against middle is 0 dB."""
+    fading = np.exp(-np.arange(RATE) / (0.3 * RATE))[:, None]
+    wide = (0.2 * fading * np.random.default_rng(4).standard_normal((RATE, 2))).astype(np.float32)
+    assert side_db(wide) == pytest.approx(0.0, abs=0.2)
+    sound = played(wide, RATE, tmp_path, 8.0)
+    assert -12 <= side_db(sound) <= -3
+    assert loudness(sound, RATE) == pytest.approx(-24.0, abs=2.0)
+    # as many channels that are alike are left as they are
+    path = tmp_path / "narrow.wav"
+    sf.write(path, wide.mean(axis=1), RATE, subtype="FLOAT")
+    assert grow_file(path).layers[0].effects == []
+
+
 @pytest.mark.parametrize("make", [partial(struck, 311.0, 0.4), chirps], ids=["struck", "chirps"])
 def test_first_notes_are_equally_loud(make, tmp_path):
     sounds = [played(make(), RATE, tmp_path, 6.0, seed) for seed in range(1, 11)]

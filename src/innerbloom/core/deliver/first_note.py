@@ -7,6 +7,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from innerbloom.core.analysis.evolution import side_db
 from innerbloom.core.analysis.examine import Progress, examine
 from innerbloom.core.analysis.opening import opening_of
 from innerbloom.core.compiling import is_warm
@@ -16,8 +17,10 @@ from innerbloom.core.engine import ENGINE_RATE, Engine, Program, compile_program
 from innerbloom.core.instrument.document import Instrument
 from innerbloom.core.instrument.grow import (
     MOST_GAIN_DB,
+    WIDEST_DB,
     bring_to_life,
     grow_cloud,
+    narrowed,
     with_breath_evened,
     with_breath_held,
 )
@@ -63,14 +66,19 @@ def levelled(document: Instrument, materials: Materials) -> Instrument:
     It is played, measured and set right: how loud a cloud is follows from how alike its grains are
     and what its filter leaves of them, of which growing only has an estimate. It is heard with the
     filter as closed as it comes, as it is, and as open; what that makes of the level is taken back.
-    While the engine is not compiled yet, the instrument is given back as it is.
+    One whose sides would be lost in one channel is narrowed first. While the engine is not compiled
+    yet, the instrument is given back as it is.
     """
     if not is_warm():
         return document
     # one after another: what threads gain they lose by waiting for each other between blocks
-    heard = [_loudness(with_breath_held(document, at), materials, at + 2) for at in (-1, 0, 1)]
+    notes = [_note(with_breath_held(document, at), materials, at + 2) for at in (-1, 0, 1)]
+    heard = [loudness(note, ENGINE_RATE) for note in notes]
     if min(heard) < _SILENT_LUFS:
         return document
+    sides = side_db(np.concatenate(notes))
+    if sides > WIDEST_DB and not document.layers[0].effects:
+        return levelled(narrowed(document, sides), materials)
     closed, _, opened = heard
     made = with_breath_evened(document, 0.5 * (opened - closed))
     sound = made.layers[0].sounds[0]
@@ -81,12 +89,12 @@ def levelled(document: Instrument, materials: Materials) -> Instrument:
     return made
 
 
-def _loudness(document: Instrument, materials: Materials, seed: int) -> float:
-    """Of a note once it has begun, in LUFS, with other chances for each seed."""
+def _note(document: Instrument, materials: Materials, seed: int) -> NDArray[np.float32]:
+    """A note once it has begun, with other chances for each seed."""
     other = document.model_copy(deep=True)
     other.settings.seed = seed  # type: ignore[attr-defined]
     note = first_note(compile_program(other, materials), other, _NOTE_S)
-    return loudness(note[round(_BEGUN_S * ENGINE_RATE) :], ENGINE_RATE)
+    return note[round(_BEGUN_S * ENGINE_RATE) :]
 
 
 def program_of(document: Instrument, path: Path) -> Program:

@@ -19,6 +19,7 @@ from innerbloom.core.instrument.document import (
     parse_instrument,
 )
 from innerbloom.core.instrument.layering import spread_sounds
+from innerbloom.core.instrument.mixing import effect_model
 from innerbloom.core.instrument.modulation import Modulator, Route, modulator_model
 from innerbloom.core.instrument.upgrade import touch_routes
 
@@ -50,6 +51,12 @@ _BREATH_OCTAVES, _LEAST_OCTAVES = 1.3, 0.3
 
 _HIGHEST_CORNER_HZ = 20_000.0
 _BREATH = "m2"
+
+WIDEST_DB = -4.0
+"""Sides against the middle above which a grown cloud is narrowed: more is lost in one channel."""
+
+_NARROWED_DB = -6.0
+_LEAST_WIDTH = 25.0
 
 
 def grow_cloud(
@@ -153,6 +160,16 @@ def with_breath_evened(document: Instrument, depth_db: float) -> Instrument:
         route = {"source": f"m:{_BREATH}", "target": made.layers[0].id, "parameter": "level"}
         number = len(made.routes) + 1
         made.routes.append(Route.model_validate({**route, "depth": depth, "id": f"r{number}"}))
+    return made
+
+
+def narrowed(document: Instrument, side_db: float) -> Instrument:
+    """The same with an effect that brings its sides, heard at a level against the middle, down."""
+    made = document.model_copy(deep=True)
+    width = max(_LEAST_WIDTH, 100.0 * 10.0 ** ((_NARROWED_DB - side_db) / 20.0))
+    settings = {"width": round(width)}
+    told = {"id": "e1", "kind": "stereo", "settings": settings}
+    made.layers[0].effects.append(effect_model("stereo").model_validate(told))
     return made
 
 
