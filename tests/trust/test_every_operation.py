@@ -23,7 +23,7 @@ from hypothesis.stateful import run_state_machine_as_test
 from schemathesis.generation import GenerationMode
 
 from innerbloom.web.app import create_app
-from tests.conftest import FakeLive, harmonic_tone
+from tests.conftest import FakeLive, Shelf, harmonic_tone
 from tests.trust.conftest import WHOLE, many
 
 RATE = 48_000
@@ -73,12 +73,11 @@ def app(tmp_path_factory) -> Iterator[Any]:
 
 
 def fill(client: Any, folder: Any) -> None:
+    recordings, shelf = [], Shelf(client)
     for number, hz in enumerate((220.0, 330.0), 1):
         path = folder / f"tone {number}.wav"
         sf.write(path, harmonic_tone(hz, 1.0), RATE, "PCM_24")
-        client.post("/api/recordings", query_string={"name": path.name}, data=path.read_bytes())
-    recordings = client.get("/api/recordings").json["recordings"]
-    assert len(recordings) == 2
+        recordings.append(shelf.recording(path))
     made = client.post(f"/api/recordings/{recordings[0]['id']}/instrument", json={}).json
     add = [
         {"op": "add", "path": "/modulators/-", "value": {"id": "m9", "name": "Tide", "kind": "lfo"}},
@@ -97,7 +96,8 @@ def fill(client: Any, folder: Any) -> None:
     ):
         answer = client.post(path, json=body)
         assert answer.status_code < 500, (path, answer.json)
-    client.post(f"/api/instruments/{made['id']}/render", json={"seconds": 0.1})
+    render = client.post(f"/api/instruments/{made['id']}/render", json={"seconds": 0.1})
+    shelf.ended(render.json["job"])
 
 
 @pytest.fixture(scope="module")
