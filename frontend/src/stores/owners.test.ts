@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 
-import type { Instrument } from "../api/types";
+import type { Settings } from "../api/types";
 import { valueAt } from "../composables/patches";
 import { ownersOf, WHOLE } from "./owners";
 
@@ -9,7 +9,7 @@ const document = {
   settings: { mode: "poly" },
   layers: [
     {
-      id: "l1", name: "Wire", kind: "cloud", petal: "iris", settings: { size: 80 },
+      id: "l1", name: "Wire", kind: "cloud", petal: "iris", settings: { size: 80 } as Settings,
       effects: [effect("e1")], sends: [{ id: "s1", bus: "b1", settings: { level: -6 } }],
     },
     { id: "l2", name: "Rain", kind: "noise", petal: "moss", settings: { colour: "white" }, effects: [], sends: [] },
@@ -18,7 +18,7 @@ const document = {
   routes: [{ id: "r1", source: "m:m1", target: "l1", parameter: "size", depth: 12, amount: 0, rise: 5, fall: 9 }],
   buses: [{ id: "b1", name: "Room", settings: { level: -3 }, effects: [effect("e22")] }],
   effects: [effect("e333")],
-} as unknown as Instrument; // oxfmt-ignore
+}; // oxfmt-ignore
 
 describe("owners of settings", () => {
   const found = ownersOf(document);

@@ -20,13 +20,34 @@ export interface Owner {
   path: string;
 }
 
+interface WithSettings {
+  id: string;
+  settings: Settings;
+}
+interface OfKind extends WithSettings {
+  kind: string;
+}
+interface Named extends WithSettings {
+  name: string;
+}
+
+/** What of an instrument is looked at to find its owners. */
+interface Owning {
+  settings: Settings;
+  layers: (OfKind & Named & { petal: string | null; effects: OfKind[]; sends: WithSettings[] })[];
+  modulators: (OfKind & Named)[];
+  routes: Pick<Instrument["routes"][number], "id" | "depth" | "amount" | "rise" | "fall">[];
+  buses: (Named & { effects: OfKind[] })[];
+  effects: OfKind[];
+}
+
 const LOOSE = { kind: "", petal: null, within: WHOLE };
 
 /** All owners of a document by their ids. */
-export function ownersOf(document: Instrument): Map<string, Owner> {
+export function ownersOf(document: Owning): Map<string, Owner> {
   const found = new Map<string, Owner>();
   const add = (one: Owner): void => void found.set(one.id, one);
-  const addEffects = (effects: Instrument["effects"], within: { within: string; petal: string | null; name: string }, path: string) =>
+  const addEffects = (effects: OfKind[], within: { within: string; petal: string | null; name: string }, path: string) =>
     effects.forEach(({ id, kind, settings }, j) =>
       add({ id, role: "effect", kind, ...within, values: settings, path: `${path}/${j}/settings` }),
     );

@@ -3,7 +3,7 @@ import { describe, expect, it } from "vitest";
 import type { Step } from "../../api/types";
 import { marksOf, onRecording } from "./marks";
 
-const step = (what: Record<string, unknown>) => ({ on: true, ...what }) as unknown as Step;
+const step = (what: Partial<Step>) => ({ on: true, ...what }) as Step;
 
 describe("marks of a step", () => {
   it("reach to the end of the sound where no end is set, and never past it", () => {
@@ -12,7 +12,7 @@ describe("marks of a step", () => {
   });
 
   it("set the parameters that they are named after", () => {
-    const ids = (what: string, more = {}) => marksOf(step({ do: what, ...more }), 8)?.edges.map(({ id }) => id);
+    const ids = (what: Step["do"], more = {}) => marksOf(step({ do: what, ...more }), 8)?.edges.map(({ id }) => id);
     expect(ids("loop")).toEqual(["start", "end"]);
     expect(ids("denoise")).toEqual(["start", "to"]);
     expect(ids("tone")).toEqual(["place"]);
@@ -20,13 +20,13 @@ describe("marks of a step", () => {
   });
 
   it("are none where a step has no place in time", () => {
-    for (const what of ["normalise", "highpass", "reverse"]) expect(marksOf(step({ do: what }), 8)).toBeNull();
+    for (const what of ["normalise", "highpass", "reverse"] as const) expect(marksOf(step({ do: what }), 8)).toBeNull();
     expect(marksOf(step({ do: "stretch", by: "ratio" }), 8)).toBeNull();
     expect(marksOf(null, 8)).toBeNull();
   });
 
   it("slope where a loop crosses over: into its end forwards, into its start backwards", () => {
-    const slopes = (direction: string) => {
+    const slopes = (direction: "forward" | "backward" | "back-and-forth") => {
       const { fadeIn, fadeOut } = marksOf(step({ do: "loop", start: 1, end: 2, crossfade: 80, direction }), 8)!;
       return [fadeIn, fadeOut];
     };
