@@ -43,11 +43,17 @@ def _give_up_stalled(server: Any) -> None:
 class _Worker(ThreadWorker):  # type: ignore[misc]
     """Answers pages that wait for news as soon as it is to end: it would wait for them until it is killed."""
 
+    _quits = False
+
     def handle_exit(self, sig: int, frame: FrameType | None) -> None:
         self.app.let_go()
         super().handle_exit(sig, frame)
 
     def handle_quit(self, sig: int, frame: FrameType | None) -> None:
+        # a terminal and the arbiter both tell it: told again on its way out it would wait for itself
+        if self._quits:
+            return
+        self._quits = True
         self.app.let_go()
         super().handle_quit(sig, frame)
 
