@@ -6,13 +6,13 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from innerbloom.core.instrument.document import Instrument, parse_instrument
-from innerbloom.core.instrument.grow import grow_cloud
+from innerbloom.core.instrument.grow import grow_cloud, narrowed
 from innerbloom.core.pitch_names import hz_to_note
 
 
 @dataclass(frozen=True)
 class Plan:
-    """What to change on a fresh cloud of one recording."""
+    """What to change on a fresh cloud of one recording, and how loud its sides are: see :func:`.narrowed`."""
 
     name: str
     recording: str
@@ -21,6 +21,7 @@ class Plan:
     settings: dict[str, float | str] = field(default_factory=dict)
     gain_db: float = 0.0
     slide: float = 15.0
+    side_db: float | None = None
 
 
 # fmt: off
@@ -34,7 +35,7 @@ INSTRUMENTS: tuple[Plan, ...] = (
          "Cracks of the pond stretched into voices. No root: C4 plays it as recorded.",
          {"position": 18, "position_scatter": 7, "motion": "speed", "drift": 0.2, "size": 520, "density": 12,
           "regularity": 10, "pitch": -5, "pitch_scatter": 14, "direction": 25, "stereo_scatter": 90,
-          "level_scatter": 6, "attack": 900, "release": 6_500}, gain_db=5.0, slide=40),
+          "level_scatter": 6, "attack": 900, "release": 6_500}, gain_db=7.0, slide=40, side_db=-0.9),
     Plan("Lid rain", "Kettle lid", "ochre",
          "The kettle lid broken into drops, each a pitched tick; play it in chords.",
          {"position": 6, "position_scatter": 5, "size": 90, "density": 9, "regularity": 5,
@@ -60,4 +61,5 @@ def make_instrument(plan: Plan, digest: str, measured: dict[str, Any]) -> Instru
     for route in document["routes"]:
         if route["source"] == "slide":
             route["depth"] = plan.slide
-    return parse_instrument({**document, "name": plan.name, "notes": plan.notes})
+    made = parse_instrument({**document, "name": plan.name, "notes": plan.notes})
+    return made if plan.side_db is None else narrowed(made, plan.side_db)
