@@ -34,9 +34,9 @@ _EVENED_LUFS = -11.9
 MOST_GAIN_DB = 60.0
 
 GRAINS: dict[Character, dict[str, float]] = {
-    "steady": {"size": 260, "density": 14, "regularity": 60, "pitch_scatter": 1.5},
+    "steady": {"size": 260, "density": 10, "regularity": 85, "pitch_scatter": 1.5},
     "changing": {"size": 180, "density": 26, "regularity": 50, "pitch_scatter": 3},
-    "noisy": {"size": 240, "density": 24, "regularity": 50, "pitch_scatter": 6},
+    "noisy": {"size": 240, "density": 15, "regularity": 80, "pitch_scatter": 6},
     "striking": {"size": 120, "density": 42, "regularity": 50, "pitch_scatter": 3},
 }
 """What grains are like at first, by what the recording is like where they come from."""

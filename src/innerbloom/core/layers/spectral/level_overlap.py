@@ -9,6 +9,7 @@ populations defined by their probability distributions", Bull. Calcutta Math. So
 from __future__ import annotations
 
 import itertools
+import math
 from collections.abc import Sequence
 
 import numpy as np
@@ -74,4 +75,4 @@ def overlap_gain(s, weights, overlap, count):
     for i in range(count):
         for j in range(i):
             lost += 4.0 * weights[i] * weights[j] * overlap[i * count + j]
-    return np.exp(-lost)
+    return math.exp(-lost)
