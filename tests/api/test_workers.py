@@ -7,12 +7,15 @@ import signal
 import time
 from contextlib import suppress
 from pathlib import Path
+from types import SimpleNamespace
 from urllib.parse import quote
 
 import numpy as np
 import pytest
 import soundfile as sf
+from gunicorn.config import Config
 
+from innerbloom.web.serving import _Worker
 from tests.servers import Server, running
 
 RATE = 48_000
@@ -142,3 +145,19 @@ def test_a_server_that_is_stopped_while_it_still_loads_says_nothing_of_it(tmp_pa
         until(lambda: server.processes() == [])
     told = (tmp_path / "server.log").read_text()
     assert "Traceback" not in told
+
+
+def test_who_is_told_to_quit_again_on_the_way_out_does_not_wait_for_itself():
+    """As a terminal and the arbiter do, the second while the first closes a pool under its lock."""
+    worker, closed = object.__new__(_Worker), []
+
+    class Pool:
+        def shutdown(self, wait: bool) -> None:
+            closed.append(wait)
+            worker.handle_quit(signal.SIGQUIT, None)
+
+    worker.app = SimpleNamespace(let_go=lambda: None)
+    worker.tpool, worker.cfg = Pool(), Config()
+    with pytest.raises(SystemExit):
+        worker.handle_quit(signal.SIGINT, None)
+    assert closed == [False]
