@@ -25,6 +25,9 @@ _STILL = option(SPECTRAL, "motion", "still")
 _LEAST = 10.0 ** (-10.0 / 10.0)
 """Least overlap that is made up for."""
 
+_MOMENTS = 1_000
+"""About as many of a long sound are looked at: this is done at every edit of an instrument."""
+
 _QUIETEST = 1e-8
 """Power against a curve's mean below which a moment counts as silent."""
 
@@ -56,9 +59,10 @@ def level_overlap(sounds: Sequence[PlayedSpectrum]) -> NDArray[np.float64]:
 
 
 def _curve(sound: PlayedSpectrum) -> NDArray[np.float64]:
-    """K-weighted power at each moment, against its mean; without strikes, which stay as they are."""
-    tonal, noise = (sound.part(number).astype(np.float64) for number in (PARTIAL_BANDS, NOISE))
-    power = power_of_bands(tonal**2, noise**2)
+    """K-weighted power at even moments, no less than a floor; without strikes, which stay as they are."""
+    tonal, noise = (sound.part(number) for number in (PARTIAL_BANDS, NOISE))
+    some = slice(None, None, max(1, len(noise) // _MOMENTS))
+    power = power_of_bands(tonal[some].astype(np.float64) ** 2, noise[some].astype(np.float64) ** 2)
     return np.maximum(power, _QUIETEST * float(power.mean()))
 
 

@@ -31,8 +31,10 @@ _STEADY_WINDOWS = 3.0
 """How many windows a track lasts at least to be told from noise by its level."""
 
 _MOST_STEADY_SCATTER = 0.8
+"""Most scatter, in bins, of such a track."""
+
 _GLIDING_DB = 0.35
-"""Most of the same of a track that glides; one that beats only seems to, and its level beats too."""
+"""Most that the level of a track strays which glides; one that beats only seems to, and its level beats too."""
 
 _MOST_GLIDE = 2.0
 """Phase that a glide adds at a window's spread, in radians, beyond which a peak is no longer one."""
