@@ -16,7 +16,6 @@ import math
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import uniform_filter1d
 
 from innerbloom.core.compiling import kernel
 from innerbloom.core.materials.spectrum.model import HOP, MOMENTS_S, RATE, Track
@@ -118,10 +117,11 @@ def find_tracks(peaks: Peaks, window: int, noise: float) -> list[Track]:
     doubtful = (
         ~good & (lengths * HOP >= _STEADY_WINDOWS * window) & (scatter <= _MOST_STEADY_SCATTER)
     )
+    level, half = peaks.level[order], max(1, round(0.25 * window / HOP))
     made = []
     for one in np.flatnonzero(good | doubtful):
         rows = order[ends[one] : ends[one + 1]]
-        unsteady = _unsteadiness_db(peaks.level[rows], window)
+        unsteady = _unsteadiness_db(level, ends[one], ends[one + 1], half)
         if good[one] or unsteady < _most_unsteady_db(noise):
             track = _filled(moment[rows], peaks, rows)
             made.append(_without_glide(track, window) if unsteady < _GLIDING_DB else track)
@@ -139,12 +139,21 @@ def _most_scatter(noise: float, windows: NDArray[np.float64]) -> NDArray[np.floa
     return np.asarray(lenient * np.clip(np.sqrt(windows), 1.0, 2.5))
 
 
-def _unsteadiness_db(level: NDArray[np.float64], window: int) -> float:
-    """How far a level strays from its mean over some half a window, root mean square, by power."""
-    size = max(3, round(0.5 * window / HOP) | 1)
-    level_db = 20.0 * np.log10(level)
-    away = level_db - uniform_filter1d(level_db, size)
-    return float(np.sqrt(np.average(away**2, weights=level**2)))
+@kernel
+def _unsteadiness_db(level, first, last, half):  # type: ignore[no-untyped-def]
+    """How far a track's level strays from its mean over ``half`` moments either way, root mean square, by power."""
+    sums = np.zeros(last - first + 1)
+    for i in range(first, last):
+        sums[i - first + 1] = sums[i - first] + 20.0 * math.log10(level[i])
+    count = last - first
+    strayed = power = 0.0
+    for i in range(count):
+        low, high = max(i - half, 0), min(i + half + 1, count)
+        away = sums[i + 1] - sums[i] - (sums[high] - sums[low]) / (high - low)
+        weight = level[first + i] ** 2
+        strayed += weight * away * away
+        power += weight
+    return math.sqrt(strayed / power)
 
 
 def _most_unsteady_db(noise: float) -> float:
